@@ -1,0 +1,60 @@
+# Two commands: `make demo` and `make test`. Both install what they need into .venv.
+PYTHON ?= python3
+PORT ?= 8000
+VENV := .venv
+BIN := $(VENV)/bin
+PIP := $(BIN)/pip install --quiet --disable-pip-version-check
+export DJANGO_SETTINGS_MODULE := zester.site.settings
+
+.PHONY: demo test check lint format tests browser wheel bench shots clean
+
+demo: $(VENV)/installed
+	@ZESTER_DEMO=1 $(BIN)/python -m django serve_demo --port $(PORT)
+
+test: $(VENV)/installed-dev browser check lint tests
+
+$(VENV)/bin/python:
+	$(PYTHON) -m venv $(VENV)
+
+$(VENV)/installed: requirements.txt pyproject.toml | $(VENV)/bin/python
+	$(PIP) -r requirements.txt
+	$(PIP) --no-build-isolation --no-deps -e .
+	@touch $@
+
+$(VENV)/installed-dev: requirements-dev.txt $(VENV)/installed
+	$(PIP) -r requirements-dev.txt
+	@touch $@
+
+# Debian's Chromium drives the browser tests; installed where this user may, otherwise said clearly.
+browser:
+	@command -v chromium >/dev/null || { [ "$$(id -u)" = 0 ] && apt-get update -qq && apt-get install -y -qq chromium >/dev/null; } \
+	  || { echo "The browser tests need Chromium: install Debian's package, sudo apt-get install chromium"; exit 1; }
+
+check: $(VENV)/installed-dev
+	ZESTER_DEBUG=1 $(BIN)/python -m django makemigrations --check --dry-run
+	ZESTER_SECRET_KEY=$$($(BIN)/python -c "import secrets; print(secrets.token_urlsafe(64))") $(BIN)/python -m django check --deploy --fail-level WARNING
+
+lint: $(VENV)/installed-dev
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/djlint --quiet --lint zester
+	$(BIN)/lint-imports --no-cache
+
+tests: $(VENV)/installed-dev
+	ZESTER_DEBUG=1 $(BIN)/python -m django test --noinput --parallel 1
+
+format: $(VENV)/installed-dev
+	$(BIN)/ruff check --fix .
+	$(BIN)/ruff format .
+
+wheel: $(VENV)/installed-dev
+	$(BIN)/python -m build --wheel --no-isolation
+
+bench: $(VENV)/installed-dev
+	$(BIN)/python benchmarks/demo_fit.py
+
+shots: $(VENV)/installed-dev browser
+	ZESTER_DEBUG=1 $(BIN)/python -m tests.browser.shots
+
+clean:
+	rm -rf $(VENV) var build dist *.egg-info

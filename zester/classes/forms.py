@@ -1,0 +1,53 @@
+"""Forms for a class and its counts."""
+
+from __future__ import annotations
+
+from django import forms
+
+from zester.classes.models import CardClass, ClassCard
+from zester.site.fields import BootstrapMixin, LengthField
+
+
+class ClassForm(BootstrapMixin, forms.ModelForm):
+    """A class and the habits of its bench."""
+
+    keep_short = LengthField(label="…at least this wide", help_text="Narrower offcuts count as waste.")
+    keep_long = LengthField(label="…and at least this long")
+
+    class Meta:
+        model = CardClass
+        fields = ["title", "date", "participants", "ruler", "stack", "keep_short", "keep_long"]
+        labels = {"ruler": "Measured in", "stack": "Sheets cut at once", "participants": "Participants"}
+        help_texts = {"stack": "How many sheets your trimmer cuts cleanly in one stroke. Follow its maker's advice."}
+        widgets = {
+            "date": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+            "title": forms.TextInput(attrs={"autofocus": True}),
+        }
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        ruler = self.data.get("ruler") or self.initial.get("ruler") or "in16"
+        for name in ("keep_short", "keep_long"):
+            self.fields[name].ruler_key = ruler if ruler in dict(CardClass._meta.get_field("ruler").choices) else "in16"
+
+
+class ParticipantsForm(BootstrapMixin, forms.ModelForm):
+    """How many people come."""
+
+    class Meta:
+        model = CardClass
+        fields = ["participants"]
+
+
+class CountForm(BootstrapMixin, forms.ModelForm):
+    """How many of one card."""
+
+    class Meta:
+        model = ClassCard
+        fields = ["each", "samples", "spares"]
+
+
+class CardNameForm(BootstrapMixin, forms.Form):
+    """The name of a new card."""
+
+    name = forms.CharField(max_length=60, label="Name of the card")

@@ -1,0 +1,73 @@
+"""A class: who comes, which cards, how many of each."""
+
+from __future__ import annotations
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from zester.core.lengths import RULERS, TICKS_PER_INCH
+from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
+from zester.designs.models import RULER_CHOICES
+from zester.site.owned import Owned
+
+
+class CardClass(Owned):
+    """A card-making class. Lengths are ticks; ``stack`` is how many sheets the trimmer cuts at once."""
+
+    title = models.CharField(max_length=80)
+    date = models.DateField(null=True, blank=True)
+    participants = models.PositiveIntegerField(
+        default=1,
+        validators=[
+            MinValueValidator(1, "A class needs at least 1 person."),
+            MaxValueValidator(MOST_PARTICIPANTS, "Zester plans classes of up to %(limit_value)s people."),
+        ],
+    )
+    ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
+    stack = models.PositiveIntegerField(
+        default=3,
+        validators=[
+            MinValueValidator(1, "At least 1 sheet is cut at a time."),
+            MaxValueValidator(10, "More than %(limit_value)s sheets make no clean cut."),
+        ],
+    )
+    keep_short = models.PositiveIntegerField(default=TICKS_PER_INCH)
+    keep_long = models.PositiveIntegerField(default=3 * TICKS_PER_INCH)
+    cards = models.ManyToManyField("designs.Card", through="ClassCard", related_name="classes")
+
+    class Meta:
+        ordering = ["-date", "-created_at"]
+        verbose_name = "class"
+        verbose_name_plural = "classes"
+
+    def __str__(self) -> str:
+        return self.title
+
+    @property
+    def unit(self) -> str:
+        """The unit its lengths are shown in."""
+        return RULERS[self.ruler].unit
+
+
+class ClassCard(models.Model):
+    """A card in a class: its letter, how many for each participant, samples and spares."""
+
+    card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="class_cards")
+    card = models.ForeignKey("designs.Card", on_delete=models.CASCADE, related_name="class_cards")
+    letter = models.CharField(max_length=1)
+    each = models.PositiveIntegerField(
+        default=1, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s of a card for each person.")]
+    )
+    samples = models.PositiveIntegerField(
+        default=1, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s samples.")]
+    )
+    spares = models.PositiveIntegerField(
+        default=0, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s spares.")]
+    )
+
+    class Meta:
+        ordering = ["letter"]
+        constraints = [models.UniqueConstraint("card_class", "card", name="a_card_once_a_class")]
+
+    def __str__(self) -> str:
+        return f"{self.letter} {self.card}"

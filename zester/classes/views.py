@@ -1,0 +1,82 @@
+"""Pages of the classes and of the Count station."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST
+
+from zester.classes.forms import ClassForm, CountForm, ParticipantsForm
+from zester.classes.models import CardClass
+from zester.classes.services import classes_of, entries, read_class
+from zester.site.stations import thread
+
+
+def class_list(request: HttpRequest) -> HttpResponse:
+    """All classes, each with its thread of stations."""
+    sheets = [read_class(card_class) for card_class in classes_of(request.user)]
+    rows = [{"card_class": sheet.card_class, "stations": thread(sheet, "")} for sheet in sheets]
+    return render(request, "classes/list.html", {"rows": rows})
+
+
+def new_class(request: HttpRequest) -> HttpResponse:
+    """Open a new class."""
+    form = ClassForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        form.instance.owner = request.user
+        card_class = form.save()
+        return redirect("designs:desk", card_class.pk)
+    return render(request, "classes/form.html", {"form": form})
+
+
+def edit_class(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change a class."""
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    form = ClassForm(request.POST or None, instance=card_class)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        messages.success(request, "The class is saved.")
+        return redirect("designs:desk", pk)
+    return render(request, "classes/form.html", {"form": form, "card_class": card_class})
+
+
+@require_POST
+def remove_class(request: HttpRequest, pk: int) -> HttpResponse:
+    """Remove a class; can be undone."""
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    card_class.remove()
+    messages.info(request, f"{card_class.title} is removed.", extra_tags=f"undo:classes:restore:{pk}")
+    return redirect("classes:list")
+
+
+@require_POST
+def restore_class(request: HttpRequest, pk: int) -> HttpResponse:
+    """Undo the removal of a class."""
+    card_class = get_object_or_404(CardClass.objects.removed_of(request.user), pk=pk)
+    card_class.restore()
+    messages.success(request, f"{card_class.title} is back.")
+    return redirect("classes:list")
+
+
+def count(request: HttpRequest, pk: int) -> HttpResponse:
+    """The Count station: how many of each card, and the tally of every piece that follows."""
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    data = request.POST or None
+    people = ParticipantsForm(data, instance=card_class, prefix="class")
+    forms = [CountForm(data, instance=entry, prefix=f"card{entry.pk}") for entry in entries(card_class)]
+    valid = True
+    if data is not None:
+        valid = all([people.is_valid(), *(form.is_valid() for form in forms)])
+        if valid:
+            for form in (people, *forms):
+                form.save()
+    # What is not valid is shown beside its field; the tally stays as it was last saved.
+    sheet = read_class(CardClass.objects.get(pk=pk) if not valid else card_class)
+    context = {"sheet": sheet, "card_class": sheet.card_class, "people": people, "forms": forms}
+    context["stations"] = thread(sheet, "count")
+    if request.htmx and data is not None:
+        return render(request, "classes/_tally.html", context | {"answer": True})
+    if data is not None and valid:
+        return redirect("classes:count", pk)
+    return render(request, "classes/count.html", context)

@@ -1,0 +1,1 @@
+"""The written cut list: text to pieces and back."""

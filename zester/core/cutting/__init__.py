@@ -1,0 +1,1 @@
+"""From a plan to steps at the trimmer."""

@@ -1,0 +1,239 @@
+"""Numbered steps at the trimmer for one paper.
+
+Alike parts (same size, cut the same way below) are stacked over all layouts and copies. A part that is cut several
+times at the same setting is one step with several cuts. A step comes only after everything it takes has been cut, and
+among the steps that are ready one with the rail where it is comes first, then the largest part.
+
+    the rail is set once    +----+----+----+---+
+    at = 4, three cuts      | 4  | 4  | 4  |   |   the part is pushed up to the rail for every cut
+                            +----+----+----+---+
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from zester.core.fitting.job import PaperJob
+from zester.core.fitting.plan import Layout, PaperPlan
+from zester.core.fitting.summary import KeepRule
+
+PIECE, PILE, KEEP, WASTE = "piece", "pile", "keep", "waste"
+
+
+@dataclass(frozen=True)
+class Node:
+    """A part in the tree of cuts: ticks; ``piece`` is empty for a cut part and for an offcut."""
+
+    width: int
+    height: int
+    axis: str = ""
+    at: int = 0
+    first: Node | None = None
+    second: Node | None = None
+    piece: str = ""
+
+    @property
+    def key(self) -> tuple:
+        """What makes parts alike; whose piece it is does not matter."""
+        if not self.axis:
+            return (self.width, self.height)
+        return (self.width, self.height, self.axis, self.at, self.first.key, self.second.key)
+
+
+@dataclass(frozen=True)
+class Result:
+    """What a step yields of one size: ``kind`` is piece, pile, keep or waste; ``label`` its handles or pile number."""
+
+    kind: str
+    label: str
+    width: int
+    height: int
+    count: int
+
+
+@dataclass(frozen=True)
+class Step:
+    """One setting of the rail.
+
+    ``source`` is "sheet" or "pile" with ``source_label`` (sheet id or pile number); ``count`` parts of width × height
+    are cut along ``axis`` at ``at``, ``cuts`` times each, in stacks of the given sizes. ``moved`` tells whether the
+    rail has to be set anew; ``turned`` whether the parts get a quarter turn since they were cut last.
+    """
+
+    number: int
+    source: str
+    source_label: str
+    count: int
+    width: int
+    height: int
+    axis: str
+    at: int
+    cuts: int
+    stacks: tuple[int, ...]
+    moved: bool
+    turned: bool
+    results: tuple[Result, ...]
+
+    @property
+    def side(self) -> int:
+        """The side the cut is measured along, in ticks."""
+        return self.width if self.axis == "x" else self.height
+
+    @property
+    def other_side(self) -> int:
+        """The side the blade runs along, in ticks."""
+        return self.height if self.axis == "x" else self.width
+
+    @property
+    def strokes(self) -> int:
+        """Strokes of the blade."""
+        return self.cuts * len(self.stacks)
+
+
+@dataclass(frozen=True)
+class CutList:
+    """All steps of a paper."""
+
+    steps: tuple[Step, ...]
+
+    @property
+    def strokes(self) -> int:
+        """Strokes of the blade in all."""
+        return sum(step.strokes for step in self.steps)
+
+    @property
+    def settings(self) -> int:
+        """How many times the rail is moved."""
+        return sum(step.moved for step in self.steps)
+
+
+def tree_of(layout: Layout, width: int, height: int) -> Node:
+    """The tree of cuts of a layout on a sheet of this size."""
+    cuts = {cut.part: cut for cut in layout.cuts}
+    children = {cut.part: 2 * index + 1 for index, cut in enumerate(layout.cuts)}
+    names = {named.part: named.piece for named in layout.parts}
+
+    def build(part: int, wide: int, high: int) -> Node:
+        cut = cuts.get(part)
+        if cut is None:
+            return Node(wide, high, piece=names.get(part, ""))
+        child = children[part]
+        if cut.axis == "x":
+            first, second = build(child, cut.at, high), build(child + 1, wide - cut.at, high)
+        else:
+            first, second = build(child, wide, cut.at), build(child + 1, wide, high - cut.at)
+        return Node(wide, high, cut.axis, cut.at, first, second)
+
+    return build(0, width, height)
+
+
+def stack_sizes(count: int, stack: int) -> tuple[int, ...]:
+    """``count`` parts in as few stacks as can be, as even as can be: 7 by 3 gives 3, 2, 2."""
+    stacks = -(-count // stack)
+    small, larger = divmod(count, stacks)
+    return (small + 1,) * larger + (small,) * (stacks - larger)
+
+
+def cutting_steps(job: PaperJob, plan: PaperPlan, stack: int, keep: KeepRule) -> CutList:
+    """The steps that cut a paper's plan; their strokes add up to what docs/formats.md defines."""
+    return _Bench(job, plan, stack, keep).run()
+
+
+class _Bench:
+    def __init__(self, job: PaperJob, plan: PaperPlan, stack: int, keep: KeepRule):
+        self.stack, self.keep = stack, keep
+        self.nodes: dict[tuple, Node] = {}
+        self.count: Counter = Counter()
+        self.handles: dict[tuple, set[str]] = {}
+        self.waits: dict[tuple, set] = {}
+        self.sheet_of: dict[tuple, str] = {}
+        self.offcuts: Counter = Counter()
+        sheets = {sheet.id: sheet for sheet in job.sheets}
+        for layout in plan.layouts:
+            root = tree_of(layout, sheets[layout.sheet].width, sheets[layout.sheet].height)
+            self.sheet_of[root.key] = layout.sheet
+            self._note(root, layout.copies, None)
+        self.piles: dict[tuple, str] = {}
+        self.last_axis: dict[tuple, str] = {}
+
+    def _note(self, node: Node, copies: int, parent: tuple | None) -> None:
+        """Count a part and everything below it, and remember what has to be cut before it."""
+        key = node.key
+        self.nodes.setdefault(key, node)
+        self.count[key] += copies
+        if parent:
+            self.waits.setdefault(key, set()).add(parent)
+        if node.axis:
+            self._note(node.first, copies, key)
+            self._note(node.second, copies, key)
+        elif node.piece:
+            self.handles.setdefault(key, set()).add(node.piece)
+
+    def run(self) -> CutList:
+        steps: list[Step] = []
+        open_keys = {key for key, node in self.nodes.items() if node.axis}
+        rail = None
+        while open_keys:
+            ready = [key for key in open_keys if not self.waits.get(key, set()) & open_keys]
+            key = min(ready, key=lambda k: (self.nodes[k].at != rail, -k[0] * k[1], k[:4], str(k)))
+            chain = self._chain(key, open_keys)
+            steps.append(self._step(len(steps) + 1, chain, rail))
+            rail = self.nodes[key].at
+            open_keys -= set(chain)
+        return CutList(tuple(steps))
+
+    def _chain(self, key: tuple, open_keys: set) -> list[tuple]:
+        """The part and the rests of it that are cut on at the same setting."""
+        chain = [key]
+        while True:
+            node = self.nodes[chain[-1]]
+            rest = node.second
+            alike = rest.axis == node.axis and rest.at == node.at
+            if not alike or self.waits[rest.key] & open_keys - set(chain) or self.count[rest.key] != self.count[key]:
+                return chain
+            chain.append(rest.key)
+
+    def _step(self, number: int, chain: list[tuple], rail: int | None) -> Step:
+        node, key = self.nodes[chain[0]], chain[0]
+        count = self.count[key]
+        outcome: Counter = Counter()
+        for link in chain:
+            outcome[self.nodes[link].first.key] += count
+        outcome[self.nodes[chain[-1]].second.key] += count
+        for made in outcome:
+            self.last_axis[made] = node.axis
+        is_sheet = key in self.sheet_of and key not in self.piles
+        return Step(
+            number,
+            "sheet" if is_sheet else "pile",
+            self.sheet_of[key] if is_sheet else self.piles[key],
+            count,
+            node.width,
+            node.height,
+            node.axis,
+            node.at,
+            len(chain),
+            stack_sizes(count, self.stack),
+            node.at != rail,
+            self.last_axis.get(key, node.axis) != node.axis,
+            tuple(self._result(made, many) for made, many in outcome.items()),
+        )
+
+    def _result(self, key: tuple, count: int) -> Result:
+        node = self.nodes[key]
+        if node.axis:
+            label = self.piles.setdefault(key, str(len(self.piles) + 1))
+            return Result(PILE, label, node.width, node.height, count)
+        handles = self.handles.get(key)
+        if handles:
+            return Result(PIECE, ", ".join(sorted(handles, key=natural)), node.width, node.height, count)
+        kind = KEEP if self.keep.keeps(node.width, node.height) else WASTE
+        return Result(kind, "", node.width, node.height, count)
+
+
+def natural(handle: str) -> tuple:
+    """Sort key that puts A2 before A10."""
+    letters = handle.rstrip("0123456789")
+    digits = handle[len(letters) :]
+    return (letters, int(digits) if digits else 0)

@@ -1,0 +1,50 @@
+"""The core's own errors: what is wrong, where, and how to mend it."""
+
+from __future__ import annotations
+
+
+class ZesterError(ValueError):
+    """Input that cannot be used.
+
+    Parameters
+    ----------
+    what : str
+        What is wrong, as one plain sentence without a full stop.
+    where : str
+        The field, line or file it is wrong in; may be empty.
+    mend : str
+        What to write or do instead; may be empty.
+    """
+
+    def __init__(self, what: str, where: str = "", mend: str = ""):
+        self.what, self.where, self.mend = what, where, mend
+        super().__init__(self.text())
+
+    def text(self) -> str:
+        """One line: where, what and the mend."""
+        head = f"{self.where}: {self.what}" if self.where else self.what
+        return f"{head}. {self.mend}" if self.mend else head
+
+    def advice(self) -> str:
+        """What and the mend, for a message that already stands beside its field."""
+        return f"{self.what}. {self.mend}" if self.mend else f"{self.what}."
+
+
+class LengthError(ZesterError):
+    """Text that is no length, or a length that is on no ruler."""
+
+
+class CutListError(ZesterError):
+    """A line of a cut list that cannot be read."""
+
+
+class JobError(ZesterError):
+    """A fit job that cannot be used."""
+
+
+class PlanError(ZesterError):
+    """A plan that does not do what its job asks; always a defect of the solver."""
+
+
+class Cancelled(Exception):
+    """Raised by a progress callback to stop a fit."""

@@ -1,0 +1,97 @@
+"""Where everything lies on a sheet: the geometry of a layout's drawing, in ticks.
+
+x →   0        at
+y  0  +--------+----+
+↓     | A1     | A2 |     every part that is whole after the cuts is a Placed, either a piece
+      +--------+----+     or an offcut (piece is empty)
+      | offcut      |
+      +-------------+
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zester.core.fitting.plan import Layout
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A part as it lies on the sheet: ticks from the sheet's upper left corner; ``piece`` is empty for an offcut."""
+
+    part: int
+    x: int
+    y: int
+    width: int
+    height: int
+    piece: str = ""
+    turned: bool = False
+
+    @property
+    def area(self) -> int:
+        """Square ticks."""
+        return self.width * self.height
+
+
+def place_parts(layout: Layout, width: int, height: int) -> list[Placed]:
+    """All whole parts of a layout on a sheet of this size, pieces and offcuts, from the upper left."""
+    boxes = {0: (0, 0, width, height)}
+    number = 1
+    for cut in layout.cuts:
+        x, y, wide, high = boxes.pop(cut.part)
+        if cut.axis == "x":
+            boxes[number], boxes[number + 1] = (x, y, cut.at, high), (x + cut.at, y, wide - cut.at, high)
+        else:
+            boxes[number], boxes[number + 1] = (x, y, wide, cut.at), (x, y + cut.at, wide, high - cut.at)
+        number += 2
+    names = {named.part: named for named in layout.parts}
+    placed = []
+    for part, box in boxes.items():
+        named = names.get(part)
+        placed.append(Placed(part, *box, named.piece if named else "", bool(named and named.turned)))
+    return sorted(placed, key=lambda p: (p.y, p.x))
+
+
+@dataclass(frozen=True)
+class Label:
+    """Text on a part: its lines, the letter height and the centre in ticks, whether it runs upwards."""
+
+    lines: tuple[str, ...]
+    letter: int
+    x: int
+    y: int
+    upwards: bool = False
+
+    @property
+    def line_step(self) -> int:
+        """Ticks from one line to the next."""
+        return self.letter * 118 // 100
+
+    def baseline(self, line: int) -> int:
+        """Ticks from the label's centre down to the middle of a line."""
+        return (2 * line - len(self.lines) + 1) * self.line_step // 2
+
+    @property
+    def plate(self) -> tuple[int, int]:
+        """Width and height of the plate behind the text, in ticks."""
+        longest = max(len(line) for line in self.lines)
+        return longest * self.letter * 56 // 100 + self.letter // 2, len(self.lines) * self.line_step + self.letter // 8
+
+
+def fit_label(placed: Placed, handle: str, size: str, sheet_side: int) -> Label | None:
+    """The most that can be written on a part so that it can be read: handle and size, the handle alone, or nothing.
+
+    Letters are 1/36 of the sheet's longer side high, or 1/45 where that does not fit. A letter is taken to be 0.58
+    of its height wide. Without a size only the handle is written.
+    """
+    x, y = placed.x + placed.width // 2, placed.y + placed.height // 2
+    for lines in ((handle, size), (f"{handle}  {size}",), (handle,)) if size else ((handle,),):
+        for share in (36, 45):
+            letter = sheet_side // share
+            long = max(len(line) for line in lines) * letter * 58 // 100 + letter // 2
+            high = len(lines) * letter * 125 // 100 + letter // 5
+            if long <= placed.width and high <= placed.height:
+                return Label(lines, letter, x, y)
+            if long <= placed.height and high <= placed.width:
+                return Label(lines, letter, x, y, upwards=True)
+    return None

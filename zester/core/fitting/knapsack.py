@@ -1,0 +1,312 @@
+"""The best single sheet: a guillotine knapsack by dynamic programming.
+
+Given a value for each size, find for every part (w, h) the most value that edge-to-edge cuts can get out of it:
+
+    F(w, h) = max( the best size that fits inside,
+                   F(x, h) + F(w - x, h)  over cuts x,     +---+-----+     +---------+
+                   F(w, y) + F(w, h - y)  over cuts y )    | x | w-x |     |    y    |
+                                                           |   |     |     +---------+
+                                                           +---+-----+     |   h-y   |
+                                                                           +---------+
+with w, h, x, y running over the normal positions only (Gilmore & Gomory 1966; Beasley 1985). Values are integers, so
+the optimum is exact and may be used in a proof. Cells are worked off along the anti-diagonals of the table, since a
+cell needs only cells with a smaller index sum; each diagonal is one numpy operation.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+MOST_CANDIDATES = 12_000_000
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part of a sheet: ticks; either cut in two, or a size (its index), or left over.
+
+    ``axis`` is "x" or "y" for a cut part, ``at`` the distance of the cut from the part's left or upper edge.
+    """
+
+    width: int
+    height: int
+    axis: str = ""
+    at: int = 0
+    first: Part | None = None
+    second: Part | None = None
+    size: int | None = None
+
+    @property
+    def left_over(self) -> bool:
+        """Whether nothing is made of it."""
+        return not self.axis and self.size is None
+
+
+@dataclass(frozen=True)
+class Item:
+    """One way a size can lie: its index among the sizes, and ticks as it lies."""
+
+    size: int
+    width: int
+    height: int
+
+
+def cut_part(width: int, height: int, axis: str, at: int, first: Part, second: Part) -> Part:
+    """A cut part, or simply a left-over one if neither side is of any use."""
+    if first.left_over and second.left_over:
+        return Part(width, height)
+    return Part(width, height, axis, at, first, second)
+
+
+class TooManyPositions(Exception):
+    """The table would not fit in memory; fewer positions must be used."""
+
+
+class GuillotineTable:
+    """The table F for fixed positions and items; refilled for each new set of values.
+
+    Parameters
+    ----------
+    xs, ys : numpy arrays of int64
+        Positions along the width and the height, ascending, starting with 0; every item's width and height is
+        among them.
+    items : sequence of Item
+
+    Raises
+    ------
+    TooManyPositions
+        If more than about twelve million cuts would have to be tried.
+    """
+
+    def __init__(self, xs: np.ndarray, ys: np.ndarray, items: Sequence[Item]):
+        self.xs, self.ys = xs, ys
+        self.items = [item for item in items if item.width <= xs[-1] and item.height <= ys[-1]]
+        self._item_cells = np.array([self._cell(item.width, item.height) for item in self.items], dtype=np.int64)
+        self._item_sizes = np.array([item.size for item in self.items], dtype=np.int64)
+        self._build()
+        self.values = np.zeros(len(xs) * len(ys), dtype=np.int64)
+        self.base = self.values
+
+    def _cell(self, width: int, height: int) -> int:
+        """Index of the largest cell that fits inside width × height."""
+        i = int(np.searchsorted(self.xs, width, side="right")) - 1
+        j = int(np.searchsorted(self.ys, height, side="right")) - 1
+        return i * len(self.ys) + j
+
+    def _build(self) -> None:
+        columns, rows = len(self.xs), len(self.ys)
+        across, down = _cut_pairs(self.xs), _cut_pairs(self.ys)
+        if len(across) * rows + len(down) * columns > MOST_CANDIDATES:
+            raise TooManyPositions
+        ri, rj = np.arange(columns, dtype=np.int64), np.arange(1, rows, dtype=np.int64)
+        owner, left, right = _spread(across, rj, rows, 1)
+        owner2, left2, right2 = _spread(down, ri[1:], 1, rows)
+        owner = np.concatenate([owner, owner2])
+        left, right = np.concatenate([left, left2]), np.concatenate([right, right2])
+        diagonal = owner // rows + owner % rows
+        order = np.lexsort((owner, diagonal))
+        owner, diagonal = owner[order], diagonal[order]
+        self._left, self._right = left[order], right[order]
+        starts = np.flatnonzero(np.diff(owner, prepend=-1))
+        self._owner = owner[starts]
+        self._starts = np.append(starts, len(owner))
+        self._waves = [*np.flatnonzero(np.diff(diagonal[starts], prepend=-1)).tolist(), len(starts)]
+        self._place = np.full(columns * rows, -1, dtype=np.int64)
+        self._place[self._owner] = np.arange(len(starts))
+
+    def fill(self, worth: Sequence[int]) -> None:
+        """Work the table out for the given integer value of each size."""
+        worth_array = np.asarray(worth, dtype=np.int64)
+        table = np.zeros((len(self.xs), len(self.ys)), dtype=np.int64)
+        np.maximum.at(table.reshape(-1), self._item_cells, worth_array[self._item_sizes])
+        np.maximum.accumulate(table, axis=0, out=table)
+        np.maximum.accumulate(table, axis=1, out=table)
+        self.base = table.reshape(-1).copy()
+        flat = table.reshape(-1)
+        for low, high in zip(self._waves, self._waves[1:], strict=False):
+            begin, end = self._starts[low], self._starts[high]
+            sums = flat[self._left[begin:end]] + flat[self._right[begin:end]]
+            best = np.maximum.reduceat(sums, self._starts[low:high] - begin)
+            cells = self._owner[low:high]
+            flat[cells] = np.maximum(flat[cells], best)
+        self.values = flat
+        self._worth = worth_array
+
+    def best(self, width: int, height: int) -> int:
+        """The most value a part of this size can give."""
+        return int(self.values[self._cell(width, height)])
+
+    def tree(self, width: int, height: int) -> Part:
+        """A cut tree of that value, with what is left over in as few and as large parts as the tree allows."""
+        return self._tree(width, height, self._cell(width, height))
+
+    def _tree(self, width: int, height: int, cell: int) -> Part:
+        value = self.values[cell]
+        if value == 0:
+            return Part(width, height)
+        rows = len(self.ys)
+        i, j = divmod(cell, rows)
+        while i > 1 and self.values[(i - 1) * rows + j] == value:
+            i -= 1
+        while j > 1 and self.values[i * rows + j - 1] == value:
+            j -= 1
+        inner_width, inner_height = int(self.xs[i]), int(self.ys[j])
+        return peel(width, height, inner_width, inner_height, self._split(inner_width, inner_height, i * rows + j))
+
+    def _split(self, width: int, height: int, cell: int) -> Part:
+        value = self.values[cell]
+        if self.base[cell] == value:
+            return Part(width, height, size=self._exact_size(cell))
+        place = self._place[cell]
+        begin, end = self._starts[place], self._starts[place + 1]
+        sums = self.values[self._left[begin:end]] + self.values[self._right[begin:end]]
+        hits = np.flatnonzero(sums == value) + begin
+        # Two alike halves can be stacked, so such a cut is taken before any other.
+        halves = hits[self._left[hits] == self._right[hits]]
+        choice = int(halves[0] if len(halves) else hits[0])
+        return self._cut(width, height, cell, int(self._left[choice]), int(self._right[choice]))
+
+    def _cut(self, width: int, height: int, cell: int, left: int, right: int) -> Part:
+        rows = len(self.ys)
+        if left % rows == cell % rows and right % rows == cell % rows:
+            at = int(self.xs[left // rows])
+            return cut_part(width, height, "x", at, self._tree(at, height, left), self._tree(width - at, height, right))
+        at = int(self.ys[left % rows])
+        return cut_part(width, height, "y", at, self._tree(width, at, left), self._tree(width, height - at, right))
+
+    def _exact_size(self, cell: int) -> int:
+        # The cell was shrunk as far as its value allows, so some item of that value fills it exactly.
+        here = np.flatnonzero(self._item_cells == cell)
+        return int(max(self._item_sizes[here], key=lambda size: self._worth[size]))
+
+    def bounded_tree(self, width: int, height: int, worth: Sequence[int], most: Sequence[int]) -> Part:
+        """A good cut tree that seldom makes more of a size than ``most`` (a heuristic: one choice kept a cell)."""
+        chooser = _Bounded(self, np.asarray(worth, dtype=np.int64), np.asarray(most, dtype=np.int64))
+        return chooser.tree(width, height, self._cell(width, height))
+
+
+class _Bounded:
+    """The same table with the count of every size kept a cell, and nothing given for more than ``most`` of one."""
+
+    def __init__(self, table: GuillotineTable, worth: np.ndarray, most: np.ndarray):
+        self.table = table
+        cells = len(table.xs) * len(table.ys)
+        self.counts = np.zeros((cells, len(worth)), dtype=np.int64)
+        self.choice = np.full(cells, -1, dtype=np.int64)
+        self.item = np.full(cells, -1, dtype=np.int64)
+        self.value = np.zeros(cells, dtype=np.int64)
+        self._base(worth, most)
+        for low, high in zip(table._waves, table._waves[1:], strict=False):
+            self._wave(low, high, worth, most)
+
+    def _base(self, worth: np.ndarray, most: np.ndarray) -> None:
+        rows = len(self.table.ys)
+        for index in np.argsort(worth[self.table._item_sizes], kind="stable"):
+            size, cell = self.table._item_sizes[index], self.table._item_cells[index]
+            if most[size] > 0 and worth[size] > self.value[cell]:
+                # Trimming to the item is done by peeling, so it counts in its own cell only and spreads by cuts
+                # whose other side is empty.
+                i, j = divmod(int(cell), rows)
+                self.value[i * rows + j] = worth[size]
+                self.item[cell] = size
+                self.counts[cell] = 0
+                self.counts[cell, size] = 1
+
+    def _wave(self, low: int, high: int, worth: np.ndarray, most: np.ndarray) -> None:
+        table = self.table
+        begin, end = table._starts[low], table._starts[high]
+        left, right = table._left[begin:end], table._right[begin:end]
+        sums = self.value[left] + self.value[right]
+        counts = np.minimum(self.counts[left] + self.counts[right], most)
+        capped = np.minimum(sums, counts @ worth)
+        segments = table._starts[low:high] - begin
+        best = np.maximum.reduceat(capped, segments)
+        lengths = np.diff(np.append(segments, end - begin))
+        hits = np.flatnonzero(capped == np.repeat(best, lengths))
+        owners = np.repeat(np.arange(high - low), lengths)[hits]
+        _, first = np.unique(owners, return_index=True)
+        chosen = hits[first]
+        cells = table._owner[low:high]
+        better = best > self.value[cells]
+        self.value[cells[better]] = best[better]
+        self.choice[cells[better]] = begin + chosen[better]
+        self.item[cells[better]] = -1
+        self.counts[cells[better]] = counts[chosen[better]]
+
+    def tree(self, width: int, height: int, cell: int) -> Part:
+        if self.value[cell] == 0:
+            return Part(width, height)
+        rows = len(self.table.ys)
+        i, j = divmod(cell, rows)
+        while i > 1 and self.value[(i - 1) * rows + j] >= self.value[cell]:
+            cell, i = cell - rows, i - 1
+        while j > 1 and self.value[i * rows + j - 1] >= self.value[cell]:
+            cell, j = cell - 1, j - 1
+        inner_width, inner_height = int(self.table.xs[i]), int(self.table.ys[j])
+        return peel(width, height, inner_width, inner_height, self._split(inner_width, inner_height, cell))
+
+    def _split(self, width: int, height: int, cell: int) -> Part:
+        if self.item[cell] >= 0:
+            return Part(width, height, size=int(self.item[cell]))
+        choice = self.choice[cell]
+        table = self.table
+        rows = len(table.ys)
+        left, right = int(table._left[choice]), int(table._right[choice])
+        if left % rows == cell % rows and right % rows == cell % rows:
+            at = int(table.xs[left // rows])
+            return cut_part(width, height, "x", at, self.tree(at, height, left), self.tree(width - at, height, right))
+        at = int(table.ys[left % rows])
+        return cut_part(width, height, "y", at, self.tree(width, at, left), self.tree(width, height - at, right))
+
+
+def peel(width: int, height: int, inner_width: int, inner_height: int, inner: Part) -> Part:
+    """The part width × height with ``inner`` in its upper left corner and the rest cut off, the larger strip whole.
+
+    +-------+---+     +-------+---+
+    | inner |   |     | inner |   |
+    +-------+   |  or +-------+---+
+    |       |   |     |           |
+    +-------+---+     +-----------+
+    """
+    strip_right, strip_below = width - inner_width, height - inner_height
+    across_first = strip_right * height >= strip_below * width
+    if across_first:
+        body = _cut_below(inner_width, height, inner_height, inner)
+        return _cut_right(width, height, inner_width, body)
+    body = _cut_right(width, inner_height, inner_width, inner)
+    return _cut_below(width, height, inner_height, body)
+
+
+def _cut_right(width: int, height: int, at: int, body: Part) -> Part:
+    if at == width:
+        return body
+    return cut_part(width, height, "x", at, body, Part(width - at, height))
+
+
+def _cut_below(width: int, height: int, at: int, body: Part) -> Part:
+    if at == height:
+        return body
+    return cut_part(width, height, "y", at, body, Part(width, height - at))
+
+
+def _cut_pairs(positions: np.ndarray) -> np.ndarray:
+    """For every position the cuts worth trying: rows (position, near side, far side) of indices, far side rounded down.
+
+    Of several cuts with the same far side only the one with the largest near side is kept: it gives at least as much.
+    """
+    found = []
+    for index in range(1, len(positions)):
+        near = np.arange(1, int(np.searchsorted(positions, positions[index] // 2, side="right")))
+        far = np.searchsorted(positions, positions[index] - positions[near], side="right") - 1
+        last = np.append(far[1:] != far[:-1], True)[: len(near)]
+        near, far = np.append(near[last], index - 1), np.append(far[last], 0)
+        found.append(np.stack([np.full(len(near), index), near, far], axis=1))
+    return np.concatenate(found) if found else np.zeros((0, 3), dtype=np.int64)
+
+
+def _spread(pairs: np.ndarray, others: np.ndarray, scale: int, other_scale: int) -> tuple[np.ndarray, ...]:
+    """Every pair along one axis at every position along the other, as flat cell indices (owner, near, far)."""
+    offset = others[None, :] * other_scale
+    return tuple((pairs[:, k : k + 1] * scale + offset).reshape(-1) for k in range(3))

@@ -1,0 +1,242 @@
+"""Whole numbers of sheets out of the fractional mix.
+
+Several ways are tried until the proven bound is reached or the rounds are used up:
+
+1. the mix rounded down, the rest filled sheet by sheet with layouts that respect what is still wanted;
+2. sheets filled one after the other from nothing, with several values for the sizes;
+3. the integer program over all columns found so far (Gilmore & Gomory's columns plus those of 1 and 2);
+4. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
+
+Among answers of equal cost the one with the fewest strokes at the trimmer is kept.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from zester.core.fitting.columns import Column, Pool, Problem, Relaxed, Tables, column_rows, count_sizes, lp_cost, relax
+from zester.core.fitting.knapsack import GuillotineTable, Part
+from zester.core.fitting.solver import whole_cover
+from zester.core.fitting.strokes import count_strokes
+from zester.core.fitting.tidy import tidy_layouts
+
+AREA_VALUES = (1.0, 1.06, 1.15, 0.97, 1.3)
+MIP_NODES = 4000
+
+
+@dataclass(frozen=True)
+class Answer:
+    """Whole copies of columns, what is missing of each size, the cost in units, the strokes."""
+
+    chosen: tuple[tuple[Column, int], ...]
+    missing: tuple[int, ...]
+    cost: int
+    strokes: int
+
+    def rank(self) -> tuple:
+        """What is better comes first: nothing missing, cheap, few sheets, few strokes, few layouts."""
+        sheets = sum(copies for _, copies in self.chosen)
+        return (sum(self.missing), self.cost, sheets, self.strokes, len(self.chosen))
+
+
+class Rounding:
+    """Looks for the best whole answer to one problem.
+
+    Parameters
+    ----------
+    problem, tables, pool, relaxed
+        The paper's problem, its knapsack tables, the columns so far and the solved linear program.
+    stack : int
+        Sheets cut at once, for counting strokes.
+    tell : callable
+        Called with a short text at every step; may raise to stop.
+    seconds_left : callable
+        How much of the time budget is left.
+    """
+
+    def __init__(
+        self,
+        problem: Problem,
+        tables: Tables,
+        pool: Pool,
+        relaxed: Relaxed,
+        *,
+        stack: int,
+        tell: Callable[[str], None],
+        seconds_left: Callable[[], float],
+    ):
+        self.problem, self.tables, self.pool, self.relaxed = problem, tables, pool, relaxed
+        self.stack, self.tell, self.seconds_left = stack, tell, seconds_left
+        self.best: Answer | None = None
+
+    def run(self) -> Answer:
+        """The best answer found."""
+        self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
+        self._take(self._whole_program())
+        if self._done():
+            return self.best
+        for power in AREA_VALUES:
+            self._take(self._fill_rest([], self._area_worth(power)))
+            if self._done():
+                return self.best
+        self._take(self._whole_program())
+        self._widen()
+        return self.best
+
+    def _done(self) -> bool:
+        return self.best is not None and not any(self.best.missing) and self.best.cost <= self.relaxed.bound
+
+    def _take(self, answer: Answer | None) -> None:
+        if answer is not None and (self.best is None or answer.rank() < self.best.rank()):
+            self.best = answer
+            self.tell(f"{sum(copies for _, copies in answer.chosen)} sheets")
+
+    def _price_worth(self) -> list[int]:
+        sizes = self.problem.sizes
+        top = max(self.relaxed.prices) or 1.0
+        largest = max(size.area for size in sizes)
+        return [
+            int(1e6 * price / top + 1e3 * size.area / largest) + 1
+            for price, size in zip(self.relaxed.prices, sizes, strict=True)
+        ]
+
+    def _area_worth(self, power: float) -> list[int]:
+        largest = max(size.area for size in self.problem.sizes)
+        return [int(1e6 * (size.area / largest) ** power) + 1 for size in self.problem.sizes]
+
+    def _fill_rest(self, amounts: Sequence[float], worth: list[int]) -> Answer:
+        """Round the amounts down and fill what they leave over, sheet by sheet."""
+        left = list(self.problem.demands)
+        stock = [sheet.count for sheet in self.problem.sheets]
+        chosen: list[tuple[Column, int]] = []
+        for column, amount in zip(self.pool.columns, amounts, strict=False):
+            copies = int(amount + 1e-6)
+            if copies:
+                chosen.append((column, copies))
+                self._use(column, copies, left, stock)
+        while any(left):
+            column = self._next_sheet(left, stock, worth)
+            if column is None:
+                break
+            copies = min(left[k] // count for k, count in enumerate(column.counts) if count)
+            copies = max(1, copies if stock[column.sheet] is None else min(copies, stock[column.sheet]))
+            chosen.append((column, copies))
+            self._use(column, copies, left, stock)
+        return self._answer(chosen, left)
+
+    @staticmethod
+    def _use(column: Column, copies: int, left: list[int], stock: list[int | None]) -> None:
+        for index, count in enumerate(column.counts):
+            left[index] = max(0, left[index] - copies * count)
+        if stock[column.sheet] is not None:
+            stock[column.sheet] -= copies
+
+    def _next_sheet(self, left: list[int], stock: list[int | None], worth: list[int]) -> Column | None:
+        best, best_rate = None, 0.0
+        for index, sheet in enumerate(self.problem.sheets):
+            if stock[index] == 0:
+                continue
+            tree = self.tables.table.bounded_tree(sheet.width, sheet.height, worth, left)
+            self.pool.add(index, tree)
+            column = make_column(self.problem, index, tree)
+            value = sum(min(c, m) * w for c, m, w in zip(column.counts, left, worth, strict=True))
+            rate = value / (lp_cost(self.problem, index) + 1e-9)
+            if value and rate > best_rate:
+                best, best_rate = column, rate
+        return best
+
+    def _whole_program(self) -> Answer | None:
+        self.tell("whole sheets")
+        problem, columns = self.problem, self.pool.columns
+        costs = [lp_cost(problem, column.sheet) for column in columns]
+        rows = [column_rows(problem, column) for column in columns]
+        if problem.limited:
+            # Only a paper with a limited shelf can run out; elsewhere nothing may be missing.
+            costs += [4.0 * (max(problem.costs) + 1)] * len(problem.sizes)
+            rows += [{index: 1} for index in range(len(problem.sizes))]
+        found = whole_cover(
+            costs,
+            rows,
+            problem.demands,
+            [problem.sheets[s].count for s in problem.limited],
+            good_enough=self.relaxed.bound,
+            nodes=MIP_NODES,
+            seconds=min(4.0, self.seconds_left()),
+        )
+        if found is None:
+            return None
+        chosen = [(column, n) for column, n in zip(columns, found.amounts, strict=False) if n]
+        missing = found.amounts[len(columns) :] or [0] * len(problem.sizes)
+        return self._answer(chosen, missing)
+
+    def _answer(self, chosen: Sequence[tuple[Column, int]], missing: Sequence[int]) -> Answer:
+        merged: dict[tuple, tuple[Column, int]] = {}
+        for column, copies in chosen:
+            key = (column.sheet, column.counts)
+            merged[key] = (column, copies + (merged[key][1] if key in merged else 0))
+        trees = tidy_layouts([(column.tree, copies) for column, copies in merged.values()], self.stack)
+        kept = tuple(
+            (replace(column, tree=tree), copies) for (column, copies), tree in zip(merged.values(), trees, strict=True)
+        )
+        cost = sum(self.problem.costs[column.sheet] * copies for column, copies in kept)
+        return Answer(kept, tuple(missing), cost, count_strokes([(c.tree, n) for c, n in kept], self.stack))
+
+    def _widen(self, rounds: int = 6) -> None:
+        """More columns and the whole program again, until the bound is met or nothing helps any more."""
+        shaker = random.Random(20)
+        for turn in range(rounds):
+            if self._done() or self.seconds_left() < 0.5:
+                return
+            known = len(self.pool.columns)
+            self._residual_columns(turn)
+            self._shaken_columns(shaker)
+            self._take(self._fill_rest([], self._shaken_worth(shaker)))
+            if len(self.pool.columns) > known:
+                self._take(self._whole_program())
+
+    def _residual_columns(self, turn: int) -> None:
+        """Columns that are good for what is left when the mix is rounded down a little further each turn."""
+        left = list(self.problem.demands)
+        for column, amount in zip(self.pool.columns, self.relaxed.amounts, strict=False):
+            copies = max(0, int(amount + 1e-6) - turn // 2)
+            for index, count in enumerate(column.counts):
+                left[index] = max(0, left[index] - copies * count)
+        keep = [index for index, demand in enumerate(left) if demand]
+        if not keep:
+            return
+        small = replace(
+            self.problem,
+            sizes=tuple(replace(self.problem.sizes[k], demand=left[k]) for k in keep),
+            names=tuple(self.problem.names[k] for k in keep),
+            sheets=tuple(replace(sheet, count=None) for sheet in self.problem.sheets),
+        )
+        pool = Pool(small)
+        relax(small, Tables(small), pool, lambda _: self.tell("the rest"), rounds=60)
+        for column in pool.columns:
+            self.pool.add(column.sheet, renumber(column.tree, keep))
+
+    def _shaken_columns(self, shaker: random.Random) -> None:
+        table: GuillotineTable = self.tables.table
+        for _ in range(4):
+            worth = self._shaken_worth(shaker)
+            table.fill(worth)
+            for index, sheet in enumerate(self.problem.sheets):
+                self.pool.add(index, table.tree(sheet.width, sheet.height))
+                self.pool.add(index, table.bounded_tree(sheet.width, sheet.height, worth, self.problem.demands))
+
+    def _shaken_worth(self, shaker: random.Random) -> list[int]:
+        return [max(1, int(worth * shaker.uniform(0.75, 1.25))) for worth in self._area_worth(1.05)]
+
+
+def make_column(problem: Problem, sheet: int, tree: Part) -> Column:
+    """The column of a cut tree."""
+    return Column(sheet, count_sizes(tree, len(problem.sizes)), tree)
+
+
+def renumber(tree: Part, indices: Sequence[int]) -> Part:
+    """The same cut tree with size k replaced by ``indices[k]``."""
+    if tree.axis:
+        return replace(tree, first=renumber(tree.first, indices), second=renumber(tree.second, indices))
+    return tree if tree.size is None else replace(tree, size=indices[tree.size])

@@ -1,0 +1,110 @@
+"""The only door to the linear and integer programming library (HiGHS).
+
+Everything that comes out of here is a float and must be checked in exact numbers by the caller.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import highspy
+import numpy as np
+
+
+class _Silent(highspy.Highs):
+    """Silent before the constructor's own set-up, which would print a banner into a plan on standard output."""
+
+    def enableCallbacks(self) -> None:  # noqa: N802 (the library's name)
+        self.silent()
+        super().enableCallbacks()
+
+
+def _quiet() -> highspy.Highs:
+    highs = _Silent()
+    highs.setOptionValue("threads", 1)
+    highs.setOptionValue("random_seed", 1)
+    return highs
+
+
+class CoverProgram:
+    """A linear program that grows by columns: least cost so that every row reaches its demand.
+
+    Rows ``0..n-1`` must reach ``demands`` at least; rows after that must stay at or below ``limits``.
+    """
+
+    def __init__(self, demands: Sequence[int], limits: Sequence[int]):
+        self._highs = _quiet()
+        self.rows = len(demands) + len(limits)
+        for demand in demands:
+            self._highs.addRow(float(demand), highspy.kHighsInf, 0, np.array([], dtype=np.int32), np.array([]))
+        for limit in limits:
+            self._highs.addRow(-highspy.kHighsInf, float(limit), 0, np.array([], dtype=np.int32), np.array([]))
+
+    def add(self, cost: float, entries: dict[int, int]) -> None:
+        """Add a column; ``entries`` maps rows to coefficients."""
+        rows = np.array(list(entries), dtype=np.int32)
+        values = np.array(list(entries.values()), dtype=np.float64)
+        self._highs.addCol(cost, 0.0, highspy.kHighsInf, len(rows), rows, values)
+
+    def solve(self) -> tuple[list[float], list[float]]:
+        """The amounts of the columns and the prices (duals) of the rows."""
+        self._highs.run()
+        solution = self._highs.getSolution()
+        return list(solution.col_value), list(solution.row_dual)
+
+
+@dataclass(frozen=True)
+class WholeAnswer:
+    """Whole amounts of the columns, and whether the library holds them for the best."""
+
+    amounts: list[int]
+    finished: bool
+
+
+def whole_cover(
+    costs: Sequence[float],
+    columns: Sequence[dict[int, int]],
+    demands: Sequence[int],
+    limits: Sequence[int],
+    *,
+    good_enough: float,
+    nodes: int,
+    seconds: float,
+) -> WholeAnswer | None:
+    """The same program in whole numbers.
+
+    ``good_enough`` is a cost at which to stop; ``nodes`` bounds the search (so that the same job gives the same plan)
+    and ``seconds`` is the emergency brake. Returns None when nothing was found.
+    """
+    highs = _quiet()
+    highs.setOptionValue("mip_max_nodes", nodes)
+    highs.setOptionValue("time_limit", max(seconds, 0.05))
+    highs.setOptionValue("objective_target", good_enough + 1e-6)
+    highs.setOptionValue("mip_rel_gap", 0.0)
+    highs.setOptionValue("mip_abs_gap", 1e-6)
+    highs.passModel(_model(costs, columns, demands, limits))
+    highs.run()
+    info = highs.getInfo()
+    if info.primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+        return None
+    amounts = [round(value) for value in highs.getSolution().col_value]
+    return WholeAnswer(amounts, highs.getModelStatus() == highspy.HighsModelStatus.kOptimal)
+
+
+def _model(
+    costs: Sequence[float], columns: Sequence[dict[int, int]], demands: Sequence[int], limits: Sequence[int]
+) -> highspy.HighsLp:
+    model = highspy.HighsLp()
+    model.num_col_, model.num_row_ = len(columns), len(demands) + len(limits)
+    model.col_cost_ = np.array(costs, dtype=np.float64)
+    model.col_lower_ = np.zeros(len(columns))
+    model.col_upper_ = np.full(len(columns), highspy.kHighsInf)
+    model.row_lower_ = np.array([*demands, *([-highspy.kHighsInf] * len(limits))], dtype=np.float64)
+    model.row_upper_ = np.array([*([highspy.kHighsInf] * len(demands)), *limits], dtype=np.float64)
+    model.a_matrix_.format_ = highspy.MatrixFormat.kColwise
+    model.a_matrix_.start_ = np.cumsum([0, *(len(column) for column in columns)], dtype=np.int32)
+    model.a_matrix_.index_ = np.array([row for column in columns for row in column], dtype=np.int32)
+    model.a_matrix_.value_ = np.array([v for column in columns for v in column.values()], dtype=np.float64)
+    model.integrality_ = [highspy.HighsVarType.kInteger] * len(columns)
+    return model

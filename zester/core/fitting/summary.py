@@ -1,0 +1,100 @@
+"""What a paper's plan comes to: yield, offcuts kept and binned, the bound in words."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from fractions import Fraction
+
+from zester.core.fitting.drawing import Placed, place_parts
+from zester.core.fitting.job import PaperJob
+from zester.core.fitting.plan import PaperPlan
+
+
+@dataclass(frozen=True)
+class KeepRule:
+    """The smallest offcut worth keeping: ticks of its shorter and longer side."""
+
+    short: int
+    long: int
+
+    def keeps(self, width: int, height: int) -> bool:
+        """Whether an offcut of this size is kept."""
+        return min(width, height) >= self.short and max(width, height) >= self.long
+
+
+@dataclass(frozen=True)
+class Offcut:
+    """Offcuts of one size (ticks, shorter side first), how many, and whether they are kept."""
+
+    width: int
+    height: int
+    count: int
+    kept: bool
+
+
+@dataclass(frozen=True)
+class Summary:
+    """Shares of the opened sheets' area, ``used`` + ``kept`` + ``waste`` = 1; ``over`` are pieces made beyond need."""
+
+    used: Fraction
+    kept: Fraction
+    waste: Fraction
+    offcuts: tuple[Offcut, ...]
+    made: dict[str, int]
+    over: dict[str, int]
+
+
+def summarise(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> Summary:
+    """Add a paper's plan up."""
+    sheets = {sheet.id: sheet for sheet in job.sheets}
+    made: Counter = Counter()
+    offcuts: Counter = Counter()
+    used = opened = 0
+    for layout in plan.layouts:
+        sheet = sheets[layout.sheet]
+        opened += layout.copies * sheet.width * sheet.height
+        for placed in place_parts(layout, sheet.width, sheet.height):
+            if placed.piece:
+                made[placed.piece] += layout.copies
+                used += layout.copies * placed.area
+            else:
+                offcuts[_sides(placed)] += layout.copies
+    kinds = [Offcut(*size, count, keep.keeps(*size)) for size, count in offcuts.items()]
+    kinds.sort(key=lambda offcut: (not offcut.kept, -offcut.width * offcut.height))
+    kept = sum(o.width * o.height * o.count for o in kinds if o.kept)
+    wanted = {piece.id: piece.count for piece in job.pieces}
+    over = {piece: made[piece] - wanted[piece] for piece in wanted if made[piece] > wanted[piece]}
+    whole = max(opened, 1)
+    return Summary(
+        Fraction(used, whole),
+        Fraction(kept, whole),
+        Fraction(opened - used - kept, whole),
+        tuple(kinds),
+        dict(made),
+        over,
+    )
+
+
+def _sides(placed: Placed) -> tuple[int, int]:
+    return min(placed.width, placed.height), max(placed.width, placed.height)
+
+
+def bound_in_words(job: PaperJob, plan: PaperPlan) -> str:
+    """Why no plan can use less, or how far this one may be from the best, in plain words."""
+    if plan.short:
+        return "The shelf is short, so this is not the whole class."
+    one_price = len({sheet.cost for sheet in job.sheets}) == 1 and job.sheets[0].cost
+    cost = job.sheets[0].cost
+    if plan.proven:
+        if one_price:
+            return f"Fewest possible: it is proven that {_sheets(plan.sheets - 1)} cannot hold these pieces."
+        return f"Cheapest possible: it is proven that no plan costs less than {plan.bound:.2f}."
+    if one_price:
+        least = int(plan.bound / cost)
+        return f"At least {_sheets(least)} are needed for certain; this plan uses {plan.sheets}."
+    return f"No plan can cost less than {plan.bound:.2f}; this one costs {plan.cost:.2f}."
+
+
+def _sheets(number: int) -> str:
+    return f"{number} sheet{'' if number == 1 else 's'}" if number else "no sheet at all"

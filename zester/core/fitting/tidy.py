@@ -1,0 +1,77 @@
+"""The same layout, easier to cut.
+
+Neighbouring cuts along one axis are read as one row of strips, and the row is put in order: alike strips side by side
+(one rail setting serves them all), the largest first, all that is left over in one strip at the end.
+
+    | 2 |waste| 5 | 2 |   ->   | 5 | 2 | 2 | waste |
+
+A run of alike strips is either cut strip by strip (one setting) or halved and stacked (fewer strokes for few sheets).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from itertools import groupby
+
+from zester.core.fitting.knapsack import Part, cut_part
+from zester.core.fitting.strokes import count_strokes, part_key
+
+
+def tidy(part: Part, halve: bool) -> Part:
+    """The part with its strips in order, rows inside rows too; ``halve`` says how runs of alike strips are cut."""
+    if not part.axis:
+        return part
+    strips = [tidy(strip, halve) for strip in _row(part, part.axis)]
+    useful = [strip for strip in strips if not strip.left_over]
+    if not useful:
+        return Part(part.width, part.height)
+    useful.sort(key=lambda strip: (-_length(strip, part.axis), str(part_key(strip))))
+    runs = [list(run) for _, run in groupby(useful, key=part_key)]
+    blocks = [_join_run(run, part.axis) for run in runs] if halve else useful
+    spare = _length(part, part.axis) - sum(_length(strip, part.axis) for strip in useful)
+    return _comb(blocks, spare, part)
+
+
+def tidy_layouts(layouts: Iterable[tuple[Part, int]], stack: int) -> list[Part]:
+    """All layouts (cut tree, copies) of a paper tidied, in the way that takes fewer strokes."""
+    layouts = list(layouts)
+    ways = [[tidy(tree, halve) for tree, _ in layouts] for halve in (False, True)]
+    copies = [count for _, count in layouts]
+    return min(ways, key=lambda trees: count_strokes(zip(trees, copies, strict=True), stack))
+
+
+def _length(part: Part, axis: str) -> int:
+    return part.width if axis == "x" else part.height
+
+
+def _row(part: Part, axis: str) -> list[Part]:
+    """The strips that cuts along ``axis`` alone make of a part."""
+    if part.axis != axis:
+        return [part]
+    return _row(part.first, axis) + _row(part.second, axis)
+
+
+def _box(length: int, axis: str, like: Part) -> tuple[int, int]:
+    return (length, like.height) if axis == "x" else (like.width, length)
+
+
+def _join_run(run: list[Part], axis: str) -> Part:
+    """Alike strips as one part, halved again and again as long as the halves are alike."""
+    if len(run) == 1:
+        return run[0]
+    middle = (len(run) + 1) // 2
+    first, second = _join_run(run[:middle], axis), _join_run(run[middle:], axis)
+    at = _length(first, axis)
+    return cut_part(*_box(at + _length(second, axis), axis, run[0]), axis, at, first, second)
+
+
+def _comb(blocks: list[Part], spare: int, like: Part) -> Part:
+    """Blocks cut off one after the other, what is left over last."""
+    rest = Part(*_box(spare, like.axis, like)) if spare else None
+    for block in reversed(blocks):
+        if rest is None:
+            rest = block
+            continue
+        at = _length(block, like.axis)
+        rest = cut_part(*_box(at + _length(rest, like.axis), like.axis, like), like.axis, at, block, rest)
+    return rest

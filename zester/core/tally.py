@@ -1,0 +1,62 @@
+"""How many of every piece a class needs, and the sum behind it in words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from zester.core.cutlist.notation import CutPiece
+
+MOST_PARTICIPANTS = 10_000
+MOST_EACH = 100
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+@dataclass(frozen=True)
+class CardCount:
+    """One card of a class: how many each participant makes, the teacher's samples, and spares."""
+
+    letter: str
+    name: str
+    each: int
+    samples: int
+    spares: int
+    pieces: tuple[CutPiece, ...]
+
+    def cards(self, participants: int) -> int:
+        """How many of this card are made in all."""
+        return participants * self.each + self.samples + self.spares
+
+    def sum_in_words(self, participants: int) -> str:
+        """``14 people × 2 + 1 sample + 0 spares = 29 cards``, leaving out what is nothing."""
+        terms = [f"{participants} {'person' if participants == 1 else 'people'} × {self.each}"]
+        terms += [_some(self.samples, "sample")] if self.samples else []
+        terms += [_some(self.spares, "spare")] if self.spares else []
+        return f"{' + '.join(terms)} = {_some(self.cards(participants), 'card')}"
+
+
+@dataclass(frozen=True)
+class PieceCount:
+    """How many of one piece the class needs; ``why`` is the sum in words."""
+
+    handle: str
+    card: str
+    piece: CutPiece
+    count: int
+    why: str
+
+
+def _some(number: int, word: str) -> str:
+    return f"{number} {word}{'' if number == 1 else 's'}"
+
+
+def tally(cards: Sequence[CardCount], participants: int) -> list[PieceCount]:
+    """Every piece of every card with its count, in the order of the cards and their lists."""
+    counts = []
+    for card in cards:
+        total = card.cards(participants)
+        for piece in card.pieces:
+            count = total * piece.count
+            why = f"{card.sum_in_words(participants)}; {piece.count} in each card: {total} × {piece.count} = {count}"
+            counts.append(PieceCount(f"{card.letter}{piece.number}", card.name, piece, count, why))
+    return counts

@@ -1,0 +1,179 @@
+"""Starting, running and keeping fits."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+import time
+
+from django.db import transaction
+from django.utils import timezone
+
+from zester.classes.models import CardClass
+from zester.classes.services import ClassSheet, read_class
+from zester.core.class_job import class_job
+from zester.core.errors import Cancelled, JobError, PlanError
+from zester.core.fitting.buying import sheets_to_buy
+from zester.core.fitting.check import check_plan
+from zester.core.fitting.engine import Progress, fit
+from zester.core.fitting.job import Job, read_job, write_job
+from zester.core.fitting.plan import Plan, read_plan, write_plan
+from zester.core.fitting.summary import KeepRule
+from zester.core.lengths import RULERS
+from zester.fits.models import Fit
+from zester.shelf.services import looks, papers_of, shelf_papers
+
+log = logging.getLogger(__name__)
+TELL_EVERY = 0.25
+KEPT_FITS = 20
+
+
+def job_of(sheet: ClassSheet) -> Job:
+    """The fit job of a class. Raises JobError if a list has lines to mend or there is nothing to cut."""
+    if sheet.errors:
+        where = ", ".join(f"{card.entry.letter} {card.entry.card.name}" for card in sheet.cards if card.errors)
+        raise JobError(f"{sheet.errors} line{'' if sheet.errors == 1 else 's'} to mend first", where)
+    card_class = sheet.card_class
+    papers = shelf_papers(papers_of(card_class.owner))
+    return class_job(RULERS[card_class.ruler].unit, card_class.stack, papers, sheet.counts)
+
+
+def keep_rule(card_class: CardClass) -> KeepRule:
+    """The smallest offcut the class keeps."""
+    return KeepRule(card_class.keep_short, card_class.keep_long)
+
+
+def fingerprint(job: Job) -> str:
+    """The same for the same job."""
+    return hashlib.sha256(write_job(job).encode()).hexdigest()
+
+
+def latest_fit(card_class: CardClass) -> Fit | None:
+    """The newest fit of the class."""
+    return card_class.fits.first()
+
+
+def latest_plan(card_class: CardClass) -> Fit | None:
+    """The newest fit that has a plan."""
+    return card_class.fits.filter(status=Fit.Status.DONE).first()
+
+
+def is_current(found: Fit, sheet: ClassSheet) -> bool:
+    """Whether the class is still as it was when the fit was made."""
+    try:
+        return found.fingerprint == fingerprint(job_of(sheet))
+    except JobError:
+        return False
+
+
+@transaction.atomic
+def start_fit(card_class: CardClass, *, queued: bool = True) -> Fit:
+    """Put a fit of the class in the queue; one that already waits or runs is returned instead of a second one.
+
+    With ``queued`` false it is only made, for the caller to run.
+
+    Raises JobError as ``job_of`` does.
+    """
+    running = card_class.fits.filter(status__in=[Fit.Status.WAITING, Fit.Status.WORKING]).first()
+    if running:
+        return running
+    sheet = read_class(card_class)
+    job = job_of(sheet)
+    new = Fit.objects.create(
+        card_class=card_class,
+        fingerprint=fingerprint(job),
+        job=write_job(job),
+        context=_context(sheet, job),
+        papers=len(job.papers),
+    )
+    if queued:
+        from zester.fits.tasks import fit_task
+
+        transaction.on_commit(lambda: fit_task.enqueue(new.pk))
+    return new
+
+
+def _context(sheet: ClassSheet, job: Job) -> dict:
+    used = {paper.id for paper in job.papers}
+    papers = [paper for paper in papers_of(sheet.card_class.owner) if paper.name in used]
+    pieces = {
+        entry.handle: {"name": entry.piece.name, "card": entry.card, "why": entry.why, "count": entry.count}
+        for entry in sheet.counts
+    }
+    return {"papers": looks(papers), "pieces": pieces}
+
+
+def ask_to_stop(found: Fit) -> None:
+    """Ask a running fit to stop; one that still waits stops at once."""
+    Fit.objects.filter(pk=found.pk).update(stop_asked=True)
+    Fit.objects.filter(pk=found.pk, status=Fit.Status.WAITING).update(status=Fit.Status.STOPPED)
+
+
+def run_fit(pk: int) -> None:
+    """Run a waiting fit to its end and keep what it finds; called by the background worker."""
+    if not Fit.objects.filter(pk=pk, status=Fit.Status.WAITING).update(status=Fit.Status.WORKING):
+        return
+    found = Fit.objects.get(pk=pk)
+    try:
+        job = read_job(found.job)
+        plan = fit(job, _Teller(found))
+        text = write_plan(plan)
+        check_plan(job, read_plan(text))
+        found.to_buy = _to_buy(job, plan)
+        found.plan, found.status = text, Fit.Status.DONE
+        found.done = found.papers
+    except Cancelled:
+        found.status = Fit.Status.STOPPED
+    except PlanError as error:
+        log.exception("a plan failed its check")
+        found.status, found.problem = Fit.Status.FAILED, f"The plan did not pass its check and is not shown ({error})."
+    except Exception:
+        log.exception("a fit failed")
+        found.status, found.problem = Fit.Status.FAILED, "Something went wrong while fitting. Try once more."
+    found.finished_at = timezone.now()
+    found.save(update_fields=["to_buy", "plan", "status", "problem", "done", "finished_at"])
+    _forget_old(found.card_class)
+
+
+def _to_buy(job: Job, plan: Plan) -> dict[str, int]:
+    """For every paper that is short, how many more sheets it takes."""
+    short = {paper.id for paper in plan.papers if paper.short}
+    return {paper.id: sheets_to_buy(paper, job.stack) for paper in job.papers if paper.id in short}
+
+
+def _forget_old(card_class: CardClass) -> None:
+    old = card_class.fits.values_list("pk", flat=True)[KEPT_FITS:]
+    card_class.fits.filter(pk__in=list(old)).delete()
+
+
+class _Teller:
+    """Writes progress to the fit's row now and then, and stops the fit when that was asked."""
+
+    def __init__(self, found: Fit):
+        self.pk, self.last = found.pk, 0.0
+
+    def __call__(self, progress: Progress) -> None:
+        now = time.monotonic()
+        if now - self.last < TELL_EVERY:
+            return
+        self.last = now
+        so_far = [
+            {"paper": paper.id, "sheets": paper.sheets, "proven": paper.proven, "short": bool(paper.short)}
+            for paper in progress.so_far
+        ]
+        Fit.objects.filter(pk=self.pk).update(
+            done=progress.done, words=f"{progress.paper}: {progress.words}"[:120], so_far=so_far
+        )
+        if Fit.objects.filter(pk=self.pk, stop_asked=True).exists():
+            raise Cancelled
+
+
+def with_plan(found: Fit) -> tuple[Job, Plan]:
+    """The job and plan of a finished fit."""
+    return read_job(found.job), read_plan(found.plan)
+
+
+def paper_of(found: Fit, number: int) -> tuple:
+    """The job and plan of one paper of a finished fit, by its place; raises IndexError if there is none."""
+    job, plan = with_plan(found)
+    return job, job.papers[number], plan.papers[number]

@@ -1,0 +1,14 @@
+"""Addresses of the Fit station."""
+
+from django.urls import path, re_path
+
+from zester.fits import views
+
+app_name = "fits"
+urlpatterns = [
+    path("classes/<int:pk>/fit/", views.sheets, name="sheets"),
+    path("classes/<int:pk>/fit/start/", views.start, name="start"),
+    path("fits/<int:pk>/progress/", views.progress, name="progress"),
+    path("fits/<int:pk>/stop/", views.stop, name="stop"),
+    re_path(r"^fits/(?P<pk>\d+)/(?P<what>job|plan)\.json$", views.download, name="download"),
+]

@@ -1,0 +1,94 @@
+"""The form for a paper."""
+
+from __future__ import annotations
+
+from django import forms
+
+from zester.core.lengths import show_size
+from zester.core.sizes import SHEET_SIZES
+from zester.shelf.models import Paper
+from zester.site.fields import BootstrapMixin, SizeField
+
+TYPED = "typed"
+BUY, ON_HAND = "buy", "on_hand"
+
+
+def _sheet_choices() -> list[tuple[str, str]]:
+    usual = [
+        (
+            s.key,
+            show_size(s.width, s.height, s.unit)
+            if "×" in s.name
+            else f"{s.name}, {show_size(s.width, s.height, s.unit)}",
+        )
+        for s in SHEET_SIZES.values()
+    ]
+    return [*usual, (TYPED, "another size…")]
+
+
+class PaperForm(BootstrapMixin, forms.ModelForm):
+    """A paper: its sheet from the usual sizes or typed, on hand or bought as needed."""
+
+    sheet = forms.ChoiceField(choices=_sheet_choices, label="Sheet size")
+    typed_size = SizeField(
+        required=False, label="Width × height", help_text="Like 8½ x 11, or 210 x 297 mm. Upright as you look at it."
+    )
+    supply = forms.ChoiceField(
+        choices=[(BUY, "buy as needed"), (ON_HAND, "only what is on hand")], widget=forms.RadioSelect, initial=BUY
+    )
+    on_hand = forms.IntegerField(required=False, min_value=0, max_value=100_000, label="Sheets on hand")
+    price = forms.DecimalField(required=False, min_value=0, max_digits=8, decimal_places=2, label="Price of a sheet")
+
+    class Meta:
+        model = Paper
+        fields = ["name", "kind", "sheet", "may_turn", "price", "colour", "repeat"]
+        labels = {"may_turn": "Pieces may be turned on the sheet"}
+        widgets = {"colour": forms.TextInput(attrs={"type": "color"}), "repeat": forms.RadioSelect}
+
+    def __init__(self, *args, owner, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.instance.owner = owner
+        paper = self.instance
+        self.fields["colour"].widget.attrs["class"] = "form-control form-control-color"
+        if paper.pk:
+            self.initial["supply"] = BUY if paper.on_hand is None else ON_HAND
+            self.initial["on_hand"] = paper.on_hand
+            if paper.sheet == TYPED:
+                self.initial["typed_size"] = show_size(paper.width, paper.height, paper.unit)
+
+    def clean_name(self) -> str:
+        """One paper of a name on a shelf, and none that a list could not name."""
+        name = " ".join(self.cleaned_data["name"].split())
+        if not any(char.isalpha() for char in name):
+            raise forms.ValidationError("A paper's name needs a letter, or a cut list could not name it.")
+        if "#" in name:
+            raise forms.ValidationError("In a cut list a remark begins at #, so a name cannot hold one.")
+        same = Paper.objects.of(self.instance.owner).filter(name__iexact=name).exclude(pk=self.instance.pk)
+        if same.exists():
+            raise forms.ValidationError("A paper of this name is on your shelf already.")
+        return name
+
+    def clean(self) -> dict:
+        """Fill in the sheet's size and what is on hand."""
+        data = super().clean()
+        key = data.get("sheet")
+        if key == TYPED:
+            self._take_typed(data)
+        elif key in SHEET_SIZES:
+            size = SHEET_SIZES[key]
+            self.instance.width, self.instance.height, self.instance.unit = size.width, size.height, size.unit
+        if data.get("supply") == ON_HAND:
+            if data.get("on_hand") is None and "on_hand" not in self.errors:
+                self.add_error("on_hand", "How many sheets are there? Write 0 if it is all used up.")
+            self.instance.on_hand = data.get("on_hand")
+        else:
+            self.instance.on_hand = None
+        return data
+
+    def _take_typed(self, data: dict) -> None:
+        if data.get("typed_size"):
+            self.instance.width, self.instance.height = data["typed_size"]
+            text = self.data.get(self.add_prefix("typed_size"), "")
+            self.instance.unit = "mm" if "mm" in text or "cm" in text else "in"
+        elif "typed_size" not in self.errors:
+            self.add_error("typed_size", "How large is the sheet? Write it like 8½ x 11, or 210 x 297 mm.")

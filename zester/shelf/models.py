@@ -1,0 +1,62 @@
+"""The shelf: the papers a designer has or can buy."""
+
+from __future__ import annotations
+
+from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
+from django.db import models
+
+from zester.core.lengths import show_size
+from zester.core.papers import REPEATS, repeat_ink
+from zester.core.sizes import SHEET_SIZES
+from zester.site.owned import Owned
+
+UNITS = [("in", "inches"), ("mm", "millimetres")]
+
+
+class Paper(Owned):
+    """A paper in one sheet size. Lengths are ticks; ``on_hand`` empty means it is bought as needed."""
+
+    class Kind(models.TextChoices):
+        """What a paper is for."""
+
+        CARD = "card", "card stock"
+        PATTERNED = "patterned", "patterned paper"
+
+    name = models.CharField(max_length=60)
+    kind = models.CharField(max_length=10, choices=Kind, default=Kind.CARD)
+    sheet = models.CharField(max_length=10, default="letter")
+    unit = models.CharField(max_length=2, choices=UNITS, default="in")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    may_turn = models.BooleanField(default=True)
+    on_hand = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(100_000)])
+    price = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    colour = models.CharField(
+        max_length=7, default="#e8d9b0", validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "Choose a colour.")]
+    )
+    repeat = models.CharField(max_length=10, choices=list(REPEATS.items()), default="plain")
+
+    class Meta:
+        ordering = ["kind", "name"]
+        constraints = [
+            models.UniqueConstraint(
+                "owner", models.functions.Lower("name"), name="one_paper_of_a_name", condition=models.Q(removed_at=None)
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def size_text(self) -> str:
+        """``letter, 8½ × 11 in``."""
+        named = SHEET_SIZES.get(self.sheet)
+        size = show_size(self.width, self.height, self.unit)
+        return f"{named.name}, {size}" if named and "×" not in named.name else size
+
+    @property
+    def ink(self) -> str:
+        """The colour its repeat is drawn in."""
+        return repeat_ink(self.colour)

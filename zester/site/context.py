@@ -1,0 +1,12 @@
+"""What every page knows."""
+
+from django.conf import settings
+from django.http import HttpRequest
+
+DEMO_USER, DEMO_PASSWORD = "orla", "stargazer"
+
+
+def site(request: HttpRequest) -> dict:
+    """Demo mode and its sign-in, the currency sign."""
+    demo = {"user": DEMO_USER, "password": DEMO_PASSWORD} if settings.DEMO else None
+    return {"demo": demo, "currency": settings.CURRENCY}

@@ -1,0 +1,62 @@
+"""Form fields for exact lengths: they take every notation and give ticks."""
+
+from __future__ import annotations
+
+from django import forms
+
+from zester.core.errors import LengthError
+from zester.core.lengths import RULERS, parse_length, parse_size, with_unit
+
+
+class LengthField(forms.CharField):
+    """A length; the form may set ``ruler_key`` before cleaning."""
+
+    ruler_key = "in16"
+
+    def clean(self, value: str) -> int | None:
+        """Ticks, or None if the field is empty and may be."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            return parse_length(text, RULERS[self.ruler_key])
+        except LengthError as error:
+            raise forms.ValidationError(error.advice()) from error
+
+    def prepare_value(self, value: int | str | None) -> str:
+        """Ticks as text; what was typed stays as it was."""
+        return with_unit(value, RULERS[self.ruler_key].unit) if isinstance(value, int) else (value or "")
+
+
+class SizeField(forms.CharField):
+    """A width × height; gives a pair of ticks."""
+
+    ruler_key = "in16"
+
+    def clean(self, value: str) -> tuple[int, int] | None:
+        """Ticks (width, height), or None if the field is empty and may be."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            return parse_size(text, RULERS[self.ruler_key])
+        except LengthError as error:
+            raise forms.ValidationError(error.advice()) from error
+
+
+class BootstrapMixin:
+    """Bootstrap's classes on the widgets, and errors tied to their fields for screen readers."""
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        for name, field in self.fields.items():
+            widget = field.widget
+            if isinstance(widget, forms.CheckboxInput):
+                kind = "form-check-input"
+            elif isinstance(widget, forms.RadioSelect):
+                continue
+            else:
+                kind = "form-select" if isinstance(widget, forms.Select) else "form-control"
+            widget.attrs["class"] = f"{widget.attrs.get('class', '')} {kind}".strip()
+            if name in (self.errors if self.is_bound else {}):
+                widget.attrs["class"] += " is-invalid"

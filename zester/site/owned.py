@@ -1,0 +1,43 @@
+"""Things that belong to somebody and can be taken back after they were removed."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import models
+from django.utils import timezone
+
+
+class OwnedQuerySet(models.QuerySet):
+    """Queries that never show one person another's things."""
+
+    def of(self, user: AbstractBaseUser) -> OwnedQuerySet:
+        """The user's own that are not removed."""
+        return self.filter(owner=user, removed_at=None)
+
+    def removed_of(self, user: AbstractBaseUser) -> OwnedQuerySet:
+        """The user's own that were removed and can be brought back."""
+        return self.filter(owner=user).exclude(removed_at=None)
+
+
+class Owned(models.Model):
+    """An object with an owner; removing only marks it, so that it can be undone."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    removed_at = models.DateTimeField(null=True, blank=True, editable=False)
+
+    objects = OwnedQuerySet.as_manager()
+
+    class Meta:
+        abstract = True
+
+    def remove(self) -> None:
+        """Mark as removed."""
+        self.removed_at = timezone.now()
+        self.save(update_fields=["removed_at"])
+
+    def restore(self) -> None:
+        """Take the removal back."""
+        self.removed_at = None
+        self.save(update_fields=["removed_at"])

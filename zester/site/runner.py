@@ -1,0 +1,26 @@
+"""Django's test runner with one plain closing line."""
+
+from __future__ import annotations
+
+import unittest
+
+from django.test.runner import DiscoverRunner
+
+
+class CountingRunner(DiscoverRunner):
+    """Ends with ``N passed, N failed, N skipped``."""
+
+    def run_suite(self, suite: unittest.TestSuite, **kwargs) -> unittest.TestResult:
+        """Run the tests and remember what came of them."""
+        self.outcome = super().run_suite(suite, **kwargs)
+        return self.outcome
+
+    def run_tests(self, test_labels, **kwargs) -> int:
+        """Run everything, then print the closing line after all other output."""
+        failures = super().run_tests(test_labels, **kwargs)
+        outcome = self.outcome
+        failed = len(outcome.failures) + len(outcome.errors) + len(outcome.unexpectedSuccesses)
+        skipped = len(outcome.skipped)
+        passed = outcome.testsRun - failed - skipped
+        print(f"{max(passed, 0)} passed, {failed} failed, {skipped} skipped", flush=True)
+        return failures
