@@ -45,11 +45,11 @@ class SizeField(forms.CharField):
 
 
 class BootstrapMixin:
-    """Bootstrap's classes on the widgets, and errors tied to their fields for screen readers."""
+    """Bootstrap's classes on the widgets; Django itself ties errors and help to their fields."""
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
-        for name, field in self.fields.items():
+        for field in self.fields.values():
             widget = field.widget
             if isinstance(widget, forms.CheckboxInput):
                 kind = "form-check-input"
@@ -58,5 +58,3 @@ class BootstrapMixin:
             else:
                 kind = "form-select" if isinstance(widget, forms.Select) else "form-control"
             widget.attrs["class"] = f"{widget.attrs.get('class', '')} {kind}".strip()
-            if name in (self.errors if self.is_bound else {}):
-                widget.attrs["class"] += " is-invalid"

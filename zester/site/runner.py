@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+from django.conf import settings
 from django.test.runner import DiscoverRunner
 
 
@@ -14,6 +15,11 @@ class CountingRunner(DiscoverRunner):
         """Run the tests and remember what came of them."""
         self.outcome = super().run_suite(suite, **kwargs)
         return self.outcome
+
+    def setup_test_environment(self, **kwargs) -> None:
+        """Quick password hashes: the tests sign in hundreds of times."""
+        super().setup_test_environment(**kwargs)
+        settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
     def run_tests(self, test_labels, **kwargs) -> int:
         """Run everything, then print the closing line after all other output."""

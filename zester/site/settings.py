@@ -125,4 +125,5 @@ if env.bool("ZESTER_BEHIND_PROXY", default=False):
 X_FRAME_OPTIONS = "DENY"
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
 
+# The test runner is Django's with a plain closing line.
 TEST_RUNNER = "zester.site.runner.CountingRunner"

@@ -174,7 +174,7 @@ def find_stock(words: str, stocks: Sequence[Stock]) -> Stock:
         return near[0]
     if near:
         raise CutListError(f"“{words}” could be {_either(near)}", mend="Write a little more of the name")
-    close = difflib.get_close_matches(wanted, [stock.name.casefold() for stock in stocks], n=2, cutoff=0.5)
+    close = difflib.get_close_matches(wanted, [stock.name.casefold() for stock in stocks], n=2, cutoff=0.6)
     meant = [stock for stock in stocks if stock.name.casefold() in close]
     if meant:
         raise CutListError(f"No paper is called “{words}”", mend=f"Did you mean {_either(meant)}?")

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from zester.core.fitting.columns import Problem
+from zester.core.fitting.job import Piece
 from zester.core.fitting.knapsack import Part, cut_part
 from zester.core.fitting.plan import Cut, Layout, Named
 from zester.core.fitting.tidy import tidy_layouts
@@ -127,8 +128,24 @@ def _layout(sheet: str, copies: int, tree: Part, names: Sequence[str], problem: 
             next_number += 2
         elif part.size is not None:
             piece = pieces[its_names[0]]
-            named.append(Named(number, piece.id, (part.width, part.height) != (piece.width, piece.height)))
+            named.append(_name(number, part, piece))
+        elif spare := _spare(part, problem):
+            named.append(_name(number, part, spare))
     return Layout(sheet, copies, tuple(cuts), tuple(sorted(named, key=lambda n: n.part)))
+
+
+def _name(number: int, part: Part, piece: Piece) -> Named:
+    return Named(number, piece.id, (part.width, part.height) != (piece.width, piece.height))
+
+
+def _spare(part: Part, problem: Problem) -> Piece | None:
+    """The piece that an offcut happens to be: it falls off anyway, so it goes on the pile as a spare."""
+    for group in problem.names:
+        for piece in group:
+            upright = (part.width, part.height) == (piece.width, piece.height)
+            if upright or (piece.turn and (part.height, part.width) == (piece.width, piece.height)):
+                return piece
+    return None
 
 
 def merge_alike(layouts: Iterable[Layout]) -> tuple[Layout, ...]:

@@ -1,0 +1,130 @@
+"""Planning a class and counting."""
+
+from django.core.management import call_command
+from django.urls import reverse
+
+from zester.classes.models import CardClass, ClassCard
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
+from zester.fits.models import Fit
+from zester.fits.services import with_plan
+from zester.shelf.models import Paper
+from zester.site.tests.people import SignedInTests, make_class
+
+HTMX = {"headers": {"HX-Request": "true"}}
+
+
+def entry(**changes) -> dict:
+    """A filled-in class form."""
+    data = {"title": "Kite Post", "date": "2027-03-06", "participants": "9", "ruler": "in16", "stack": "3"}
+    return {**data, "keep_short": "1", "keep_long": "3", **changes}
+
+
+class ClassTests(SignedInTests):
+    def test_planning_a_class_leads_to_its_cards(self):
+        response = self.client.post(reverse("classes:new"), entry())
+        card_class = CardClass.objects.get()
+        self.assertRedirects(response, reverse("designs:desk", args=[card_class.pk]))
+        self.assertEqual((card_class.owner, card_class.keep_long), (self.user, 3 * TICKS_PER_INCH))
+
+    def test_a_metric_class_measures_in_millimetres(self):
+        self.client.post(reverse("classes:new"), entry(ruler="mm", keep_short="25", keep_long="80"))
+        self.assertEqual(CardClass.objects.get().keep_short, 25 * TICKS_PER_MM)
+
+    def test_what_is_wrong_is_said_and_nothing_typed_is_lost(self):
+        wrong = [
+            ({"title": ""}, "This field is required"),
+            ({"participants": "1000000"}, "up to 10000 people"),
+            ({"participants": "0"}, "at least 1 person"),
+            ({"participants": "-3"}, "greater than or equal to 0"),
+            ({"participants": "many"}, "whole number"),
+            ({"stack": "0"}, "At least 1 sheet"),
+            ({"stack": "99"}, "make no clean cut"),
+            ({"keep_short": "0.3"}, "nearest marks are ¼ and 5⁄16"),
+            ({"date": "tomorrow"}, "valid date"),
+        ]
+        for changes, words in wrong:
+            with self.subTest(changes=changes):
+                page = self.client.post(reverse("classes:new"), entry(**changes))
+                self.assertContains(page, words)
+                for value in changes.values():
+                    self.assertContains(page, value)
+        self.assertFalse(CardClass.objects.exists())
+
+    def test_removing_and_undoing(self):
+        card_class = make_class(self.user)
+        page = self.client.post(reverse("classes:remove", args=[card_class.pk]), follow=True)
+        self.assertContains(page, "Undo")
+        self.assertEqual(self.client.get(reverse("designs:desk", args=[card_class.pk])).status_code, 404)
+        self.client.post(reverse("classes:restore", args=[card_class.pk]))
+        self.assertEqual(self.client.get(reverse("designs:desk", args=[card_class.pk])).status_code, 200)
+
+
+class CountTests(SignedInTests):
+    def setUp(self):
+        super().setUp()
+        self.card_class = make_class(self.user, "Base 8½ x 5½ brass\n3 Tag 2 x 3 brass", participants=14)
+        self.entry = ClassCard.objects.get()
+        self.url = reverse("classes:count", args=[self.card_class.pk])
+
+    def count(self, participants="14", each="2", samples="1", spares="0", **how):
+        prefix = f"card{self.entry.pk}"
+        data = {"class-participants": participants, f"{prefix}-each": each, f"{prefix}-samples": samples}
+        return self.client.post(self.url, {**data, f"{prefix}-spares": spares}, **how)
+
+    def test_the_tally_follows_and_says_how(self):
+        page = self.count(**HTMX)
+        self.assertContains(page, "14 people × 2 + 1 sample = 29 cards; 3 in each card: 29 × 3 = 87")
+        self.assertContains(page, "116&nbsp;pieces")
+
+    def test_what_is_wrong_is_said_beside_its_field_and_the_old_count_stays(self):
+        for wrong, words in [
+            ({"participants": "1000000"}, "up to 10000 people"),
+            ({"participants": ""}, "This field is required"),
+            ({"each": "-1"}, "greater than or equal to 0"),
+            ({"each": "9999"}, "At most 100"),
+            ({"spares": "x"}, "whole number"),
+        ]:
+            with self.subTest(wrong=wrong):
+                page = self.count(**wrong, **HTMX)
+                self.assertContains(page, words)
+                self.assertContains(page, "14 people × 1 = 14 cards")
+        self.card_class.refresh_from_db()
+        self.assertEqual(self.card_class.participants, 14)
+
+    def test_without_scripts_wrong_numbers_stay_in_their_fields(self):
+        page = self.count(participants="1000000")
+        self.assertContains(page, 'value="1000000"')
+        self.assertRedirects(self.count(spares="2"), self.url)
+
+    def test_lines_to_mend_are_not_counted_and_that_is_said(self):
+        self.entry.card.cut_list += "\nBad 0.3 x 4 brass"
+        self.entry.card.save()
+        self.assertContains(self.client.get(self.url), "1&nbsp;line cannot be read and is not counted")
+
+    def test_the_packing_list_has_every_piece_of_a_bag(self):
+        page = self.client.get(reverse("bags:pack", args=[self.card_class.pk]))
+        self.assertContains(page, "14&nbsp;bags")
+        self.assertContains(page, "A2</span> Tag")
+
+
+class DemoTests(SignedInTests):
+    def test_the_demo_is_loaded_once_and_every_paper_is_proven(self):
+        call_command("load_demo", verbosity=0)
+        call_command("load_demo", verbosity=0)
+        card_class = CardClass.objects.get()
+        self.assertEqual((card_class.participants, card_class.class_cards.count()), (14, 4))
+        self.assertEqual(Paper.objects.of(card_class.owner).count(), 8)
+        found = Fit.objects.get()
+        self.assertEqual(found.status, Fit.Status.DONE)
+        job, plan = with_plan(found)
+        self.assertTrue(25 <= sum(len(paper.pieces) for paper in job.papers) <= 35)
+        self.assertTrue(all(paper.proven for paper in plan.papers))
+
+    def test_no_paper_of_the_demo_needs_more_sheets_than_rectpack_finds(self):
+        from zester.core.fitting.tests.test_engine import rectpack_sheets
+
+        call_command("load_demo", verbosity=0)
+        job, plan = with_plan(Fit.objects.get())
+        for paper_job, paper_plan in zip(job.papers, plan.papers, strict=True):
+            with self.subTest(paper=paper_job.id):
+                self.assertLessEqual(paper_plan.sheets, rectpack_sheets(paper_job))

@@ -1,0 +1,127 @@
+"""Reading cut lists."""
+
+from django.test import SimpleTestCase
+from hypothesis import given
+from hypothesis import strategies as st
+
+from zester.core.cutlist.notation import Score, Stock, read_line, read_list, rename_paper
+from zester.core.errors import CutListError, ZesterError
+from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_PER_MM
+
+INCH = TICKS_PER_INCH
+STOCKS = [
+    Stock("brass", "Telescope Brass", 17 * INCH // 2, 11 * INCH),
+    Stock("night", "Midnight Dome", 17 * INCH // 2, 11 * INCH),
+    Stock("chart", "Star Chart", 12 * INCH, 12 * INCH),
+    Stock("pines", "Pine Ridge", 6 * INCH, 6 * INCH, may_turn=False),
+    Stock("dust", "Star Dust", 6 * INCH, 6 * INCH),
+]
+
+
+def read(line: str):
+    return read_line(line, 1, STOCKS)
+
+
+class LineTests(SimpleTestCase):
+    def test_a_whole_line(self):
+        piece = read("2 Door mats  1⅞ x 5¼  midnight dome  score 2⅛, 4¼")
+        self.assertEqual((piece.count, piece.name, piece.paper), (2, "Door mats", "night"))
+        self.assertEqual((piece.width, piece.height), (15 * INCH // 8, 21 * INCH // 4))
+        self.assertEqual(piece.score, Score("y", (17 * INCH // 8, 17 * INCH // 4)))
+
+    def test_the_same_line_written_in_everyday_ways(self):
+        wanted = read("2 Strip ½ x 5½ telescope brass")
+        for line in [
+            "2 x Strip ½ × 5½ Telescope Brass",
+            "2 of Strip, 1/2 by 5 1/2 in, on brass",
+            "2x Strip: .5x5.5 from tele br",
+            '2 Strip 0.5" x 5.5" TELESCOPE BRASS # a remark',
+        ]:
+            with self.subTest(line=line):
+                self.assertEqual(read(line), wanted)
+
+    def test_one_is_meant_when_no_count_is_written(self):
+        self.assertEqual(read("Mat 4 x 5¼ brass").count, 1)
+        self.assertEqual(read("Mat 2 4 x 5¼ brass").name, "Mat 2")
+
+    def test_scores_run_along_the_longer_side_unless_said(self):
+        self.assertEqual(read("Base 8½ x 5½ brass score 4¼").score, Score("x", (17 * INCH // 4,)))
+        self.assertEqual(read("Base 5½ x 8½ brass scored at 4¼").score, Score("y", (17 * INCH // 4,)))
+        self.assertEqual(read("Base 5½ x 8½ brass score across 2¾").score.axis, "x")
+        self.assertEqual(read("Base 8½ x 5½ brass score 6⅜ and 2⅛").score.places, (17 * INCH // 8, 51 * INCH // 8))
+
+    def test_upright_and_one_way_papers_are_not_turned(self):
+        self.assertTrue(read("Mat 4 x 5 brass").turn)
+        self.assertFalse(read("Mat 4 x 5 brass upright").turn)
+        self.assertFalse(read("Mat 4 x 5 brass score 2 upright").turn)
+        self.assertFalse(read("Mat 4 x 5 pine").turn)
+
+    def test_empty_lines_and_remarks_are_no_pieces(self):
+        self.assertIsNone(read("   "))
+        self.assertIsNone(read("# side fold"))
+
+    def test_each_mistake_says_what_and_how_to_mend_it(self):
+        mistakes = {
+            "Mat 0.3 x 4 brass": "nearest marks are ¼ and 5⁄16",
+            "Mat 0 x 4 brass": "more than zero",
+            "-2 Mat 4 x 4 brass": "Write 1 to 500",
+            "0 Mat 4 x 4 brass": "Write 1 to 500",
+            "1000000 Mat 4 x 4 brass": "Write 1 to 500",
+            "Mat brass": "has no size",
+            "Mat 4 brass": "width × height",
+            "Mat 4 x -5 brass": "width × height",
+            "4 x 5 brass": "no name",
+            "Mat 4 x 5": "No paper named",
+            "Mat 4 x 5 bras": None,
+            "Mat 4 x 5 midnite dome": "Did you mean “Midnight Dome”?",
+            "Mat 4 x 5 star": "“Star Chart” or “Star Dust”",
+            "Mat 4 x 5 cardboard": "Put it on the shelf first",
+            "Mat 9 x 9 brass": "The sheet is 8½ × 11 in",
+            "Mat 1 x 7 pine": "larger than a sheet of Pine Ridge",
+            "Base 4 x 5 brass score": "score 4¼",
+            "Base 4 x 5 brass score 5": "off the piece",
+            "Base 4 x 5 brass score 2 3": "Write it like",
+        }
+        for line, wanted in mistakes.items():
+            with self.subTest(line=line):
+                if wanted is None:
+                    self.assertEqual(read(line).paper, "brass")
+                    continue
+                with self.assertRaises(ZesterError) as caught:
+                    read(line)
+                self.assertIn(wanted, caught.exception.advice())
+
+    def test_a_piece_that_only_fits_turned_is_fine_where_it_may_be_turned(self):
+        self.assertEqual(read("Band 11 x 1 brass").paper, "brass")
+        with self.assertRaises(CutListError) as caught:
+            read("Band 11 x 1 brass upright")
+        self.assertIn("without turning it", caught.exception.what)
+
+    def test_millimetres(self):
+        piece = read_line("Mat 105 x 148 brass score 74", 1, STOCKS, MILLIMETRES)
+        self.assertEqual((piece.width, piece.score.places), (105 * TICKS_PER_MM, (74 * TICKS_PER_MM,)))
+
+
+class ListTests(SimpleTestCase):
+    def test_pieces_are_numbered_and_wrong_lines_keep_their_place(self):
+        readings = read_list("Mat 4 x 5 brass\n# note\nMat 0.3 x 4 brass\n\nTag 2 x 3 brass", STOCKS)
+        self.assertEqual([r.piece.number if r.piece else None for r in readings], [1, None, None, None, 2])
+        self.assertEqual([bool(r.error) for r in readings], [False, False, True, False, False])
+        self.assertEqual(readings[2].text, "Mat 0.3 x 4 brass")
+
+    def test_a_list_without_end_is_refused_line_by_line(self):
+        readings = read_list("Tag 2 x 3 brass\n" * 201, STOCKS)
+        self.assertIsNone(readings[199].error)
+        self.assertIn("200 lines", readings[200].error.what)
+
+    def test_renaming_a_paper_changes_only_the_lines_that_mean_it(self):
+        text = "Mat 4 x 5 tele brass score 2 # brass!\nbrass tag 2 x 3 star chart\nMat 0.3 x 4 brass"
+        renamed = rename_paper(text, "brass", "Old Gold", STOCKS, SIXTEENTHS)
+        self.assertEqual(renamed, "Mat 4 x 5 Old Gold score 2 # brass!\nbrass tag 2 x 3 star chart\nMat 0.3 x 4 brass")
+
+    @given(st.text(alphabet="ab 0123456789/¼½x×#.,-\n\"'scoreupightbrass", max_size=120))
+    def test_no_text_breaks_the_reader(self, text):
+        readings = read_list(text, STOCKS)
+        self.assertEqual([r.text for r in readings], text.splitlines())
+        for reading in readings:
+            self.assertFalse(reading.piece and reading.error)

@@ -1,0 +1,82 @@
+"""The geometry of the drawings, and the tidying of layouts."""
+
+from django.test import SimpleTestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zester.core.fitting.columns import count_sizes
+from zester.core.fitting.drawing import Placed, fit_label, place_parts
+from zester.core.fitting.engine import fit
+from zester.core.fitting.knapsack import Part
+from zester.core.fitting.strokes import count_strokes
+from zester.core.fitting.summary import KeepRule, summarise
+from zester.core.fitting.tests.jobs import random_job
+from zester.core.fitting.tidy import tidy
+from zester.core.papers import luminance, repeat_ink
+
+
+class DrawingTests(SimpleTestCase):
+    @settings(max_examples=20, deadline=None)
+    @given(st.integers(0, 10_000))
+    def test_the_parts_cover_every_sheet_without_overlap(self, seed):
+        paper = (wanted := random_job(seed)).papers[0]
+        plan = fit(wanted, seconds=2).papers[0]
+        sheet = paper.sheets[0]
+        for layout in plan.layouts:
+            placed = place_parts(layout, sheet.width, sheet.height)
+            self.assertEqual(sum(p.area for p in placed), sheet.width * sheet.height)
+            for index, a in enumerate(placed):
+                for b in placed[index + 1 :]:
+                    beside = a.x + a.width <= b.x or b.x + b.width <= a.x
+                    self.assertTrue(beside or a.y + a.height <= b.y or b.y + b.height <= a.y)
+        summary = summarise(paper, plan, KeepRule(8128, 3 * 8128))
+        self.assertEqual(summary.used + summary.kept + summary.waste, 1)
+
+    def test_labels_stay_inside_their_part(self):
+        for width, height in [(30_000, 40_000), (4_000, 40_000), (60_000, 3_500), (5_000, 6_000), (900, 900)]:
+            label = fit_label(Placed(0, 0, 0, width, height), "A12", "2⅛ × 2¾", 89_408)
+            if label is None:
+                self.assertLess(min(width, height), 4_000)
+                continue
+            plate = label.plate[::-1] if label.upwards else label.plate
+            self.assertLessEqual(plate[0], width)
+            self.assertLessEqual(plate[1], height)
+
+    def test_a_wide_part_tells_its_size_and_a_tiny_one_nothing(self):
+        self.assertEqual(fit_label(Placed(0, 0, 0, 40_000, 40_000), "A1", "4 × 5", 89_408).lines, ("A1", "4 × 5"))
+        self.assertIsNone(fit_label(Placed(0, 0, 0, 500, 500), "A1", "4 × 5", 89_408))
+
+    def test_the_repeat_can_be_seen_on_light_and_dark_paper(self):
+        for colour in ("#24304f", "#f3eee2", "#000000", "#ffffff", "#b98f45"):
+            first, second = sorted([luminance(colour), luminance(repeat_ink(colour))])
+            self.assertGreater((second + 0.05) / (first + 0.05), 1.4)
+
+
+def leaf(width: int, height: int, size: int | None = 0) -> Part:
+    return Part(width, height, size=size)
+
+
+class TidyTests(SimpleTestCase):
+    def row(self) -> Part:
+        """| 2 | waste | 5 | 2 | of a strip 10 wide and 6 high."""
+        rest = Part(8, 6, "x", 1, leaf(1, 6, None), Part(7, 6, "x", 5, leaf(5, 6, 1), leaf(2, 6)))
+        return Part(10, 6, "x", 2, leaf(2, 6), rest)
+
+    def test_alike_strips_stand_together_and_waste_comes_last(self):
+        part, widths = tidy(self.row(), halve=False), []
+        while part.axis:
+            widths.append(part.at)
+            part = part.second
+        self.assertEqual(widths, [5, 2, 2])
+        self.assertTrue(part.left_over)
+
+    def test_nothing_is_lost(self):
+        for halve in (False, True):
+            self.assertEqual(count_sizes(tidy(self.row(), halve), 2), (2, 1))
+
+    def test_four_alike_strips_take_fewer_strokes_when_halved(self):
+        strips = leaf(2, 6)
+        for width in (4, 6, 8):
+            strips = Part(width, 6, "x", 2, leaf(2, 6), strips)
+        self.assertEqual(count_strokes([(tidy(strips, halve=False), 1)], 3), 3)
+        self.assertEqual(count_strokes([(tidy(strips, halve=True), 1)], 3), 2)

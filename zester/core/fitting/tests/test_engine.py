@@ -1,0 +1,245 @@
+"""Whole fits: common practice, outside witnesses, properties."""
+
+import itertools
+from decimal import Decimal
+
+import rectpack
+from django.test import SimpleTestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from ortools.sat.python import cp_model
+
+from zester.core.errors import Cancelled
+from zester.core.fitting.buying import sheets_to_buy
+from zester.core.fitting.check import check_paper, check_plan
+from zester.core.fitting.columns import Tables, make_problem
+from zester.core.fitting.engine import fit, fit_paper
+from zester.core.fitting.job import Job, PaperJob, Piece, Sheet
+from zester.core.fitting.plan import PaperPlan, read_plan, write_plan
+from zester.core.fitting.strokes import count_strokes
+from zester.core.fitting.summary import KeepRule, bound_in_words, summarise
+from zester.core.fitting.tests.jobs import job, paper, random_job, sheet
+
+
+def fit_one(*args, **kwargs) -> PaperPlan:
+    return fit(job(*args, **kwargs)).papers[0]
+
+
+class CommonPracticeTests(SimpleTestCase):
+    """Yields every card maker knows (common practice, no source)."""
+
+    def check_yield(self, sheet_size: str, piece: str, per_sheet: int) -> None:
+        for people in (1, 7, 100):
+            with self.subTest(piece=piece, people=people):
+                plan = fit_one(sheet_size, (piece, people))
+                self.assertEqual(plan.sheets, -(-people // per_sheet))
+                self.assertTrue(plan.proven)
+                self.assertEqual(plan.bound, plan.cost)
+
+    def test_two_bases_from_a_letter_sheet_either_way(self):
+        self.check_yield("8½ x 11", "8½ x 5½", 2)
+        self.check_yield("8½ x 11", "4¼ x 11", 2)
+
+    def test_four_mats_from_a_letter_sheet(self):
+        self.check_yield("8½ x 11", "4 x 5¼", 4)
+
+    def test_sixteen_tags_from_a_letter_sheet_with_nothing_left(self):
+        self.check_yield("8½ x 11", "2⅛ x 2¾", 16)
+        full = job("8½ x 11", ("2⅛ x 2¾", 16))
+        self.assertEqual(summarise(full.papers[0], fit(full).papers[0], KeepRule(1, 1)).used, 1)
+
+    def test_six_portions_from_a_twelve_inch_sheet(self):
+        self.check_yield("12 x 12", "4 x 6", 6)
+
+    def test_a_portion_gives_two_by_five_and_a_half_and_narrow_strips(self):
+        # 4 × 6, ½ in taken off the end, then two 1 × 5½ and four ½ × 5½ exactly.
+        plan = fit_one("4 x 6", ("1 x 5½", 2), ("½ x 5½", 4))
+        self.assertEqual(plan.sheets, 1)
+
+    def test_sixteen_tags_are_cut_by_halving_and_stacking(self):
+        # Cut at 4¼, stack, cut at 2¾… : with four at once it takes four strokes (common practice, product rule).
+        full = job("8½ x 11", ("2⅛ x 2¾", 16), stack=8)
+        plan = fit(full).papers[0]
+        problem = make_problem(full.papers[0])
+        table = Tables(problem).table
+        table.fill([1])
+        self.assertEqual(count_strokes([(table.tree(problem.sheets[0].width, problem.sheets[0].height), 1)], 8), 4)
+        self.assertEqual(plan.sheets, 1)
+
+
+class RuleTests(SimpleTestCase):
+    def test_a_piece_that_may_not_turn_is_not_turned(self):
+        self.assertEqual(fit_one("11 x 8½", ("4¼ x 8½", 4)).sheets, 2)
+        free = fit_one("8½ x 11", ("5½ x 4¼", 4))
+        kept = fit_one("8½ x 11", ("5½ x 4¼", 4, False))
+        self.assertEqual((free.sheets, kept.sheets), (1, 2))
+        self.assertFalse(any(part.turned for layout in kept.layouts for part in layout.parts))
+
+    def test_free_offcuts_are_used_before_a_new_sheet_is_opened(self):
+        offcut = sheet("4¼ x 6", 2, "0", "offcut")
+        plan = fit_one([sheet("8½ x 11", cost="0.42"), offcut], ("4 x 5¼", 6))
+        self.assertEqual(plan.cost, Decimal("0.42"))
+        self.assertEqual(sum(lay.copies for lay in plan.layouts if lay.sheet == "offcut"), 2)
+        self.assertTrue(plan.proven)
+
+    def test_a_short_shelf_is_said_and_what_to_buy(self):
+        short = paper([sheet("8½ x 11", 2)], ("4 x 5¼", 14))
+        plan = fit_paper(short, 1, lambda _: None, 5)
+        self.assertEqual(plan.short, (("P1", 6),))
+        self.assertEqual(plan.sheets, 2)
+        self.assertFalse(plan.proven)
+        self.assertEqual(sheets_to_buy(short), 2)
+        check_paper(short, plan)
+
+    def test_an_empty_shelf_makes_nothing_and_says_so(self):
+        empty = paper([sheet("8½ x 11", 0)], ("4 x 5¼", 3))
+        plan = fit_paper(empty, 1, lambda _: None, 5)
+        self.assertEqual((plan.short, plan.sheets), ((("P1", 3),), 0))
+        self.assertEqual(sheets_to_buy(empty), 1)
+
+    def test_metric_and_inch_sizes_mix_exactly(self):
+        mixed = Job("in", (paper("210 x 297 mm", ("105 x 148 mm", 4), ("4 x 5¼", 3)),), 1)
+        plan = fit(mixed)
+        check_plan(mixed, read_plan(write_plan(plan)))
+
+    def test_the_same_size_under_two_names_shares_its_sheets(self):
+        plan = fit_one("8½ x 11", ("4 x 5¼", 3), ("5¼ x 4", 1))
+        self.assertEqual(plan.sheets, 1)
+        self.assertEqual(sum(layout.copies for layout in plan.layouts), 1)
+
+    def test_progress_is_told_and_can_stop_the_fit(self):
+        seen = []
+        fit(job("8½ x 11", ("4 x 5¼", 3)), lambda progress: seen.append(progress.paper))
+        self.assertIn("paper", seen)
+
+        def stop(_):
+            raise Cancelled
+
+        with self.assertRaises(Cancelled):
+            fit(job("8½ x 11", ("4 x 5¼", 3)), stop)
+
+    def test_the_bound_is_told_in_plain_words(self):
+        full = paper("8½ x 11", ("4 x 5¼", 8))
+        words = bound_in_words(full, fit_paper(full, 1, lambda _: None, 5))
+        self.assertIn("1 sheet cannot hold these pieces", words)
+
+    def test_the_same_job_gives_the_same_plan(self):
+        self.assertEqual(write_plan(fit(random_job(5))), write_plan(fit(random_job(5))))
+
+
+def one_size_sheets(paper_job: PaperJob) -> int:
+    """Sheets when no sheet holds two sizes: the best grid of each size, a plain floor division."""
+    sheet_, total = paper_job.sheets[0], 0
+    for piece in paper_job.pieces:
+        ways = [(piece.width, piece.height), (piece.height, piece.width)][: 2 if piece.turn else 1]
+        total += -(-piece.count // max((sheet_.width // w) * (sheet_.height // h) for w, h in ways))
+    return total
+
+
+class PropertyTests(SimpleTestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(st.integers(0, 10_000))
+    def test_any_class_gets_a_checked_plan_no_worse_than_one_size_a_sheet(self, seed):
+        wanted = random_job(seed)
+        plan = fit(wanted, seconds=2)
+        check_plan(wanted, read_plan(write_plan(plan)))
+        paper_plan = plan.papers[0]
+        self.assertFalse(paper_plan.short)
+        self.assertLessEqual(paper_plan.bound, paper_plan.cost)
+        self.assertLessEqual(paper_plan.sheets, one_size_sheets(wanted.papers[0]))
+
+    @settings(max_examples=10, deadline=None)
+    @given(st.integers(0, 10_000))
+    def test_more_people_never_have_a_lower_bound_than_fewer_cost_when_proven(self, seed):
+        small = random_job(seed)
+        more = Job("in", (_doubled(small.papers[0]),), 3)
+        first, second = fit(small, seconds=2).papers[0], fit(more, seconds=2).papers[0]
+        if first.proven:
+            self.assertGreaterEqual(second.cost, first.cost)
+        self.assertGreaterEqual(second.cost, first.bound)
+
+
+def _doubled(paper_job: PaperJob) -> PaperJob:
+    pieces = tuple(Piece(p.id, p.width, p.height, 2 * p.count, p.turn) for p in paper_job.pieces)
+    return PaperJob(paper_job.id, paper_job.sheets, pieces)
+
+
+# Every guillotine variant of the witness library.
+GUILLOTINE = [
+    getattr(rectpack, f"Guillotine{choice}{split}")
+    for choice in ("Bssf", "Blsf", "Baf")
+    for split in ("Sas", "Las", "Slas", "Llas", "Maxas", "Minas")
+]
+
+
+def rectpack_sheets(paper_job: PaperJob) -> int:
+    """The fewest sheets any of rectpack's guillotine variants finds (turning all or none)."""
+    turn = all(piece.turn for piece in paper_job.pieces)
+    sheet_ = paper_job.sheets[0]
+    best = None
+    for variant in GUILLOTINE:
+        packer = rectpack.newPacker(rotation=turn, pack_algo=variant, bin_algo=rectpack.PackingBin.BFF)
+        for piece in paper_job.pieces:
+            for _ in range(piece.count):
+                packer.add_rect(piece.width, piece.height)
+        packer.add_bin(sheet_.width, sheet_.height, count=10_000)
+        packer.pack()
+        best = len(packer) if best is None else min(best, len(packer))
+    return best
+
+
+def cp_sat_sheets(sheet_: Sheet, pieces: list[tuple[int, int]]) -> int:
+    """The fewest sheets for these pieces (not turned) by a model of its own.
+
+    Any packing of at most four rectangles can be cut edge to edge (the smallest packing that cannot needs five, the
+    pinwheel), so with at most four pieces a sheet plain non-overlap is enough.
+    """
+    model = cp_model.CpModel()
+    bins = len(pieces)
+    used = [model.new_bool_var(f"u{b}") for b in range(bins)]
+    at = [[model.new_bool_var(f"p{k}b{b}") for b in range(bins)] for k in range(len(pieces))]
+    for here in at:
+        model.add_exactly_one(here)
+    for b in range(bins):
+        model.add(sum(here[b] for here in at) <= 4 * used[b])
+        across, down = [], []
+        for k, (width, height) in enumerate(pieces):
+            x = model.new_int_var(0, sheet_.width - width, f"x{k}b{b}")
+            y = model.new_int_var(0, sheet_.height - height, f"y{k}b{b}")
+            across.append(model.new_optional_fixed_size_interval_var(x, width, at[k][b], f"i{k}b{b}"))
+            down.append(model.new_optional_fixed_size_interval_var(y, height, at[k][b], f"j{k}b{b}"))
+        model.add_no_overlap_2d(across, down)
+    for first, second in itertools.pairwise(used):
+        model.add(first >= second)
+    model.minimize(sum(used))
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1
+    assert solver.solve(model) == cp_model.OPTIMAL
+    return int(solver.objective_value)
+
+
+class WitnessTests(SimpleTestCase):
+    def test_never_worse_than_any_guillotine_variant_of_rectpack(self):
+        for seed in range(12):
+            wanted = random_job(seed).papers[0]
+            with self.subTest(seed=seed):
+                plan = fit_paper(wanted, 3, lambda _: None, 4)
+                self.assertLessEqual(plan.sheets, rectpack_sheets(wanted))
+
+    def test_the_proven_fewest_is_that_of_cp_sat_on_tiny_jobs(self):
+        sizes = [("4 x 5", "5 x 6", "7 x 4"), ("3 x 8", "6 x 5", "4 x 7"), ("5 x 5", "8 x 3", "6 x 4")]
+        proven = 0
+        for number, chosen in enumerate(sizes):
+            for counts in ((1, 1, 1), (2, 1, 2), (3, 2, 1)):
+                # Each piece is more than a fifth of the sheet, so at most four share one.
+                entries = [(size, count, False) for size, count in zip(chosen, counts, strict=True)]
+                tiny = paper("9 x 10½", *entries)
+                plan = fit_paper(tiny, 1, lambda _: None, 4)
+                flat = [(p.width, p.height) for p in tiny.pieces for _ in range(p.count)]
+                fewest = cp_sat_sheets(tiny.sheets[0], flat)
+                with self.subTest(sizes=number, counts=counts):
+                    self.assertLessEqual(plan.bound, fewest)
+                    if plan.proven:
+                        proven += 1
+                        self.assertEqual(plan.sheets, fewest)
+        self.assertGreaterEqual(proven, 6)

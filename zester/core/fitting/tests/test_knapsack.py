@@ -1,0 +1,97 @@
+"""Positions and the guillotine knapsack against brute force and published values."""
+
+from functools import cache
+
+import numpy as np
+from django.test import SimpleTestCase
+from hypothesis import given
+from hypothesis import strategies as st
+
+from zester.core.fitting.columns import count_sizes
+from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
+from zester.core.fitting.positions import few_positions, normal_positions
+
+
+def all_sums(lengths, limit):
+    """Every sum up to the limit, by trying."""
+    sums = {0}
+    for length, most in lengths:
+        sums = {s + k * length for s in sums for k in range(most + 1) if s + k * length <= limit}
+    return sorted(sums)
+
+
+class PositionTests(SimpleTestCase):
+    @given(st.lists(st.tuples(st.integers(1, 40), st.integers(1, 4)), min_size=1, max_size=4), st.integers(1, 120))
+    def test_all_sums_and_no_others(self, lengths, limit):
+        self.assertEqual(normal_positions(lengths, limit).tolist(), all_sums(lengths, limit))
+
+    @given(st.lists(st.tuples(st.integers(1, 40), st.integers(1, 4)), min_size=1, max_size=6), st.integers(40, 400))
+    def test_the_short_list_keeps_every_single_length(self, lengths, limit):
+        found = few_positions(lengths, limit, 20).tolist()
+        self.assertLessEqual({length for length, _ in lengths if length <= limit}, set(found))
+        self.assertEqual(found, sorted(set(found)))
+
+
+def table_for(width, height, pieces, turn=False):
+    """A table for pieces (width, height), any number of each."""
+    items = [Item(k, w, h) for k, (w, h) in enumerate(pieces)]
+    if turn:
+        items += [Item(k, h, w) for k, (w, h) in enumerate(pieces)]
+    xs = normal_positions([(i.width, width // i.width) for i in items], width)
+    ys = normal_positions([(i.height, height // i.height) for i in items], height)
+    return GuillotineTable(xs, ys, items)
+
+
+def brute_force(width, height, pieces, worth):
+    """The same optimum by trying every whole-number cut."""
+
+    @cache
+    def best(w, h):
+        value = max((v for (a, b), v in zip(pieces, worth, strict=True) if a <= w and b <= h), default=0)
+        for x in range(1, w // 2 + 1):
+            value = max(value, best(x, h) + best(w - x, h))
+        for y in range(1, h // 2 + 1):
+            value = max(value, best(w, y) + best(w, h - y))
+        return value
+
+    return best(width, height)
+
+
+class KnapsackTests(SimpleTestCase):
+    def test_beasley_gcut1(self):
+        # Beasley (1985), Algorithms for unconstrained two-dimensional guillotine cutting, J. Opl Res. Soc. 36,
+        # problem gcut1: sheet 250 × 250, value = area, not turned, optimum 56,460 (value from memory).
+        pieces = [(167, 184), (114, 118), (167, 152), (83, 140), (70, 86)]
+        pieces += [(143, 166), (120, 160), (66, 148), (87, 141), (69, 165)]
+        table = table_for(250, 250, pieces)
+        table.fill([w * h for w, h in pieces])
+        self.assertEqual(table.best(250, 250), 56_460)
+        counts = count_sizes(table.tree(250, 250), len(pieces))
+        self.assertEqual(sum(n * w * h for n, (w, h) in zip(counts, pieces, strict=True)), 56_460)
+
+    @given(
+        st.integers(8, 22),
+        st.integers(8, 22),
+        st.lists(st.tuples(st.integers(2, 12), st.integers(2, 12), st.integers(1, 50)), min_size=1, max_size=4),
+    )
+    def test_the_optimum_is_that_of_brute_force_and_the_tree_makes_it(self, width, height, entries):
+        pieces, worth = [(w, h) for w, h, _ in entries], [v for _, _, v in entries]
+        table = table_for(width, height, pieces)
+        table.fill(worth)
+        wanted = brute_force(width, height, pieces, worth)
+        self.assertEqual(table.best(width, height), wanted)
+        counts = count_sizes(table.tree(width, height), len(pieces))
+        self.assertEqual(sum(n * v for n, v in zip(counts, worth, strict=True)), wanted)
+
+    def test_a_bounded_tree_keeps_to_what_is_wanted(self):
+        pieces = [(4, 5), (2, 3), (1, 1)]
+        table = table_for(12, 12, pieces, turn=True)
+        counts = count_sizes(table.bounded_tree(12, 12, [20, 6, 1], [3, 5, 7]), 3)
+        # Nothing is gained by more of the first two; a square too many may fall off.
+        self.assertEqual(counts[:2], (3, 5))
+        self.assertGreaterEqual(counts[2], 7)
+
+    def test_far_too_many_positions_are_refused_before_memory_runs_out(self):
+        positions = np.arange(0, 4000, dtype=np.int64)
+        with self.assertRaises(TooManyPositions):
+            GuillotineTable(positions, positions, [Item(0, 1, 1)])

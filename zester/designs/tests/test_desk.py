@@ -1,0 +1,109 @@
+"""The design desk: reading, keeping, conflicts."""
+
+from django.urls import reverse
+
+from zester.classes.models import ClassCard
+from zester.designs.models import Card
+from zester.site.tests.people import SignedInTests, make_class
+
+HTMX = {"headers": {"HX-Request": "true"}}
+
+
+class DeskTests(SignedInTests):
+    def setUp(self):
+        super().setUp()
+        self.card_class = make_class(self.user, "Mat 4 x 5¼ brass")
+        self.card = Card.objects.get()
+
+    def read(self, text: str, editor: str = "one", version: int | None = None, **more):
+        self.card.refresh_from_db()
+        data = {"cut_list": text, "editor": editor, "version": self.card.version if version is None else version}
+        return self.client.post(reverse("designs:read", args=[self.card_class.pk, "A"]), data | more, **HTMX)
+
+    def test_every_line_is_answered(self):
+        page = self.read("Base 8½ x 5½ brass score 4¼\n2 Tag 2⅛ x 2¾ brass\nStrip 0.3 x 4 brass")
+        self.assertContains(page, "A1")
+        self.assertContains(page, "scored at 4¼ in from the left")
+        self.assertContains(page, "2 ×")
+        self.assertContains(page, "nearest marks are ¼ and 5⁄16 in")
+        self.assertContains(page, "1&nbsp;line to mend")
+
+    def test_what_is_typed_is_kept_right_or_wrong(self):
+        text = "  odd   spacing\r\nMat 0.3 x\n\n"
+        self.read(text)
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, text.replace("\r\n", "\n"))
+        self.assertContains(self.client.get(reverse("designs:card", args=[self.card_class.pk, "A"])), "Mat 0.3 x")
+
+    def test_two_windows_do_not_overwrite_each_other_unseen(self):
+        version = self.card.version
+        self.read("Mat 4 x 5 brass", editor="one", version=version)
+        page = self.read("Mat 3 x 3 brass", editor="two", version=version)
+        self.assertContains(page, "changed in another window")
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, "Mat 4 x 5 brass")
+        self.read("Mat 3 x 3 brass", editor="two", version=version, force="1")
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, "Mat 3 x 3 brass")
+
+    def test_one_window_may_save_ahead_of_its_answers(self):
+        version = self.card.version
+        self.read("M", editor="one", version=version)
+        page = self.read("Ma", editor="one", version=version)
+        self.assertNotContains(page, "another window")
+
+    def test_a_list_without_end_is_refused_and_the_kept_one_stays(self):
+        page = self.read("x" * 40_001)
+        self.assertContains(page, "40,000 letters")
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, "Mat 4 x 5¼ brass")
+
+    def test_markup_in_a_list_is_shown_as_text(self):
+        page = self.read("<script>alert(1)</script> 4 x 5 brass")
+        self.assertNotContains(page, "<script>alert")
+        self.assertContains(page, "&lt;script&gt;")
+
+    def test_new_cards_get_the_next_free_letter_and_the_counts_of_the_others(self):
+        ClassCard.objects.update(each=2)
+        self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": "Comet"})
+        self.assertEqual(ClassCard.objects.get(card__name="Comet").letter, "B")
+        self.assertEqual(ClassCard.objects.get(card__name="Comet").each, 2)
+        page = self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": " "}, follow=True)
+        self.assertContains(page, "A card needs a name")
+
+    def test_a_class_holds_26_cards(self):
+        for number in range(25):
+            self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": f"Card {number}"})
+        page = self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": "One more"}, follow=True)
+        self.assertContains(page, "A class holds 26 cards")
+
+    def test_removing_a_card_and_undoing(self):
+        page = self.client.post(reverse("designs:remove", args=[self.card_class.pk, "A"]), follow=True)
+        self.assertContains(page, "Undo")
+        self.assertContains(page, "Write the first card")
+        self.client.post(reverse("designs:restore", args=[self.card.pk]))
+        self.assertContains(self.client.get(reverse("designs:desk", args=[self.card_class.pk])), "Mat 4 x 5¼ brass")
+
+    def test_the_ruler_decides_what_a_bare_number_means(self):
+        self.client.post(reverse("designs:edit", args=[self.card_class.pk, "A"]), {"name": "Kite", "ruler": "mm"})
+        self.assertContains(self.read("Mat 105 x 148 brass"), "105 × 148 mm")
+
+    def test_without_scripts_the_form_saves_too(self):
+        data = {"cut_list": "Tag 2 x 3 brass", "editor": "e", "version": self.card.version}
+        page = self.client.post(reverse("designs:read", args=[self.card_class.pk, "A"]), data, follow=True)
+        self.assertContains(page, "Tag 2 x 3 brass")
+
+    def test_a_letter_nobody_has_is_not_found(self):
+        self.assertEqual(self.client.get(reverse("designs:card", args=[self.card_class.pk, "Z"])).status_code, 404)
+
+    def test_the_help_fits_the_reader(self):
+        # Every example line of the help page is one the reader understands.
+        page = self.client.get(reverse("designs:notation")).content.decode()
+        example = page.split("<pre", 1)[1].split(">", 1)[1].split("</pre>", 1)[0]
+        from zester.site.tests.people import make_paper
+
+        for name in ("Star Chart", "Midnight Dome", "Chalk Moon"):
+            make_paper(self.user, name)
+        answer = self.read(example)
+        self.assertNotContains(answer, "to mend")
+        self.assertContains(answer, "A4")

@@ -1,0 +1,95 @@
+"""The shelf, as its owner uses it."""
+
+from decimal import Decimal
+
+from django.urls import reverse
+
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
+from zester.designs.models import Card
+from zester.shelf.models import Paper
+from zester.site.tests.people import SignedInTests, make_class
+
+
+def entry(**changes) -> dict:
+    """A filled-in form for a paper."""
+    data = {"name": "Kite Tail", "kind": "patterned", "sheet": "6x6", "supply": "buy", "colour": "#cc8844"}
+    return {**data, "repeat": "kites", "may_turn": "on", **changes}
+
+
+class ShelfTests(SignedInTests):
+    def post(self, **changes):
+        return self.client.post(reverse("shelf:new"), entry(**changes))
+
+    def test_a_paper_of_a_usual_size(self):
+        self.post(price="0.30")
+        paper = Paper.objects.get(name="Kite Tail")
+        self.assertEqual((paper.width, paper.height), (6 * TICKS_PER_INCH, 6 * TICKS_PER_INCH))
+        self.assertEqual((paper.price, paper.on_hand, paper.owner), (Decimal("0.30"), None, self.user))
+        self.assertContains(self.client.get(reverse("shelf:shelf")), "6 × 6 in")
+
+    def test_a_typed_size_on_hand(self):
+        self.post(sheet="typed", typed_size="210 x 148 mm", supply="on_hand", on_hand="12")
+        paper = Paper.objects.get(name="Kite Tail")
+        self.assertEqual((paper.width, paper.unit, paper.on_hand), (210 * TICKS_PER_MM, "mm", 12))
+        page = self.client.get(reverse("shelf:edit", args=[paper.pk]))
+        self.assertContains(page, "210 × 148 mm")
+        self.assertContains(page, 'value="12"')
+
+    def test_what_is_wrong_is_said_beside_its_field_and_nothing_typed_is_lost(self):
+        wrong = [
+            ({"name": ""}, "This field is required"),
+            ({"name": "telescope BRASS"}, "on your shelf already"),
+            ({"name": "12 x 12"}, None),
+            ({"name": "144"}, "needs a letter"),
+            ({"name": "Kite # 3"}, "a remark begins at #"),
+            ({"sheet": "typed", "typed_size": "0.3 x 4"}, "nearest marks are ¼ and 5⁄16"),
+            ({"sheet": "typed", "typed_size": ""}, "How large is the sheet?"),
+            ({"sheet": "typed", "typed_size": "-4 x 5"}, "width × height"),
+            ({"supply": "on_hand", "on_hand": ""}, "How many sheets are there?"),
+            ({"supply": "on_hand", "on_hand": "-3"}, "greater than or equal to 0"),
+            ({"price": "-1"}, "greater than or equal to 0"),
+            ({"price": "free"}, "Enter a number"),
+            ({"colour": "red"}, "Choose a colour"),
+        ]
+        for changes, words in wrong:
+            if words is None:
+                continue
+            with self.subTest(changes=changes):
+                page = self.post(
+                    price=changes.get("price", "0.77"), **{k: v for k, v in changes.items() if k != "price"}
+                )
+                self.assertContains(page, words)
+                self.assertContains(page, f'value="{changes.get("price", "0.77")}"')
+        self.assertEqual(Paper.objects.count(), 1)
+
+    def test_a_new_name_is_carried_into_the_lists(self):
+        make_class(self.user, "Mat 4 x 5 brass\nTag 2 x 3 telescope brass # mine")
+        data = entry(name="Old Gold", sheet="letter")
+        page = self.client.post(reverse("shelf:edit", args=[self.paper.pk]), data, follow=True)
+        self.assertContains(page, "1 cut list follow")
+        self.assertEqual(Card.objects.get().cut_list, "Mat 4 x 5 Old Gold\nTag 2 x 3 Old Gold # mine")
+
+    def test_taking_off_and_undoing(self):
+        make_class(self.user, "Mat 4 x 5 brass")
+        page = self.client.post(reverse("shelf:remove", args=[self.paper.pk]), follow=True)
+        self.assertContains(page, "still named in Card 1")
+        self.assertContains(page, "Undo")
+        self.client.post(reverse("shelf:restore", args=[self.paper.pk]))
+        self.assertTrue(Paper.objects.of(self.user).filter(pk=self.paper.pk).exists())
+
+    def test_undoing_does_not_make_two_papers_of_one_name(self):
+        self.client.post(reverse("shelf:remove", args=[self.paper.pk]))
+        self.post(name="Telescope Brass")
+        page = self.client.post(reverse("shelf:restore", args=[self.paper.pk]), follow=True)
+        self.assertContains(page, "Rename that one first")
+        self.assertEqual(Paper.objects.of(self.user).count(), 1)
+
+    def test_an_empty_shelf_says_what_to_do(self):
+        self.client.force_login(self.stranger)
+        self.assertContains(self.client.get(reverse("shelf:shelf")), "Add the first paper")
+
+    def test_back_to_the_list_one_came_from_but_never_to_another_site(self):
+        desk = reverse("designs:desk", args=[make_class(self.user).pk])
+        self.assertRedirects(self.client.post(f"{reverse('shelf:new')}?next={desk}", entry()), desk)
+        away = self.client.post(f"{reverse('shelf:new')}?next=https://example.org/", entry(name="Chalk Cliff"))
+        self.assertRedirects(away, reverse("shelf:shelf"))
