@@ -25,6 +25,8 @@ class ClassForm(BootstrapMixin, forms.ModelForm):
         }
 
     def __init__(self, *args, **kwargs):
+        # A new class starts from the model's usual habits; Django would leave declared fields empty.
+        kwargs.setdefault("instance", CardClass())
         super().__init__(*args, **kwargs)
         ruler = self.data.get("ruler") or self.initial.get("ruler") or "in16"
         for name in ("keep_short", "keep_long"):

@@ -91,7 +91,13 @@
       other?.scrollIntoView({ block: "nearest" });
     }
   };
-  document.addEventListener("mouseover", (event) => show(pieceOf(event), false));
+  // Only a mouse that really moves counts: scrolling a piece into view slides others under a mouse at rest.
+  let mouseAt = "";
+  document.addEventListener("mousemove", (event) => {
+    const at = `${event.screenX},${event.screenY}`;
+    if (at !== mouseAt) show(pieceOf(event), false);
+    mouseAt = at;
+  });
   document.addEventListener("focusin", (event) => {
     if (pieceOf(event)) show(pieceOf(event), true);
   });

@@ -1,0 +1,88 @@
+"""A real browser on the real application."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from pathlib import Path
+
+from django.contrib.auth import get_user_model
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import override_settings
+from playwright.sync_api import Page, sync_playwright
+
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+CHROMIUM_FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+# Playwright's own event loop runs in this thread; Django would refuse the database otherwise.
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+
+@override_settings(TASKS={"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend"}})
+class BrowserTests(StaticLiveServerTestCase):
+    """Debian's Chromium, 1280 × 800; any error on the page's console fails the test."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.chromium = cls.playwright.chromium.launch(
+            executable_path=shutil.which("chromium"), headless=True, args=CHROMIUM_FLAGS
+        )
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.chromium.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self):
+        self.user = get_user_model().objects.create_user("mira", password="kite-tail-9")
+        self.context = self.chromium.new_context(viewport={"width": 1280, "height": 800})
+        self.context.set_default_timeout(15_000)
+        self.errors: list[str] = []
+        self.page = self.new_page()
+
+    def tearDown(self):
+        self.context.close()
+        self.assertEqual(self.errors, [])
+
+    def new_page(self) -> Page:
+        """Another tab of the same browser."""
+        page = self.context.new_page()
+        page.on("console", lambda message: self.errors.append(message.text) if message.type == "error" else None)
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        return page
+
+    def sign_in(self, name: str = "mira", password: str = "kite-tail-9") -> None:
+        """By the sign-in page, with the keys."""
+        self.page.goto(self.live_server_url)
+        self.page.keyboard.type(name)
+        self.page.keyboard.press("Tab")
+        self.page.keyboard.type(password)
+        self.page.keyboard.press("Enter")
+        self.page.get_by_role("heading", name="Classes").wait_for()
+
+    def type_lines(self, text: str) -> None:
+        """Into whatever has the focus, key by key."""
+        self.page.keyboard.type(text)
+
+    def check_accessible(self, page: Page | None = None) -> None:
+        """No fault that axe finds against WCAG 2.2 A and AA."""
+        page = page or self.page
+        page.evaluate(AXE)
+        tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+        found = page.evaluate("(tags) => axe.run(document, {runOnly: {type: 'tag', values: tags}})", tags)
+        faults = [
+            f"{fault['id']}: {fault['help']} — {node['html'][:120]} {node['any'][0]['message'] if node['any'] else ''}"
+            for fault in found["violations"]
+            for node in fault["nodes"][:3]
+        ]
+        self.assertEqual(faults, [], page.url)

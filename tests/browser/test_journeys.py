@@ -1,0 +1,176 @@
+"""Whole journeys of the people Zester is for."""
+
+from django.core.management import call_command
+from playwright.sync_api import expect
+
+from tests.browser.base import BrowserTests
+from zester.site.context import DEMO_PASSWORD, DEMO_USER
+from zester.site.tests.people import make_paper
+
+
+class DesignerTests(BrowserTests):
+    def add_card(self, name: str) -> None:
+        box = self.page.get_by_label("Another card")
+        box.focus()
+        self.page.keyboard.type(name)
+        self.page.keyboard.press("Enter")
+        self.page.get_by_role("heading", name=name).wait_for()
+        expect(self.page.locator("#cut-list")).to_be_focused()
+
+    def fit(self) -> None:
+        self.page.get_by_role("button", name="Fit onto sheets").click()
+        self.page.get_by_role("link", name="On to the trimmer").wait_for()
+
+    def test_from_a_new_card_to_the_first_cut(self):
+        call_command("load_demo", verbosity=0)
+        page = self.page
+        self.sign_in(DEMO_USER, DEMO_PASSWORD)
+        page.get_by_role("link", name="Stargazer Card Evening").click()
+        self.add_card("Meteor Night")
+        # Typed by the keys, one line wrong.
+        self.type_lines("Base 8½ x 5½ midnight dome score 4 1/4\n2 Tail ½ x 5.3 brass rays\nMat 4 by 5-1/4 chalk moon")
+        expect(page.locator("#readings li")).to_have_count(3)
+        expect(page.locator("#readings .bad")).to_contain_text("“5.3” is not on the ruler")
+        expect(page.locator("#readings .bad")).to_contain_text("5¼ and 5\u200a5⁄16 in")
+        expect(page.locator("#thread")).to_contain_text("1 line to mend")
+        expect(page.locator("#card-tabs")).to_contain_text("1 to mend")
+        # Mended by the keys: up one line, to where 5.3 ends, and over it.
+        page.keyboard.press("ArrowUp")
+        page.keyboard.press("Home")
+        for _ in "2 Tail ½ x 5.3":
+            page.keyboard.press("ArrowRight")
+        page.keyboard.press("Backspace")
+        self.type_lines("25")
+        expect(page.locator("#readings .bad")).to_have_count(0)
+        expect(page.locator("#readings li").nth(1)).to_contain_text("E2")
+        expect(page.locator("#readings li").nth(1)).to_contain_text("2 × Tail, ½ × 5¼ in")
+        self.check_accessible()
+        # What was typed survives leaving the page.
+        page.reload()
+        expect(page.locator("#cut-list")).to_have_value(
+            "Base 8½ x 5½ midnight dome score 4 1/4\n2 Tail ½ x 5.25 brass rays\nMat 4 by 5-1/4 chalk moon"
+        )
+        # Count: each of fourteen makes two, as the other cards say.
+        page.get_by_role("link", name="On to the count").click()
+        expect(page.locator("#tally")).to_contain_text("145 cards")
+        page.get_by_label("Each of Meteor Night").fill("1")
+        expect(page.locator("#tally")).to_contain_text("131 cards")
+        page.locator("#tally summary").last.click()
+        expect(page.locator("#tally")).to_contain_text("14 people × 1 + 1 sample = 15 cards")
+        self.check_accessible()
+        # Fit, and find the new pieces on the sheets.
+        page.get_by_role("link", name="On to the fit").click()
+        expect(page.get_by_text("The class has changed since this fit")).to_be_visible()
+        page.get_by_role("button", name="Fit again").click()
+        page.get_by_role("link", name="On to the trimmer").wait_for()
+        self.assertGreaterEqual(page.locator('svg [data-piece="E2"]').count(), 1)
+        row = page.locator('.piece-list [data-piece="E2"]')
+        row.hover()
+        expect(page.locator('svg [data-piece="E2"]').first).to_have_class("sheet-part lit")
+        piece = page.locator('svg [data-piece="E1"]').first
+        piece.focus()
+        expect(page.locator('.piece-list [data-piece="E1"]')).to_have_class("lit")
+        expect(row).not_to_have_class("lit")
+        self.check_accessible()
+        # The steps.
+        page.get_by_role("link", name="On to the trimmer").click()
+        expect(page.locator(".step").first).to_contain_text("Rail to")
+        expect(page.locator(".step").first).to_contain_text("Take")
+        self.check_accessible()
+        page.get_by_role("link", name="Brass Rays").click()
+        expect(page.get_by_role("heading", name="Cut Brass Rays")).to_be_visible()
+        expect(page.locator("main")).to_contain_text("E2")
+
+    def test_in_millimetres_on_a4(self):
+        page = self.page
+        self.sign_in()
+        # An empty start leads to the shelf.
+        page.get_by_role("link", name="on the shelf").click()
+        page.get_by_role("link", name="Add the first paper").click()
+        page.get_by_label("Name", exact=True).fill("Chalk Cliff")
+        page.get_by_label("Sheet size").select_option("a4")
+        self.check_accessible()
+        page.get_by_role("button", name="Put it on the shelf").click()
+        page.get_by_role("link", name="Classes").click()
+        page.get_by_role("link", name="Plan a class").first.click()
+        page.get_by_label("Title").fill("Kite Post")
+        page.get_by_label("Participants").fill("9")
+        page.get_by_label("Measured in").select_option("mm")
+        page.get_by_label("…at least this wide").fill("2.5 cm")
+        page.get_by_label("…and at least this long").fill("80.03")
+        page.get_by_role("button", name="Go to the cards").click()
+        expect(page.locator("form")).to_contain_text(["", "nearest marks are 80 and 80.1 mm"])
+        expect(page.get_by_label("…at least this wide")).to_have_value("2.5 cm")
+        self.check_accessible()
+        page.get_by_label("…and at least this long").fill("80")
+        page.get_by_role("button", name="Go to the cards").click()
+        self.add_card("Harbour Wind")
+        # A4 halves to A5, which folds to A6 (ISO 216).
+        self.type_lines("Base 148 x 210 chalk score 105\nMat 9.5 cm x 13.8 cm chalk\n")
+        expect(page.locator("#readings li").first).to_contain_text("Base, 148 × 210 mm")
+        expect(page.locator("#readings li").first).to_contain_text("scored at 105 mm from the top")
+        expect(page.locator("#readings li").nth(1)).to_contain_text("95 × 138 mm")
+        page.get_by_role("link", name="On to the count").click()
+        page.get_by_role("link", name="On to the fit").click()
+        self.fit()
+        # Ten bases are five sheets, and four mats fit a sheet: ten of them need three.
+        expect(page.locator(".totals")).to_contain_text("8")
+        expect(page.locator(".paper-block")).to_contain_text("8 sheets")
+        expect(page.locator(".paper-block")).to_contain_text("fewest possible, proven")
+        page.get_by_role("link", name="On to the trimmer").click()
+        expect(page.locator(".step").first).to_contain_text("mm")
+        expect(page.locator("main")).to_contain_text("148 × 210 mm")
+
+    def test_two_windows_on_one_list(self):
+        make_paper(self.user)
+        page = self.page
+        self.sign_in()
+        page.get_by_role("link", name="Plan a class").first.click()
+        page.get_by_label("Title").fill("Evening")
+        page.get_by_role("button", name="Go to the cards").click()
+        self.add_card("Comet")
+        other = self.new_page()
+        other.goto(page.url)
+        self.type_lines("Mat 4 x 5 brass")
+        expect(page.locator("#readings")).to_contain_text("Mat, 4 × 5 in")
+        other.locator("#cut-list").press_sequentially("Tag 2 x 3 brass")
+        expect(other.get_by_text("changed in another window")).to_be_visible()
+        expect(other.locator("#cut-list")).to_have_value("Tag 2 x 3 brass")
+        other.get_by_role("button", name="Keep mine").click()
+        expect(other.get_by_text("changed in another window")).to_have_count(0)
+        page.reload()
+        expect(page.locator("#cut-list")).to_have_value("Tag 2 x 3 brass")
+
+    def test_keys_and_undo(self):
+        call_command("load_demo", verbosity=0)
+        page = self.page
+        self.sign_in(DEMO_USER, DEMO_PASSWORD)
+        self.check_accessible()
+        page.get_by_role("link", name="Stargazer Card Evening").click()
+        expect(page.locator("#cut-list")).to_be_focused()
+        page.keyboard.press("Alt+ArrowDown")
+        page.get_by_role("heading", name="B · Dome at Night").wait_for()
+        page.get_by_role("button", name="Remove this card").click()
+        expect(page.locator("#card-tabs")).not_to_contain_text("Dome at Night")
+        page.get_by_role("button", name="Undo").click()
+        expect(page.locator("#card-tabs")).to_contain_text("Dome at Night")
+        page.locator("h1").click()
+        page.keyboard.press("Escape")
+        page.evaluate("document.activeElement.blur()")
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_be_visible()
+        self.check_accessible()
+        page.keyboard.press("Escape")
+        page.keyboard.press("3")
+        page.get_by_role("link", name="On to the trimmer").wait_for()
+        # Tab stops once a sheet; the arrow keys walk over its pieces.
+        page.locator(".sheet-part").first.focus()
+        page.keyboard.press("ArrowRight")
+        self.assertTrue(page.evaluate("document.activeElement.previousElementSibling.matches('.sheet-part')"))
+        for key, station in (("5", "pack"), ("2", "count")):
+            page.keyboard.press(key)
+            page.wait_for_url(f"**/{station}/")
+            self.check_accessible()
+        for address in ("/shelf/", "/shelf/new/", "/help/cut-list/", "/classes/new/"):
+            page.goto(self.live_server_url + address)
+            self.check_accessible()
