@@ -33,9 +33,7 @@ def thread(sheet: ClassSheet, here: str) -> list[Station]:
     states = {"design": _design(sheet), "count": _count(sheet)}
     fit_state = _fit(sheet)
     states["fit"] = fit_state
-    planned = latest_plan(sheet.card_class) is not None
-    after = ("done", "steps ready") if fit_state[0] == "done" else ("todo", "fitted before a change")
-    states["cut"] = after if planned else ("wait", "after the fit")
+    states["cut"] = _cut(sheet, fit_state)
     states["pack"] = ("done", _some(sheet.all_cards, "bag")) if sheet.all_pieces else ("wait", "after the list")
     return [
         Station(key, name, reverse(f"{_APPS[key]}", args=[sheet.card_class.pk]), *states[key], key == here)
@@ -64,6 +62,12 @@ def _count(sheet: ClassSheet) -> tuple[str, str]:
     if not sheet.all_pieces:
         return "wait", "after the list"
     return "done", _some(sheet.all_pieces, "piece")
+
+
+def _cut(sheet: ClassSheet, fit_state: tuple[str, str]) -> tuple[str, str]:
+    if latest_plan(sheet.card_class) is None:
+        return "wait", "after the fit"
+    return ("done", "steps ready") if fit_state[0] == "done" else ("todo", "after the fit is mended")
 
 
 def _fit(sheet: ClassSheet) -> tuple[str, str]:

@@ -58,7 +58,6 @@ class ClassTests(SignedInTests):
         self.client.post(reverse("classes:restore", args=[card_class.pk]))
         self.assertEqual(self.client.get(reverse("designs:desk", args=[card_class.pk])).status_code, 200)
 
-
     def test_a_new_class_starts_with_usual_habits(self):
         page = self.client.get(reverse("classes:new"))
         self.assertContains(page, 'value="1 in"')

@@ -81,7 +81,8 @@ _AXES = {"across": "x", "down": "y"}
 def read_list(text: str, stocks: Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> list[Reading]:
     """Read a whole cut list; one Reading a line, pieces numbered from 1 in the order they stand.
 
-    Never raises for what is written: a wrong line carries its error. A line too many is an error on that line.
+    Never raises for what is written: a wrong line carries its error, and keeps its number free, so that mending it
+    does not rename the pieces below. A line too many is an error on that line.
     """
     readings, number = [], 0
     for index, line in enumerate(text.splitlines()):
@@ -89,10 +90,9 @@ def read_list(text: str, stocks: Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> 
             if index >= MOST_LINES:
                 raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
             piece = read_line(line, number + 1, stocks, ruler)
-        except LengthError as error:
+        except (LengthError, CutListError) as error:
+            number += 1
             readings.append(Reading(index, line, error=CutListError(error.what, mend=error.mend)))
-        except CutListError as error:
-            readings.append(Reading(index, line, error=error))
         else:
             number += piece is not None
             readings.append(Reading(index, line, piece))

@@ -103,9 +103,9 @@ class LineTests(SimpleTestCase):
 
 
 class ListTests(SimpleTestCase):
-    def test_pieces_are_numbered_and_wrong_lines_keep_their_place(self):
+    def test_pieces_are_numbered_and_wrong_lines_keep_their_place_and_number(self):
         readings = read_list("Mat 4 x 5 brass\n# note\nMat 0.3 x 4 brass\n\nTag 2 x 3 brass", STOCKS)
-        self.assertEqual([r.piece.number if r.piece else None for r in readings], [1, None, None, None, 2])
+        self.assertEqual([r.piece.number if r.piece else None for r in readings], [1, None, None, None, 3])
         self.assertEqual([bool(r.error) for r in readings], [False, False, True, False, False])
         self.assertEqual(readings[2].text, "Mat 0.3 x 4 brass")
 

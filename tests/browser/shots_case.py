@@ -1,0 +1,51 @@
+"""The pictures themselves; not found by test discovery, run by shots.py."""
+
+from __future__ import annotations
+
+from django.core.management import call_command
+
+from tests.browser.base import BrowserTests
+from tests.browser.shots import FOLDER
+from zester.classes.models import CardClass
+from zester.designs.models import Card
+from zester.shelf.models import Paper
+from zester.site.context import DEMO_PASSWORD, DEMO_USER
+
+
+class Shots(BrowserTests):
+    def shoot(self, name: str, address: str | None = None) -> None:
+        if address:
+            self.page.goto(self.live_server_url + address)
+        self.page.evaluate("document.fonts.ready")
+        self.page.wait_for_timeout(1200 if address and "#" in address else 200)
+        self.page.screenshot(path=FOLDER / f"{name}.png")
+
+    def test_all(self):
+        call_command("load_demo", verbosity=0)
+        key = CardClass.objects.get().pk
+        star = Paper.objects.get(name="Star Chart").pk
+        self.page.goto(self.live_server_url)
+        self.shoot("sign-in")
+        self.sign_in(DEMO_USER, DEMO_PASSWORD)
+        self.shoot("classes", "/classes/")
+        self.shoot("class-settings", f"/classes/{key}/")
+        self.shoot("design", f"/classes/{key}/design/C/")
+        self.shoot("count", f"/classes/{key}/count/")
+        self.shoot("sheets", f"/classes/{key}/fit/#paper-4")
+        self.shoot("sheets-top", f"/classes/{key}/fit/")
+        self.shoot("cut", f"/classes/{key}/cut/5/")
+        self.shoot("pack", f"/classes/{key}/pack/")
+        self.shoot("shelf", "/shelf/")
+        self.shoot("paper", f"/shelf/{star}/")
+        self.shoot("writing-a-cut-list", "/help/cut-list/")
+        card = Card.objects.get(name="Little Comet")
+        card.cut_list = card.cut_list.replace("½ x 4½", "0.3 x 4½").replace("pine ridge", "pine rigde")
+        card.save()
+        self.shoot("design-mend", f"/classes/{key}/design/D/")
+        card.cut_list = card.cut_list.replace("0.3 x 4½", "½ x 4½").replace("pine rigde", "pine ridge")
+        card.save()
+        Paper.objects.filter(name="Brass Rays").update(on_hand=9)
+        self.page.goto(f"{self.live_server_url}/classes/{key}/fit/")
+        self.page.get_by_role("button", name="Fit again").click()
+        self.page.get_by_text("Brass Rays runs out").wait_for()
+        self.shoot("shelf-short")
