@@ -72,7 +72,8 @@ class Rounding:
         self.best: Answer | None = None
 
     def run(self) -> Answer:
-        """The best answer found."""
+        """The best answer found; never worse than sheets that each hold one size only."""
+        self._take(self._one_size_a_sheet())
         self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
         self._take(self._whole_program())
         if self._done():
@@ -105,6 +106,17 @@ class Rounding:
     def _area_worth(self, power: float) -> list[int]:
         largest = max(size.area for size in self.problem.sizes)
         return [int(1e6 * (size.area / largest) ** power) + 1 for size in self.problem.sizes]
+
+    def _one_size_a_sheet(self) -> Answer | None:
+        """For every size the sheets filled with it alone; None where a limited shelf could not hold them."""
+        if self.problem.limited:
+            return None
+        chosen = []
+        for index, demand in enumerate(self.problem.demands):
+            alone = [c for c in self.pool.columns if c.counts[index] == sum(c.counts) > 0]
+            column = min(alone, key=lambda c: (lp_cost(self.problem, c.sheet) / c.counts[index], -c.counts[index]))
+            chosen.append((column, -(-demand // column.counts[index])))
+        return self._answer(chosen, [0] * len(self.problem.sizes))
 
     def _fill_rest(self, amounts: Sequence[float], worth: list[int]) -> Answer:
         """Round the amounts down and fill what they leave over, sheet by sheet."""

@@ -1,8 +1,8 @@
 """Exact lengths: every notation, true fractions back, refusal of what is on no ruler."""
 
 from fractions import Fraction
+from unittest import TestCase
 
-from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -24,7 +24,7 @@ from zester.core.lengths import (
 QUARTER = TICKS_PER_INCH // 4
 
 
-class TickTests(SimpleTestCase):
+class TickTests(TestCase):
     def test_an_inch_is_25_4_mm_exactly(self):
         # International yard and pound agreement, 1959: 1 in = 25.4 mm.
         self.assertEqual(Fraction(TICKS_PER_INCH, TICKS_PER_MM), Fraction(254, 10))
@@ -34,7 +34,7 @@ class TickTests(SimpleTestCase):
         self.assertEqual(parse_length("0.1 mm"), 32)
 
 
-class NotationTests(SimpleTestCase):
+class NotationTests(TestCase):
     def test_every_way_of_writing_four_and_a_quarter_inches(self):
         ways = ["4 1/4", "4-1/4", "4¼", "4.25", '4.25"', "4.25 in", "4,25", "4 ¼", "4 1⁄4", "4¼″", "4¼ inches", "17/4"]
         for text in [*ways, "4.25in."]:
@@ -79,7 +79,7 @@ class NotationTests(SimpleTestCase):
                 parse_size(text)
 
 
-class ShowTests(SimpleTestCase):
+class ShowTests(TestCase):
     def test_true_fractions(self):
         shown = {"4 1/4": "4¼", "1/2": "½", "3 3/4": "3¾", "12": "12", "1 9/16": "1\u200a9⁄16", "2 1/8": "2\u200a1⁄8"}
         for text, wanted in shown.items():

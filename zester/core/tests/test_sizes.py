@@ -1,6 +1,6 @@
 """Sheet sizes against the standards that define them."""
 
-from django.test import SimpleTestCase
+from unittest import TestCase
 
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.sizes import SHEET_SIZES, iso_a
@@ -9,7 +9,7 @@ from zester.core.sizes import SHEET_SIZES, iso_a
 ISO_216_A = [(841, 1189), (594, 841), (420, 594), (297, 420), (210, 297), (148, 210), (105, 148), (74, 105), (52, 74)]
 
 
-class SheetSizeTests(SimpleTestCase):
+class SheetSizeTests(TestCase):
     def test_the_a_series_is_that_of_iso_216(self):
         self.assertEqual([iso_a(number) for number in range(9)], ISO_216_A)
 

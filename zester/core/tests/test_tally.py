@@ -1,6 +1,6 @@
 """Counting pieces for a class."""
 
-from django.test import SimpleTestCase
+from unittest import TestCase
 
 from zester.core.class_job import ShelfPaper, class_job
 from zester.core.cutlist.notation import CutPiece
@@ -12,7 +12,7 @@ def piece(number: int, count: int, paper: str = "brass") -> CutPiece:
     return CutPiece(number, count, f"piece {number}", 4000, 5000, paper)
 
 
-class TallyTests(SimpleTestCase):
+class TallyTests(TestCase):
     def test_people_samples_and_spares_are_added_and_said(self):
         card = CardCount("B", "Comet", 2, 1, 3, (piece(1, 1), piece(2, 4)))
         first, second = tally([card], 14)

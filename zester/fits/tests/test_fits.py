@@ -74,7 +74,7 @@ class FitTests(SignedInTests):
         first = start_fit(self.card_class, queued=False)
         self.assertEqual(start_fit(self.card_class, queued=False), first)
         self.assertContains(self.client.get(self.url), "You can leave this page")
-        self.assertContains(self.client.get(reverse("fits:progress", args=[first.pk])), "Waiting")
+        self.assertContains(self.client.get(reverse("fits:progress", args=[first.pk])), "About to begin")
 
     def test_a_waiting_fit_can_be_stopped(self):
         found = start_fit(self.card_class, queued=False)

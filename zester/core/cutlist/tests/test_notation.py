@@ -1,6 +1,7 @@
 """Reading cut lists."""
 
-from django.test import SimpleTestCase
+from unittest import TestCase
+
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -22,7 +23,7 @@ def read(line: str):
     return read_line(line, 1, STOCKS)
 
 
-class LineTests(SimpleTestCase):
+class LineTests(TestCase):
     def test_a_whole_line(self):
         piece = read("2 Door mats  1⅞ x 5¼  midnight dome  score 2⅛, 4¼")
         self.assertEqual((piece.count, piece.name, piece.paper), (2, "Door mats", "night"))
@@ -102,7 +103,7 @@ class LineTests(SimpleTestCase):
         self.assertEqual((piece.width, piece.score.places), (105 * TICKS_PER_MM, (74 * TICKS_PER_MM,)))
 
 
-class ListTests(SimpleTestCase):
+class ListTests(TestCase):
     def test_pieces_are_numbered_and_wrong_lines_keep_their_place_and_number(self):
         readings = read_list("Mat 4 x 5 brass\n# note\nMat 0.3 x 4 brass\n\nTag 2 x 3 brass", STOCKS)
         self.assertEqual([r.piece.number if r.piece else None for r in readings], [1, None, None, None, 3])

@@ -1,8 +1,8 @@
 """Steps at the trimmer: following them by the book makes the plan."""
 
 from collections import Counter
+from unittest import TestCase
 
-from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -38,7 +38,7 @@ def follow(cut_list, sheets: int) -> Counter:
     return finished
 
 
-class StepTests(SimpleTestCase):
+class StepTests(TestCase):
     @settings(max_examples=20, deadline=None)
     @given(st.integers(0, 10_000))
     def test_following_the_steps_makes_every_piece(self, seed):

@@ -2,8 +2,7 @@
 
 from dataclasses import replace
 from decimal import Decimal
-
-from django.test import SimpleTestCase
+from unittest import TestCase
 
 from zester.core.errors import PlanError
 from zester.core.fitting.check import check_plan
@@ -12,7 +11,7 @@ from zester.core.fitting.plan import Cut, Named, Plan, read_plan, write_plan
 from zester.core.fitting.tests.jobs import job
 
 
-class CheckTests(SimpleTestCase):
+class CheckTests(TestCase):
     def setUp(self):
         self.job = job("8½ x 11", ("4 x 5¼", 9), ("2 x 3", 3, False))
         self.plan = fit(self.job)

@@ -1,6 +1,7 @@
 """The geometry of the drawings, and the tidying of layouts."""
 
-from django.test import SimpleTestCase
+from unittest import TestCase
+
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -15,7 +16,7 @@ from zester.core.fitting.tidy import tidy
 from zester.core.papers import luminance, repeat_ink
 
 
-class DrawingTests(SimpleTestCase):
+class DrawingTests(TestCase):
     @settings(max_examples=20, deadline=None)
     @given(st.integers(0, 10_000))
     def test_the_parts_cover_every_sheet_without_overlap(self, seed):
@@ -56,7 +57,7 @@ def leaf(width: int, height: int, size: int | None = 0) -> Part:
     return Part(width, height, size=size)
 
 
-class TidyTests(SimpleTestCase):
+class TidyTests(TestCase):
     def row(self) -> Part:
         """| 2 | waste | 5 | 2 | of a strip 10 wide and 6 high."""
         rest = Part(8, 6, "x", 1, leaf(1, 6, None), Part(7, 6, "x", 5, leaf(5, 6, 1), leaf(2, 6)))

@@ -2,9 +2,9 @@
 
 import itertools
 from decimal import Decimal
+from unittest import TestCase
 
 import rectpack
-from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from ortools.sat.python import cp_model
@@ -25,7 +25,7 @@ def fit_one(*args, **kwargs) -> PaperPlan:
     return fit(job(*args, **kwargs)).papers[0]
 
 
-class CommonPracticeTests(SimpleTestCase):
+class CommonPracticeTests(TestCase):
     """Yields every card maker knows (common practice, no source)."""
 
     def check_yield(self, sheet_size: str, piece: str, per_sheet: int) -> None:
@@ -67,7 +67,7 @@ class CommonPracticeTests(SimpleTestCase):
         self.assertEqual(plan.sheets, 1)
 
 
-class RuleTests(SimpleTestCase):
+class RuleTests(TestCase):
     def test_a_piece_that_may_not_turn_is_not_turned(self):
         self.assertEqual(fit_one("11 x 8½", ("4¼ x 8½", 4)).sheets, 2)
         free = fit_one("8½ x 11", ("5½ x 4¼", 4))
@@ -136,7 +136,7 @@ def one_size_sheets(paper_job: PaperJob) -> int:
     return total
 
 
-class PropertyTests(SimpleTestCase):
+class PropertyTests(TestCase):
     @settings(max_examples=25, deadline=None)
     @given(st.integers(0, 10_000))
     def test_any_class_gets_a_checked_plan_no_worse_than_one_size_a_sheet(self, seed):
@@ -218,7 +218,7 @@ def cp_sat_sheets(sheet_: Sheet, pieces: list[tuple[int, int]]) -> int:
     return int(solver.objective_value)
 
 
-class WitnessTests(SimpleTestCase):
+class WitnessTests(TestCase):
     def test_never_worse_than_any_guillotine_variant_of_rectpack(self):
         for seed in range(12):
             wanted = random_job(seed).papers[0]

@@ -5,8 +5,7 @@ import io
 import json
 import tempfile
 from pathlib import Path
-
-from django.test import SimpleTestCase
+from unittest import TestCase
 
 from zester.cli import main
 from zester.core.errors import JobError
@@ -52,7 +51,7 @@ def changed(path: str, value) -> str:
 DELETE = object()
 
 
-class JobTests(SimpleTestCase):
+class JobTests(TestCase):
     def test_reading_and_writing_back(self):
         job = read_job(json.dumps(EXAMPLE))
         self.assertEqual(job.papers[0].sheets[1].width, parse_length("4 1/4"))
@@ -103,7 +102,7 @@ class JobTests(SimpleTestCase):
                 read_job(text)
 
 
-class CommandLineTests(SimpleTestCase):
+class CommandLineTests(TestCase):
     def run_fit(self, job: str, out: str = "-") -> tuple[int, str, str]:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder, "job.json")

@@ -1,9 +1,9 @@
 """Positions and the guillotine knapsack against brute force and published values."""
 
 from functools import cache
+from unittest import TestCase
 
 import numpy as np
-from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -20,7 +20,7 @@ def all_sums(lengths, limit):
     return sorted(sums)
 
 
-class PositionTests(SimpleTestCase):
+class PositionTests(TestCase):
     @given(st.lists(st.tuples(st.integers(1, 40), st.integers(1, 4)), min_size=1, max_size=4), st.integers(1, 120))
     def test_all_sums_and_no_others(self, lengths, limit):
         self.assertEqual(normal_positions(lengths, limit).tolist(), all_sums(lengths, limit))
@@ -57,7 +57,7 @@ def brute_force(width, height, pieces, worth):
     return best(width, height)
 
 
-class KnapsackTests(SimpleTestCase):
+class KnapsackTests(TestCase):
     def test_beasley_gcut1(self):
         # Beasley (1985), Algorithms for unconstrained two-dimensional guillotine cutting, J. Opl Res. Soc. 36,
         # problem gcut1: sheet 250 × 250, value = area, not turned, optimum 56,460 (value from memory).
