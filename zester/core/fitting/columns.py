@@ -168,19 +168,30 @@ class Pool:
 class Relaxed:
     """The solved linear program: amounts of the pool's columns, prices of the sizes, a proven bound in cost units.
 
+    ``worth`` are the integer prices that prove the most.
+
     ``missing`` is above zero where the sheets there are cannot make a size even in fractions.
     """
 
     amounts: list[float]
     prices: list[float]
+    worth: list[int]
     bound: int
     missing: list[float]
 
 
-def relax(problem: Problem, tables: Tables, pool: Pool, tell: Callable[[int], None], rounds: int = 400) -> Relaxed:
+def relax(
+    problem: Problem,
+    tables: Tables,
+    pool: Pool,
+    tell: Callable[[int], None],
+    seconds_left: Callable[[], float],
+    rounds: int = 400,
+) -> Relaxed:
     """Solve the linear program by column generation.
 
-    ``tell`` is called with the number of columns after every round, and may raise to stop.
+    ``tell`` is called with the number of columns after every round, and may raise to stop. When the time is up what
+    there is so far is returned; its bound holds all the same.
     """
     if not pool.columns:
         one_size_columns(problem, tables, pool)
@@ -188,20 +199,21 @@ def relax(problem: Problem, tables: Tables, pool: Pool, tell: Callable[[int], No
     program = CoverProgram(problem.demands, [problem.sheets[s].count for s in problem.limited])
     for index in range(len(problem.sizes)):
         program.add(penalty, {index: 1})
-    bound, used = area_bound(problem), 0
+    bound, used, best = area_bound(problem), 0, None
     for _ in range(rounds):
         used = _load(program, problem, pool, used)
         amounts, duals = program.solve()
         prices = [max(price, 0.0) for price in duals[: len(problem.sizes)]]
         worth = [int(price * PRICE_UNITS / penalty) for price in prices]
-        tables.table.fill(worth)
+        proven = dual_bound(problem, tables.table, worth)
         if tables.exact:
-            bound = max(bound, farley_bound(problem, tables.table, worth))
+            bound = max(bound, reachable_cost(problem, proven.value))
+        best = proven if best is None or proven.value > best.value else best
         tell(len(pool.columns))
-        if not _price_out(problem, tables.table, pool, duals, penalty):
+        if not _price_out(problem, tables.table, pool, duals, penalty) or seconds_left() < 0:
             break
     missing = amounts[: len(problem.sizes)]
-    return Relaxed(amounts[len(problem.sizes) :], prices, bound, missing)
+    return Relaxed(amounts[len(problem.sizes) :], prices, best.worth, bound, missing)
 
 
 def _penalty(problem: Problem) -> float:
@@ -250,8 +262,22 @@ def _price_out(problem: Problem, table: GuillotineTable, pool: Pool, duals: list
     return found
 
 
-def farley_bound(problem: Problem, table: GuillotineTable, worth: Sequence[int]) -> int:
-    """The bound that these integer values prove, in cost units, rounded up to a sum that sheets can cost."""
+@dataclass(frozen=True)
+class DualBound:
+    """A bound proven by integer prices, in exact cost units.
+
+    ``theta`` turns a price into cost units; ``rents`` are what a sheet of limited stock must earn beyond its cost.
+    """
+
+    worth: list[int]
+    theta: Fraction
+    rents: list[Fraction]
+    value: Fraction
+
+
+def dual_bound(problem: Problem, table: GuillotineTable, worth: Sequence[int]) -> DualBound:
+    """The bound that these integer prices prove; fills the table with them."""
+    table.fill(worth)
     values = [table.best(sheet.width, sheet.height) for sheet in problem.sheets]
     total = sum(price * demand for price, demand in zip(worth, problem.demands, strict=True))
     ratios = [
@@ -260,11 +286,12 @@ def farley_bound(problem: Problem, table: GuillotineTable, worth: Sequence[int])
         if sheet.count is None and value
     ]
     theta = min(ratios) if ratios else Fraction(4 * (max(problem.costs) + 1), PRICE_UNITS)
-    bound = theta * total
-    for sheet, cost, value in zip(problem.sheets, problem.costs, values, strict=True):
-        if sheet.count is not None:
-            bound -= sheet.count * max(Fraction(0), theta * value - cost)
-    return reachable_cost(problem, bound)
+    rents = [
+        max(Fraction(0), theta * value - cost) if sheet.count is not None else Fraction(0)
+        for sheet, cost, value in zip(problem.sheets, problem.costs, values, strict=True)
+    ]
+    rent = sum((sheet.count or 0) * each for sheet, each in zip(problem.sheets, rents, strict=True))
+    return DualBound(list(worth), theta, rents, theta * total - rent)
 
 
 def area_bound(problem: Problem) -> int:

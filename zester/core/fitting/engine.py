@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from zester.core.fitting.check import check_plan
-from zester.core.fitting.columns import Pool, Problem, Relaxed, Tables, make_problem, relax
+from zester.core.fitting.columns import Pool, Problem, Tables, make_problem, relax
 from zester.core.fitting.job import Job, PaperJob
 from zester.core.fitting.naming import merge_alike, name_layouts
 from zester.core.fitting.plan import Layout, PaperPlan, Plan
@@ -72,7 +72,7 @@ def fit_paper(paper: PaperJob, stack: int, tell: Callable[[str], None], seconds:
     wanted = {piece.id: piece.count for piece in paper.pieces}
     if all(sheet.count == 0 for sheet in paper.sheets):
         return PaperPlan(paper.id, Decimal(0), Decimal(0), False, tuple(wanted.items()), ())
-    problem, relaxed, answer = _solve(paper, wanted, stack, tell, lambda: seconds - (time.monotonic() - started))
+    problem, answer, proven = _solve(paper, wanted, stack, tell, lambda: seconds - (time.monotonic() - started))
     chosen = [(column.sheet, column.tree, copies) for column, copies in answer.chosen]
     layouts = merge_alike(name_layouts(problem, chosen, wanted, stack))
     short = tuple((piece, missing) for piece, missing in wanted.items() if missing)
@@ -80,7 +80,7 @@ def fit_paper(paper: PaperJob, stack: int, tell: Callable[[str], None], seconds:
     if short:
         bound = _bound_of_made(paper, dict(short), tell)
         return PaperPlan(paper.id, cost, min(bound, cost), False, short, layouts)
-    bound = relaxed.bound * problem.unit_cost
+    bound = proven * problem.unit_cost
     return PaperPlan(paper.id, cost, min(bound, cost), bound >= cost, (), layouts)
 
 
@@ -90,12 +90,12 @@ def _solve(
     stack: int,
     tell: Callable[[str], None],
     seconds_left: Callable[[], float],
-) -> tuple[Problem, Relaxed, Answer]:
+) -> tuple[Problem, Answer, int]:
     problem = make_problem(paper, wanted)
     tables, pool = Tables(problem), Pool(problem)
-    relaxed = relax(problem, tables, pool, lambda columns: tell(f"{columns} layouts compared"))
+    relaxed = relax(problem, tables, pool, lambda columns: tell(f"{columns} layouts compared"), seconds_left)
     rounding = Rounding(problem, tables, pool, relaxed, stack=stack, tell=tell, seconds_left=seconds_left)
-    return problem, relaxed, rounding.run()
+    return problem, rounding.run(), rounding.bound
 
 
 def _bound_of_made(paper: PaperJob, missing: dict[str, int], tell: Callable[[str], None]) -> Decimal:
@@ -104,7 +104,7 @@ def _bound_of_made(paper: PaperJob, missing: dict[str, int], tell: Callable[[str
     if not any(made.values()):
         return Decimal(0)
     problem = make_problem(paper, made)
-    relaxed = relax(problem, Tables(problem), Pool(problem), lambda _: tell("bound"))
+    relaxed = relax(problem, Tables(problem), Pool(problem), lambda _: tell("bound"), lambda: 1.0)
     return relaxed.bound * problem.unit_cost
 
 

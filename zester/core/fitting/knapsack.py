@@ -15,7 +15,8 @@ cell needs only cells with a smaller index sum; each diagonal is one numpy opera
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -83,13 +84,13 @@ class GuillotineTable:
     def __init__(self, xs: np.ndarray, ys: np.ndarray, items: Sequence[Item]):
         self.xs, self.ys = xs, ys
         self.items = [item for item in items if item.width <= xs[-1] and item.height <= ys[-1]]
-        self._item_cells = np.array([self._cell(item.width, item.height) for item in self.items], dtype=np.int64)
+        self._item_cells = np.array([self.cell(item.width, item.height) for item in self.items], dtype=np.int64)
         self._item_sizes = np.array([item.size for item in self.items], dtype=np.int64)
         self._build()
         self.values = np.zeros(len(xs) * len(ys), dtype=np.int64)
         self.base = self.values
 
-    def _cell(self, width: int, height: int) -> int:
+    def cell(self, width: int, height: int) -> int:
         """Index of the largest cell that fits inside width × height."""
         i = int(np.searchsorted(self.xs, width, side="right")) - 1
         j = int(np.searchsorted(self.ys, height, side="right")) - 1
@@ -116,6 +117,11 @@ class GuillotineTable:
         self._place = np.full(columns * rows, -1, dtype=np.int64)
         self._place[self._owner] = np.arange(len(starts))
 
+    @property
+    def work(self) -> int:
+        """How many cuts one filling compares."""
+        return len(self._left)
+
     def fill(self, worth: Sequence[int]) -> None:
         """Work the table out for the given integer value of each size."""
         worth_array = np.asarray(worth, dtype=np.int64)
@@ -125,7 +131,7 @@ class GuillotineTable:
         np.maximum.accumulate(table, axis=1, out=table)
         self.base = table.reshape(-1).copy()
         flat = table.reshape(-1)
-        for low, high in zip(self._waves, self._waves[1:], strict=False):
+        for low, high in itertools.pairwise(self._waves):
             begin, end = self._starts[low], self._starts[high]
             sums = flat[self._left[begin:end]] + flat[self._right[begin:end]]
             best = np.maximum.reduceat(sums, self._starts[low:high] - begin)
@@ -136,11 +142,11 @@ class GuillotineTable:
 
     def best(self, width: int, height: int) -> int:
         """The most value a part of this size can give."""
-        return int(self.values[self._cell(width, height)])
+        return int(self.values[self.cell(width, height)])
 
     def tree(self, width: int, height: int) -> Part:
         """A cut tree of that value, with what is left over in as few and as large parts as the tree allows."""
-        return self._tree(width, height, self._cell(width, height))
+        return self._tree(width, height, self.cell(width, height))
 
     def _tree(self, width: int, height: int, cell: int) -> Part:
         value = self.values[cell]
@@ -166,15 +172,16 @@ class GuillotineTable:
         # Two alike halves can be stacked, so such a cut is taken before any other.
         halves = hits[self._left[hits] == self._right[hits]]
         choice = int(halves[0] if len(halves) else hits[0])
-        return self._cut(width, height, cell, int(self._left[choice]), int(self._right[choice]))
+        return self.cut_along(width, height, cell, int(self._left[choice]), int(self._right[choice]), self._tree)
 
-    def _cut(self, width: int, height: int, cell: int, left: int, right: int) -> Part:
+    def cut_along(self, width: int, height: int, cell: int, near: int, far: int, tree: Callable) -> Part:
+        """The part of a cell cut so that its sides are the cells ``near`` and ``far``, each made by ``tree``."""
         rows = len(self.ys)
-        if left % rows == cell % rows and right % rows == cell % rows:
-            at = int(self.xs[left // rows])
-            return cut_part(width, height, "x", at, self._tree(at, height, left), self._tree(width - at, height, right))
-        at = int(self.ys[left % rows])
-        return cut_part(width, height, "y", at, self._tree(width, at, left), self._tree(width, height - at, right))
+        if near % rows == cell % rows and far % rows == cell % rows:
+            at = int(self.xs[near // rows])
+            return cut_part(width, height, "x", at, tree(at, height, near), tree(width - at, height, far))
+        at = int(self.ys[near % rows])
+        return cut_part(width, height, "y", at, tree(width, at, near), tree(width, height - at, far))
 
     def _exact_size(self, cell: int) -> int:
         # The cell was shrunk as far as its value allows, so some item of that value fills it exactly.
@@ -182,60 +189,82 @@ class GuillotineTable:
         return int(max(self._item_sizes[here], key=lambda size: self._worth[size]))
 
     def bounded_tree(self, width: int, height: int, worth: Sequence[int], most: Sequence[int]) -> Part:
-        """A good cut tree that seldom makes more of a size than ``most`` (a heuristic: one choice kept a cell)."""
+        """A good cut tree that never makes more of a size than ``most`` (a heuristic: one choice is kept a cell)."""
         chooser = _Bounded(self, np.asarray(worth, dtype=np.int64), np.asarray(most, dtype=np.int64))
-        return chooser.tree(width, height, self._cell(width, height))
+        return chooser.tree(width, height, self.cell(width, height))
 
 
 class _Bounded:
-    """The same table with the count of every size kept a cell, and nothing given for more than ``most`` of one."""
+    """The same table with the counts of every size kept a cell, and no part that makes more than ``most`` of one.
+
+    The counts of a cell are packed into 64-bit words, a field for each size with a guard bit on top, so that one
+    subtraction tells whether any count is above what is wanted.
+    """
 
     def __init__(self, table: GuillotineTable, worth: np.ndarray, most: np.ndarray):
         self.table = table
         cells = len(table.xs) * len(table.ys)
-        self.counts = np.zeros((cells, len(worth)), dtype=np.int64)
         self.choice = np.full(cells, -1, dtype=np.int64)
         self.item = np.full(cells, -1, dtype=np.int64)
         self.value = np.zeros(cells, dtype=np.int64)
+        self._pack(np.minimum(most, self._most_on_a_sheet(len(worth))))
+        self.counts = np.zeros((len(self.limits), cells), dtype=np.int64)
         self._base(worth, most)
-        for low, high in zip(table._waves, table._waves[1:], strict=False):
-            self._wave(low, high, worth, most)
+        for low, high in itertools.pairwise(table._waves):
+            self._wave(low, high)
+
+    def _most_on_a_sheet(self, sizes: int) -> np.ndarray:
+        sheet = int(self.table.xs[-1]) * int(self.table.ys[-1])
+        smallest = np.full(sizes, sheet, dtype=np.int64)
+        for item in self.table.items:
+            smallest[item.size] = min(smallest[item.size], item.width * item.height)
+        return sheet // smallest
+
+    def _pack(self, most: np.ndarray) -> None:
+        self.bits = int(most.max()).bit_length() + 1
+        each = 62 // self.bits
+        self.place = [(size // each, (size % each) * self.bits) for size in range(len(most))]
+        words = self.place[-1][0] + 1
+        self.limits, self.guards = [0] * words, [0] * words
+        for (word, shift), limit in zip(self.place, most, strict=True):
+            guard = 1 << (shift + self.bits - 1)
+            self.limits[word] |= (int(limit) << shift) | guard
+            self.guards[word] |= guard
 
     def _base(self, worth: np.ndarray, most: np.ndarray) -> None:
-        rows = len(self.table.ys)
-        for index in np.argsort(worth[self.table._item_sizes], kind="stable"):
-            size, cell = self.table._item_sizes[index], self.table._item_cells[index]
+        for size, cell in zip(self.table._item_sizes, self.table._item_cells, strict=True):
             if most[size] > 0 and worth[size] > self.value[cell]:
-                # Trimming to the item is done by peeling, so it counts in its own cell only and spreads by cuts
-                # whose other side is empty.
-                i, j = divmod(int(cell), rows)
-                self.value[i * rows + j] = worth[size]
-                self.item[cell] = size
-                self.counts[cell] = 0
-                self.counts[cell, size] = 1
+                word, shift = self.place[size]
+                self.value[cell], self.item[cell] = worth[size], size
+                self.counts[:, cell] = 0
+                self.counts[word, cell] = 1 << shift
 
-    def _wave(self, low: int, high: int, worth: np.ndarray, most: np.ndarray) -> None:
+    def _wave(self, low: int, high: int) -> None:
         table = self.table
         begin, end = table._starts[low], table._starts[high]
         left, right = table._left[begin:end], table._right[begin:end]
         sums = self.value[left] + self.value[right]
-        counts = np.minimum(self.counts[left] + self.counts[right], most)
-        capped = np.minimum(sums, counts @ worth)
+        for word, (limit, guard) in enumerate(zip(self.limits, self.guards, strict=True)):
+            total = self.counts[word][left] + self.counts[word][right]
+            sums[((limit - total) & guard) != guard] = 0
         segments = table._starts[low:high] - begin
-        best = np.maximum.reduceat(capped, segments)
-        lengths = np.diff(np.append(segments, end - begin))
-        hits = np.flatnonzero(capped == np.repeat(best, lengths))
-        owners = np.repeat(np.arange(high - low), lengths)[hits]
-        _, first = np.unique(owners, return_index=True)
-        chosen = hits[first]
+        best = np.maximum.reduceat(sums, segments)
         cells = table._owner[low:high]
         better = best > self.value[cells]
-        self.value[cells[better]] = best[better]
-        self.choice[cells[better]] = begin + chosen[better]
-        self.item[cells[better]] = -1
-        self.counts[cells[better]] = counts[chosen[better]]
+        if not better.any():
+            return
+        lengths = np.diff(np.append(segments, end - begin))
+        hits = np.flatnonzero(sums == np.repeat(best, lengths))
+        owners = np.repeat(np.arange(high - low), lengths)[hits]
+        _, first = np.unique(owners, return_index=True)
+        chosen, cells = hits[first][better], cells[better]
+        self.value[cells] = best[better]
+        self.choice[cells] = begin + chosen
+        self.item[cells] = -1
+        self.counts[:, cells] = self.counts[:, left[chosen]] + self.counts[:, right[chosen]]
 
     def tree(self, width: int, height: int, cell: int) -> Part:
+        """The part's cut tree."""
         if self.value[cell] == 0:
             return Part(width, height)
         rows = len(self.table.ys)
@@ -251,14 +280,9 @@ class _Bounded:
         if self.item[cell] >= 0:
             return Part(width, height, size=int(self.item[cell]))
         choice = self.choice[cell]
-        table = self.table
-        rows = len(table.ys)
-        left, right = int(table._left[choice]), int(table._right[choice])
-        if left % rows == cell % rows and right % rows == cell % rows:
-            at = int(table.xs[left // rows])
-            return cut_part(width, height, "x", at, self.tree(at, height, left), self.tree(width - at, height, right))
-        at = int(table.ys[left % rows])
-        return cut_part(width, height, "y", at, self.tree(width, at, left), self.tree(width, height - at, right))
+        return self.table.cut_along(
+            width, height, cell, int(self.table._left[choice]), int(self.table._right[choice]), self.tree
+        )
 
 
 def peel(width: int, height: int, inner_width: int, inner_height: int, inner: Part) -> Part:

@@ -13,10 +13,15 @@ Among answers of equal cost the one with the fewest strokes at the trimmer is ke
 from __future__ import annotations
 
 import random
-from collections.abc import Callable, Sequence
+import time
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import reduce
+from math import gcd
 
-from zester.core.fitting.columns import Column, Pool, Problem, Relaxed, Tables, column_rows, count_sizes, lp_cost, relax
+from zester.core.fitting.closing import TooMany, close_gap
+from zester.core.fitting.columns import PRICE_UNITS, Column, Pool, Problem, Relaxed, Tables, column_rows, count_sizes, lp_cost, relax
+from zester.core.fitting.handling import add_simple_columns, fewer_stacks
 from zester.core.fitting.knapsack import GuillotineTable, Part
 from zester.core.fitting.solver import whole_cover
 from zester.core.fitting.strokes import count_strokes
@@ -24,6 +29,7 @@ from zester.core.fitting.tidy import tidy_layouts
 
 AREA_VALUES = (1.0, 1.06, 1.15, 0.97, 1.3)
 MIP_NODES = 4000
+WIDENINGS = 6
 
 
 @dataclass(frozen=True)
@@ -70,24 +76,105 @@ class Rounding:
         self.problem, self.tables, self.pool, self.relaxed = problem, tables, pool, relaxed
         self.stack, self.tell, self.seconds_left = stack, tell, seconds_left
         self.best: Answer | None = None
+        self.bound = relaxed.bound
+        self.handle = True
+        self._closed_at: int | None = None
 
     def run(self) -> Answer:
         """The best answer found; never worse than sheets that each hold one size only."""
         self._take(self._one_size_a_sheet())
-        self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
-        self._take(self._whole_program())
-        if self._done():
-            return self.best
-        for power in AREA_VALUES:
-            self._take(self._fill_rest([], self._area_worth(power)))
-            if self._done():
-                return self.best
-        self._take(self._whole_program())
-        self._widen()
+        for way in self._ways():
+            if self._done() or (self.best and self.seconds_left() < 0):
+                break
+            way()
+        self._less_handling()
         return self.best
 
+    def _ways(self) -> Iterator[Callable[[], None]]:
+        """What is tried, one after the other, until the bound is met."""
+        yield lambda: self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
+        yield lambda: self._take(self._whole_program())
+        yield self._one_share
+        yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
+        yield self._close
+        for power in AREA_VALUES[1:]:
+            yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
+        yield lambda: self._take(self._whole_program())
+        shaker = random.Random(20)
+        for turn in range(WIDENINGS):
+            yield lambda turn=turn: self._widen(turn, shaker)
+            yield self._close
+
+    def _close(self) -> None:
+        """List every column a cheaper plan could use, and settle whether there is one."""
+        if any(self.best.missing) or self._closed_at == self.best.cost:
+            return
+        self._closed_at = self.best.cost
+        area = [size.area * PRICE_UNITS // self.problem.sizes[0].area for size in self.problem.sizes]
+        self.tell("closing the gap")
+        closed = close_gap(
+            self.problem,
+            self.tables,
+            [self.relaxed.worth, area],
+            self.best.cost,
+            self.bound,
+            hurry=self._hurry,
+            seconds=max(0.5, min(4.0, self.seconds_left())),
+        )
+        if closed.chosen:
+            self._take(self._answer(closed.chosen, [0] * len(self.problem.sizes)))
+        if closed.settled:
+            self.bound = max(self.bound, self.best.cost)
+
+    def _hurry(self) -> None:
+        self.tell("closing the gap")
+        if self.seconds_left() < 0.3:
+            raise TooMany
+
+    def _one_share(self) -> None:
+        """Fit one person's share alone and repeat it, where that could meet the bound."""
+        share = reduce(gcd, self.problem.demands)
+        if share == 1 or self.problem.limited or self.bound % share:
+            return
+        sizes = tuple(replace(size, demand=size.demand // share) for size in self.problem.sizes)
+        small = replace(self.problem, sizes=sizes)
+        clock = time.monotonic() + min(2.5, self.seconds_left() / 2)
+        tables, pool = Tables(small), Pool(small)
+
+        def left() -> float:
+            return clock - time.monotonic()
+
+        relaxed = relax(small, tables, pool, lambda _: self.tell("one share"), left)
+        rounding = Rounding(
+            small, tables, pool, relaxed, stack=self.stack, tell=lambda _: self.tell("one share"), seconds_left=left
+        )
+        rounding.handle = False
+        answer = rounding.run()
+        chosen = [(column, copies * share) for column, copies in answer.chosen]
+        for column, _ in chosen:
+            self.pool.add(column.sheet, column.tree)
+        self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
+
+    def _less_handling(self) -> None:
+        """Replace the best answer by one of the same cost with fewer strokes, if there is one."""
+        if not self.handle or any(self.best.missing) or self.seconds_left() < 0.2:
+            return
+        self.tell("less handling")
+        add_simple_columns(self.problem, self.tables, self.pool, self.relaxed.worth)
+        chosen = fewer_stacks(
+            self.problem,
+            self.pool,
+            self.best.chosen,
+            self.best.cost,
+            stack=self.stack,
+            worth=self.relaxed.worth,
+            seconds=max(0.2, min(2.0, self.seconds_left())),
+        )
+        if chosen:
+            self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
+
     def _done(self) -> bool:
-        return self.best is not None and not any(self.best.missing) and self.best.cost <= self.relaxed.bound
+        return self.best is not None and not any(self.best.missing) and self.best.cost <= self.bound
 
     def _take(self, answer: Answer | None) -> None:
         if answer is not None and (self.best is None or answer.rank() < self.best.rank()):
@@ -173,11 +260,11 @@ class Rounding:
             rows,
             problem.demands,
             [problem.sheets[s].count for s in problem.limited],
-            good_enough=self.relaxed.bound,
+            good_enough=self.bound,
             nodes=MIP_NODES,
-            seconds=min(4.0, self.seconds_left()),
+            seconds=max(0.3, min(3.0, self.seconds_left())),
         )
-        if found is None:
+        if found.amounts is None:
             return None
         chosen = [(column, n) for column, n in zip(columns, found.amounts, strict=False) if n]
         missing = found.amounts[len(columns) :] or [0] * len(problem.sizes)
@@ -195,18 +282,14 @@ class Rounding:
         cost = sum(self.problem.costs[column.sheet] * copies for column, copies in kept)
         return Answer(kept, tuple(missing), cost, count_strokes([(c.tree, n) for c, n in kept], self.stack))
 
-    def _widen(self, rounds: int = 6) -> None:
-        """More columns and the whole program again, until the bound is met or nothing helps any more."""
-        shaker = random.Random(20)
-        for turn in range(rounds):
-            if self._done() or self.seconds_left() < 0.5:
-                return
-            known = len(self.pool.columns)
-            self._residual_columns(turn)
-            self._shaken_columns(shaker)
-            self._take(self._fill_rest([], self._shaken_worth(shaker)))
-            if len(self.pool.columns) > known:
-                self._take(self._whole_program())
+    def _widen(self, turn: int, shaker: random.Random) -> None:
+        """More columns, and the whole program again."""
+        known = len(self.pool.columns)
+        self._residual_columns(turn)
+        self._shaken_columns(shaker)
+        self._take(self._fill_rest([], self._shaken_worth(shaker)))
+        if len(self.pool.columns) > known:
+            self._take(self._whole_program())
 
     def _residual_columns(self, turn: int) -> None:
         """Columns that are good for what is left when the mix is rounded down a little further each turn."""
@@ -225,7 +308,7 @@ class Rounding:
             sheets=tuple(replace(sheet, count=None) for sheet in self.problem.sheets),
         )
         pool = Pool(small)
-        relax(small, Tables(small), pool, lambda _: self.tell("the rest"), rounds=60)
+        relax(small, Tables(small), pool, lambda _: self.tell("the rest"), self.seconds_left, rounds=60)
         for column in pool.columns:
             self.pool.add(column.sheet, renumber(column.tree, keep))
 

@@ -56,9 +56,12 @@ class CoverProgram:
 
 @dataclass(frozen=True)
 class WholeAnswer:
-    """Whole amounts of the columns, and whether the library holds them for the best."""
+    """Whole amounts of the columns (None: none were found), and whether the search came to its end.
 
-    amounts: list[int]
+    If it did, the amounts are the best there are, or there are none.
+    """
+
+    amounts: list[int] | None
     finished: bool
 
 
@@ -71,11 +74,12 @@ def whole_cover(
     good_enough: float,
     nodes: int,
     seconds: float,
-) -> WholeAnswer | None:
+    ceiling: float | None = None,
+) -> WholeAnswer:
     """The same program in whole numbers.
 
     ``good_enough`` is a cost at which to stop; ``nodes`` bounds the search (so that the same job gives the same plan)
-    and ``seconds`` is the emergency brake. Returns None when nothing was found.
+    and ``seconds`` is the emergency brake. ``ceiling`` is a cost that may not be passed.
     """
     highs = _quiet()
     highs.setOptionValue("mip_max_nodes", nodes)
@@ -83,13 +87,17 @@ def whole_cover(
     highs.setOptionValue("objective_target", good_enough + 1e-6)
     highs.setOptionValue("mip_rel_gap", 0.0)
     highs.setOptionValue("mip_abs_gap", 1e-6)
+    if not columns:
+        return WholeAnswer(None, finished=True)
     highs.passModel(_model(costs, columns, demands, limits))
+    if ceiling is not None:
+        highs.addRow(-highspy.kHighsInf, ceiling + 0.5, len(costs), np.arange(len(costs), dtype=np.int32), np.array(costs))
     highs.run()
-    info = highs.getInfo()
-    if info.primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
-        return None
+    status, ended = highs.getInfo().primal_solution_status, highs.getModelStatus()
+    if status != highspy.SolutionStatus.kSolutionStatusFeasible:
+        return WholeAnswer(None, ended == highspy.HighsModelStatus.kInfeasible)
     amounts = [round(value) for value in highs.getSolution().col_value]
-    return WholeAnswer(amounts, highs.getModelStatus() == highspy.HighsModelStatus.kOptimal)
+    return WholeAnswer(amounts, ended == highspy.HighsModelStatus.kOptimal)
 
 
 def _model(
@@ -108,3 +116,38 @@ def _model(
     model.a_matrix_.value_ = np.array([v for column in columns for v in column.values()], dtype=np.float64)
     model.integrality_ = [highspy.HighsVarType.kInteger] * len(columns)
     return model
+
+
+def least_stacks(
+    cuts: Sequence[float],
+    costs: Sequence[float],
+    columns: Sequence[dict[int, int]],
+    demands: Sequence[int],
+    limits: Sequence[int],
+    *,
+    ceiling: float,
+    stack: int,
+    start: Sequence[int],
+    nodes: int,
+    seconds: float,
+) -> list[int] | None:
+    """Amounts of the columns that meet the demands at no more than ``ceiling`` with the least cuts over all stacks.
+
+    Unknowns are the amounts and, for every column, its stacks of ``stack`` sheets. ``start`` are amounts to begin from.
+    """
+    number, highs = len(columns), _quiet()
+    highs.setOptionValue("mip_max_nodes", nodes)
+    highs.setOptionValue("time_limit", max(seconds, 0.05))
+    highs.setOptionValue("mip_rel_gap", 0.01)
+    highs.passModel(_model([*([0.0] * number), *cuts], [*columns, *({} for _ in columns)], demands, limits))
+    every = np.arange(number, dtype=np.int32)
+    highs.addRow(-highspy.kHighsInf, ceiling + 0.5, number, every, np.array(costs))
+    for index in range(number):
+        highs.addRow(0.0, highspy.kHighsInf, 2, np.array([index, number + index], dtype=np.int32), np.array([-1.0, stack]))
+    begin = highspy.HighsSolution()
+    begin.col_value = [*map(float, start), *(float(-(-n // stack)) for n in start)]
+    highs.setSolution(begin)
+    highs.run()
+    if highs.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+        return None
+    return [round(value) for value in list(highs.getSolution().col_value)[:number]]
