@@ -52,6 +52,7 @@ wheel: $(VENV)/installed-dev
 
 bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/demo_fit.py
+	$(BIN)/python benchmarks/fitting.py
 
 shots: $(VENV)/installed-dev browser
 	ZESTER_DEBUG=1 $(BIN)/python -m tests.browser.shots

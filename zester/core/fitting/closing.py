@@ -1,6 +1,6 @@
 """Closing the gap: every column that a cheaper plan could use.
 
-Let a bound z come from prices y, and let a plan of cost C be known. A plan of cost T < C or less can use a column only if
+Let a bound z come from prices y, and let a plan of cost C be known. A plan of cost T < C or less uses a column only if
 
     cost - y * counts  <=  T - z        (reduced cost at most the slack)
 
@@ -60,9 +60,7 @@ class Lister:
         Called now and then; may raise to stop.
     """
 
-    def __init__(
-        self, table: GuillotineTable, worth: Sequence[int], demands: Sequence[int], hurry: Callable[[], None]
-    ):
+    def __init__(self, table: GuillotineTable, worth: Sequence[int], demands: Sequence[int], hurry: Callable[[], None]):
         self.table, self.hurry = table, hurry
         self.worth = np.asarray(worth, dtype=np.int64)
         self.demands = np.asarray(demands, dtype=np.int64)
@@ -84,11 +82,14 @@ class Lister:
         return {cell: self.cells[cell] for cell in needs}
 
     def _candidates(self, cell: int) -> tuple[np.ndarray, np.ndarray]:
-        place = self.table._place[cell]
+        """Both sides of every cut of a cell, trimming it to the next smaller cell among them."""
+        place, rows = self.table._place[cell], len(self.table.ys)
         if place < 0:
             return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
         begin, end = self.table._starts[place], self.table._starts[place + 1]
-        return self.table._left[begin:end], self.table._right[begin:end]
+        i, j = divmod(cell, rows)
+        near = np.append(self.table._left[begin:end], [cell - rows, cell - 1])
+        return near, np.append(self.table._right[begin:end], [j, i * rows])
 
     def _needs_below(self, needs: dict[int, int]) -> dict[int, int]:
         """Which cells matter, and the least value that is of any use in each."""
@@ -255,6 +256,6 @@ def _columns(
     for index, sheet, cell, need in roots:
         for row, value in enumerate(cells[cell].values):
             if value >= need and value:
-                tree = lister.tree(cell, row, sheet.width, sheet.height)
+                tree = table.tightened(lister.tree(cell, row, sheet.width, sheet.height))
                 columns.append(Column(index, count_sizes(tree, len(problem.sizes)), tree))
     return columns

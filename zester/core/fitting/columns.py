@@ -22,12 +22,15 @@ from functools import reduce
 from math import gcd
 
 from zester.core.fitting.job import PaperJob, Piece, Sheet
-from zester.core.fitting.knapsack import GuillotineTable, Item, Part, TooManyPositions
-from zester.core.fitting.positions import few_positions, normal_positions
+from zester.core.fitting.knapsack import GuillotineTable, Item, Part, TooManyPositions, grid_tree
+from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.solver import CoverProgram
+from zester.core.fitting.tidy import tidy
 
 PRICE_UNITS = 10**9
-MOST_POSITIONS = 120
+CUTS_A_PRICE_UNIT = 4096
+COARSE = 127
+LARGEST_GRID = 5000
 
 
 @dataclass(frozen=True)
@@ -110,29 +113,56 @@ def count_sizes(tree: Part, sizes: int) -> tuple[int, ...]:
     return tuple(counts)
 
 
+def count_cuts(tree: Part) -> int:
+    """How many cuts a cut tree has."""
+    cuts, waiting = 0, [tree]
+    while waiting:
+        part = waiting.pop()
+        if part.axis:
+            cuts += 1
+            waiting += [part.first, part.second]
+    return cuts
+
+
 class Tables:
     """The knapsack tables of a problem: one for all its sheets.
 
-    ``exact`` tells whether the table knows every layout that matters, so that a bound may be drawn from it.
+    Where there are too many positions, the sizes are rounded up to a grid for the table (from 1/64 in on, doubled until
+    it fits memory) and put right in the trees; ``exact`` is false then, and no bound may be drawn from the table.
     """
 
     def __init__(self, problem: Problem):
-        items = []
-        for index, size in enumerate(problem.sizes):
-            items.append(Item(index, size.width, size.height))
-            if size.turn:
-                items.append(Item(index, size.height, size.width))
-        width = max(sheet.width for sheet in problem.sheets)
-        height = max(sheet.height for sheet in problem.sheets)
-        across, down = _lengths(problem, items, "width"), _lengths(problem, items, "height")
-        self.exact = True
-        try:
-            self.table = GuillotineTable(normal_positions(across, width), normal_positions(down, height), items)
-        except TooManyPositions:
-            self.exact = False
-            self.table = GuillotineTable(
-                few_positions(across, width, MOST_POSITIONS), few_positions(down, height, MOST_POSITIONS), items
-            )
+        self.exact, grid = True, 1
+        while True:
+            try:
+                self.table = _table(problem, grid)
+                return
+            except TooManyPositions:
+                self.exact = False
+                grid = COARSE if grid == 1 else 2 * grid
+
+
+def _table(problem: Problem, grid: int) -> GuillotineTable:
+    """The table with every size rounded up to the grid (1: as it is); raises TooManyPositions."""
+    items = []
+    for index, size in enumerate(problem.sizes):
+        width, height = -(-size.width // grid) * grid, -(-size.height // grid) * grid
+        # What would no longer fit a sheet when rounded stays as it is.
+        if grid > 1 and not any(_fits(width, height, size.turn, sheet) for sheet in problem.sheets):
+            width, height = size.width, size.height
+        items.append(Item(index, width, height))
+        if size.turn:
+            items.append(Item(index, height, width))
+    width = max(sheet.width for sheet in problem.sheets)
+    height = max(sheet.height for sheet in problem.sheets)
+    across, down = _lengths(problem, items, "width"), _lengths(problem, items, "height")
+    sizes = [(size.width, size.height) for size in problem.sizes]
+    return GuillotineTable(normal_positions(across, width), normal_positions(down, height), items, sizes)
+
+
+def _fits(width: int, height: int, turn: bool, sheet: Sheet) -> bool:
+    upright = width <= sheet.width and height <= sheet.height
+    return upright or (turn and height <= sheet.width and width <= sheet.height)
 
 
 def _lengths(problem: Problem, items: Sequence[Item], side: str) -> list[tuple[int, int]]:
@@ -147,19 +177,24 @@ def _lengths(problem: Problem, items: Sequence[Item], side: str) -> list[tuple[i
 
 @dataclass
 class Pool:
-    """All columns found so far, each once."""
+    """All columns found so far, each once, with the tree of the fewest cuts known for it."""
 
     problem: Problem
     columns: list[Column] = field(default_factory=list)
-    _seen: set = field(default_factory=set)
+    _places: dict[tuple, int] = field(default_factory=dict)
 
     def add(self, sheet: int, tree: Part) -> Column | None:
         """Add the column of a cut tree; None if it makes nothing or is known."""
-        counts = count_sizes(tree, len(self.problem.sizes))
-        if not any(counts) or (sheet, counts) in self._seen:
+        tree = tidy(tree, halve=False)
+        column = Column(sheet, count_sizes(tree, len(self.problem.sizes)), tree)
+        place = self._places.get((sheet, column.counts))
+        if not any(column.counts):
             return None
-        self._seen.add((sheet, counts))
-        column = Column(sheet, counts, tree)
+        if place is not None:
+            if count_cuts(tree) < count_cuts(self.columns[place].tree):
+                self.columns[place] = column
+            return None
+        self._places[sheet, column.counts] = len(self.columns)
         self.columns.append(column)
         return column
 
@@ -247,6 +282,15 @@ def one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
         for sheet_index, sheet in enumerate(problem.sheets):
             if tables.table.best(sheet.width, sheet.height):
                 pool.add(sheet_index, tables.table.tree(sheet.width, sheet.height))
+            if not tables.exact:
+                _grid_columns(problem.sizes[index], index, sheet, sheet_index, pool)
+
+
+def _grid_columns(size: Size, index: int, sheet: Sheet, sheet_index: int, pool: Pool) -> None:
+    """The plain grids of one size on a sheet, which a rounded table may not know."""
+    for across, down in [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]:
+        if 0 < (sheet.width // across) * (sheet.height // down) <= LARGEST_GRID:
+            pool.add(sheet_index, grid_tree(sheet.width, sheet.height, index, across, down))
 
 
 def _price_out(problem: Problem, table: GuillotineTable, pool: Pool, duals: list[float], penalty: float) -> bool:
@@ -256,7 +300,7 @@ def _price_out(problem: Problem, table: GuillotineTable, pool: Pool, duals: list
         rent = 0.0
         if sheet.count is not None:
             rent = -duals[len(problem.sizes) + problem.limited.index(index)]
-        value = table.best(sheet.width, sheet.height) * penalty / PRICE_UNITS
+        value = table.best(sheet.width, sheet.height) * penalty / (PRICE_UNITS * CUTS_A_PRICE_UNIT)
         if value > lp_cost(problem, index) + rent + 1e-7 * penalty:
             found |= pool.add(index, table.tree(sheet.width, sheet.height)) is not None
     return found
@@ -276,9 +320,12 @@ class DualBound:
 
 
 def dual_bound(problem: Problem, table: GuillotineTable, worth: Sequence[int]) -> DualBound:
-    """The bound that these integer prices prove; fills the table with them."""
-    table.fill(worth)
-    values = [table.best(sheet.width, sheet.height) for sheet in problem.sheets]
+    """The bound that these integer prices prove; fills the table with them, cuts priced next to nothing.
+
+    A sheet has far fewer than ``CUTS_A_PRICE_UNIT`` cuts, so rounding up gives its exact value without them.
+    """
+    table.fill([price * CUTS_A_PRICE_UNIT for price in worth], cut_price=1)
+    values = [-(-table.best(sheet.width, sheet.height) // CUTS_A_PRICE_UNIT) for sheet in problem.sheets]
     total = sum(price * demand for price, demand in zip(worth, problem.demands, strict=True))
     ratios = [
         Fraction(cost, value)

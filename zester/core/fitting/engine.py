@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -15,6 +16,7 @@ from zester.core.fitting.plan import Layout, PaperPlan, Plan
 from zester.core.fitting.rounding import Answer, Rounding
 
 PAPER_SECONDS = 8.0
+DEEPEST = 20_000
 
 
 @dataclass(frozen=True)
@@ -52,6 +54,8 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) ->
     PlanError
         If the plan fails its check (a defect of the solver; never a plan that is wrong).
     """
+    # A row of very small pieces makes a cut tree as deep as the row is long.
+    sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST))
     plans: list[PaperPlan] = []
     for paper in job.papers:
 

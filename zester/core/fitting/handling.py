@@ -4,44 +4,57 @@ A layout with c cuts takes c strokes for every full stack of its sheets, so the 
 
     sum over layouts of  cuts * ceil(copies / stack)
 
-This is minimised by a second integer program over all known columns at no more than the cost already found: besides
-the copies it has the stacks of every layout as unknowns. Columns of one or two sizes are added first: their parts are
-more alike. What comes out is counted exactly (``strokes.py``) before it is preferred.
+Columns with few cuts are made first, by column generation for cuts instead of costs. Then a second integer program
+over the columns, at no more than the cost already found, has the stacks of every layout as unknowns besides the copies.
+What comes out is counted exactly (``strokes.py``) before it is preferred.
 """
 
 from __future__ import annotations
 
-from itertools import combinations
+from collections import Counter
+from collections.abc import Callable
 
-from zester.core.fitting.columns import Column, Pool, Problem, Tables, column_rows
+from zester.core.fitting.columns import Column, Pool, Problem, Tables, column_rows, count_cuts
 from zester.core.fitting.knapsack import Part
-from zester.core.fitting.solver import least_stacks
+from zester.core.fitting.solver import CoverProgram, least_work
+from zester.core.fitting.strokes import part_key
+from zester.core.fitting.tidy import tidy
 
-MOST_COLUMNS = 220
-FILL_WORK = 12_000_000
-NODES = 1500
-
-
-def count_cuts(tree: Part) -> int:
-    """How many cuts a cut tree has."""
-    cuts, waiting = 0, [tree]
-    while waiting:
-        part = waiting.pop()
-        if part.axis:
-            cuts += 1
-            waiting += [part.first, part.second]
-    return cuts
+MOST_COLUMNS = 10
+CUT_UNITS = 1000
+LAYOUT = 0.1
+NODES = 30
 
 
-def add_simple_columns(problem: Problem, tables: Tables, pool: Pool, worth: list[int]) -> None:
-    """Add for pairs of sizes the best column that holds no other size, as far as the work is worth it."""
-    pairs = list(combinations(range(len(problem.sizes)), 2))
-    affordable = FILL_WORK // max(1, tables.table.work)
-    step = max(1, -(-len(pairs) // max(1, affordable)))
-    for pair in pairs[::step]:
-        tables.table.fill([worth[k] if k in pair else 0 for k in range(len(worth))])
+def add_light_columns(
+    problem: Problem, tables: Tables, pool: Pool, cost: int, hurry: Callable[[], bool], rounds: int = 40
+) -> None:
+    """Add the columns of the least cuts: column generation for cuts instead of costs, at no more than ``cost`` units.
+
+    The knapsack takes the price of a cut off the value of the pieces, so it weighs a fuller sheet against more cuts.
+    ``hurry`` tells when to stop.
+    """
+    limits = [problem.sheets[s].count for s in problem.limited]
+    program = CoverProgram(problem.demands, [*limits, cost])
+    row_of_cost = len(problem.demands) + len(limits)
+    used = 0
+    for _ in range(rounds):
+        for column in pool.columns[used:]:
+            rows = column_rows(problem, column)
+            if problem.costs[column.sheet]:
+                rows[row_of_cost] = problem.costs[column.sheet]
+            program.add(count_cuts(column.tree), rows)
+        used = len(pool.columns)
+        _, duals = program.solve()
+        tables.table.fill([max(0, int(price * CUT_UNITS)) for price in duals[: len(problem.sizes)]], CUT_UNITS)
         for index, sheet in enumerate(problem.sheets):
-            pool.add(index, tables.table.tree(sheet.width, sheet.height))
+            rent = -duals[row_of_cost] * problem.costs[index]
+            if sheet.count is not None:
+                rent -= duals[len(problem.sizes) + problem.limited.index(index)]
+            if tables.table.best(sheet.width, sheet.height) > (rent + 1e-3) * CUT_UNITS:
+                pool.add(index, tables.table.tree(sheet.width, sheet.height))
+        if len(pool.columns) == used or hurry():
+            return
 
 
 def fewer_stacks(
@@ -56,15 +69,15 @@ def fewer_stacks(
 ) -> tuple[tuple[Column, int], ...] | None:
     """A plan of at most ``cost`` units with few cut stacks, or None if none was found."""
     columns = _promising(problem, pool, known, worth)
-    found = least_stacks(
-        [count_cuts(column.tree) + 0.05 for column in columns],
+    copies = {(column.sheet, column.counts): n for column, n in known}
+    found = least_work(
+        [_work(column.tree, stack) for column in columns],
         [float(problem.costs[column.sheet]) for column in columns],
         [column_rows(problem, column) for column in columns],
         problem.demands,
         [problem.sheets[s].count for s in problem.limited],
         ceiling=float(cost),
-        stack=stack,
-        start=[dict(_by_counts(known)).get((c.sheet, c.counts), 0) for c in columns],
+        start=[copies.get((column.sheet, column.counts), 0) for column in columns],
         nodes=NODES,
         seconds=seconds,
     )
@@ -73,16 +86,20 @@ def fewer_stacks(
     return tuple((column, n) for column, n in zip(columns, found, strict=True) if n)
 
 
-def _by_counts(known: tuple[tuple[Column, int], ...]) -> list[tuple]:
-    return [((column.sheet, column.counts), copies) for column, copies in known]
+def _work(tree: Part, stack: int) -> list[float]:
+    """Strokes of 1, 2, … copies up to a full stack, and a little for every layout more."""
+    ways = []
+    for way in (tree, tidy(tree, halve=True)):
+        alike: Counter = Counter()
+        part_key(way, alike)
+        ways.append([sum(-(-count * n // stack) for count in alike.values()) for n in range(1, stack + 1)])
+    return [min(strokes) + LAYOUT for strokes in zip(*ways, strict=True)]
 
 
-def _promising(
-    problem: Problem, pool: Pool, known: tuple[tuple[Column, int], ...], worth: list[int]
-) -> list[Column]:
+def _promising(problem: Problem, pool: Pool, known: tuple[tuple[Column, int], ...], worth: list[int]) -> list[Column]:
     """The known plan's columns and those that lose least value by the prices, each once."""
     chosen = {(column.sheet, column.counts): column for column, _ in known}
-    best = {index: 1 for index in range(len(problem.sheets))}
+    best = dict.fromkeys(range(len(problem.sheets)), 1)
     values = {}
     for column in pool.columns:
         value = sum(n * price for n, price in zip(column.counts, worth, strict=True))

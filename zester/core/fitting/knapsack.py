@@ -8,8 +8,9 @@ Given a value for each size, find for every part (w, h) the most value that edge
                                                            |   |     |     +---------+
                                                            +---+-----+     |   h-y   |
                                                                            +---------+
-with w, h, x, y running over the normal positions only (Gilmore & Gomory 1966; Beasley 1985). Values are integers, so
-the optimum is exact and may be used in a proof. Cells are worked off along the anti-diagonals of the table, since a
+with w, h, x, y running over the normal positions only (Gilmore & Gomory 1966; Beasley 1985). Every cut may be given a
+price, so that of equally good layouts one with few cuts comes out. Values are integers, so the optimum is exact and may
+be used in a proof. Cells are worked off along the anti-diagonals of the table, since a
 cell needs only cells with a smaller index sum; each diagonal is one numpy operation.
 """
 
@@ -21,7 +22,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-MOST_CANDIDATES = 12_000_000
+MOST_CANDIDATES = 8_000_000
 
 
 @dataclass(frozen=True)
@@ -74,15 +75,19 @@ class GuillotineTable:
         Positions along the width and the height, ascending, starting with 0; every item's width and height is
         among them.
     items : sequence of Item
+    sizes : sequence of (width, height), optional
+        The true sizes where the items are rounded up; trees are then tightened to them.
 
     Raises
     ------
     TooManyPositions
-        If more than about twelve million cuts would have to be tried.
+        If more than about eight million cuts would have to be tried.
     """
 
-    def __init__(self, xs: np.ndarray, ys: np.ndarray, items: Sequence[Item]):
-        self.xs, self.ys = xs, ys
+    def __init__(
+        self, xs: np.ndarray, ys: np.ndarray, items: Sequence[Item], sizes: Sequence[tuple[int, int]] | None = None
+    ):
+        self.xs, self.ys, self.sizes = xs, ys, sizes
         self.items = [item for item in items if item.width <= xs[-1] and item.height <= ys[-1]]
         self._item_cells = np.array([self.cell(item.width, item.height) for item in self.items], dtype=np.int64)
         self._item_sizes = np.array([item.size for item in self.items], dtype=np.int64)
@@ -101,15 +106,13 @@ class GuillotineTable:
         across, down = _cut_pairs(self.xs), _cut_pairs(self.ys)
         if len(across) * rows + len(down) * columns > MOST_CANDIDATES:
             raise TooManyPositions
-        ri, rj = np.arange(columns, dtype=np.int64), np.arange(1, rows, dtype=np.int64)
-        owner, left, right = _spread(across, rj, rows, 1)
-        owner2, left2, right2 = _spread(down, ri[1:], 1, rows)
-        owner = np.concatenate([owner, owner2])
-        left, right = np.concatenate([left, left2]), np.concatenate([right, right2])
+        every_x, every_y = np.arange(1, columns, dtype=np.int64), np.arange(1, rows, dtype=np.int64)
+        sideways, downwards = _spread(across, every_y, rows, 1), _spread(down, every_x, 1, rows)
+        owner, left, right, price = (np.concatenate(pair) for pair in zip(sideways, downwards, strict=True))
         diagonal = owner // rows + owner % rows
         order = np.lexsort((owner, diagonal))
         owner, diagonal = owner[order], diagonal[order]
-        self._left, self._right = left[order], right[order]
+        self._left, self._right, self._price = left[order], right[order], price[order]
         starts = np.flatnonzero(np.diff(owner, prepend=-1))
         self._owner = owner[starts]
         self._starts = np.append(starts, len(owner))
@@ -122,23 +125,28 @@ class GuillotineTable:
         """How many cuts one filling compares."""
         return len(self._left)
 
-    def fill(self, worth: Sequence[int]) -> None:
-        """Work the table out for the given integer value of each size."""
+    def fill(self, worth: Sequence[int], cut_price: int = 0) -> None:
+        """Work the table out for the given integer value of each size, every cut costing ``cut_price``."""
         worth_array = np.asarray(worth, dtype=np.int64)
-        table = np.zeros((len(self.xs), len(self.ys)), dtype=np.int64)
-        np.maximum.at(table.reshape(-1), self._item_cells, worth_array[self._item_sizes])
-        np.maximum.accumulate(table, axis=0, out=table)
-        np.maximum.accumulate(table, axis=1, out=table)
-        self.base = table.reshape(-1).copy()
-        flat = table.reshape(-1)
+        rows = len(self.ys)
+        flat = np.zeros(len(self.xs) * rows, dtype=np.int64)
+        np.maximum.at(flat, self._item_cells, worth_array[self._item_sizes])
+        self.base = flat.copy()
+        # The most that any narrower (or lower) part gives: trimming down to it is one cut, however far.
+        narrower, lower = np.zeros_like(flat), np.zeros_like(flat)
         for low, high in itertools.pairwise(self._waves):
             begin, end = self._starts[low], self._starts[high]
             sums = flat[self._left[begin:end]] + flat[self._right[begin:end]]
-            best = np.maximum.reduceat(sums, self._starts[low:high] - begin)
+            if cut_price:
+                sums -= self._price[begin:end] * cut_price
             cells = self._owner[low:high]
-            flat[cells] = np.maximum(flat[cells], best)
+            narrower[cells] = np.maximum(narrower[cells - rows], flat[cells - rows])
+            lower[cells] = np.maximum(lower[cells - 1], flat[cells - 1])
+            best = np.maximum.reduceat(sums, self._starts[low:high] - begin)
+            trimmed = np.maximum(narrower[cells], lower[cells]) - cut_price
+            flat[cells] = np.maximum(np.maximum(flat[cells], best), trimmed)
         self.values = flat
-        self._worth = worth_array
+        self._worth, self._cut_price = worth_array, cut_price
 
     def best(self, width: int, height: int) -> int:
         """The most value a part of this size can give."""
@@ -146,18 +154,28 @@ class GuillotineTable:
 
     def tree(self, width: int, height: int) -> Part:
         """A cut tree of that value, with what is left over in as few and as large parts as the tree allows."""
-        return self._tree(width, height, self.cell(width, height))
+        return self.tightened(self._tree(width, height, self.cell(width, height)))
+
+    def tightened(self, tree: Part) -> Part:
+        """The tree with its pieces at their true sizes."""
+        return tree if self.sizes is None else tighten(tree, self.sizes)
 
     def _tree(self, width: int, height: int, cell: int) -> Part:
+        rows = len(self.ys)
+        i, j = divmod(cell, rows)
         value = self.values[cell]
         if value == 0:
             return Part(width, height)
-        rows = len(self.ys)
-        i, j = divmod(cell, rows)
-        while i > 1 and self.values[(i - 1) * rows + j] == value:
-            i -= 1
-        while j > 1 and self.values[i * rows + j - 1] == value:
-            j -= 1
+        narrower = np.flatnonzero(self.values[j:cell:rows] == value + self._cut_price)
+        if len(narrower):
+            i, value = int(narrower[0]), value + self._cut_price
+        lower = np.flatnonzero(self.values[i * rows : i * rows + j] == value + self._cut_price)
+        if len(lower):
+            j, value = int(lower[0]), value + self._cut_price
+        if self._cut_price:
+            # Trimmed lower, it may be worth trimming narrower after all.
+            narrower = np.flatnonzero(self.values[j : i * rows + j : rows] == value + self._cut_price)
+            i = int(narrower[0]) if len(narrower) else i
         inner_width, inner_height = int(self.xs[i]), int(self.ys[j])
         return peel(width, height, inner_width, inner_height, self._split(inner_width, inner_height, i * rows + j))
 
@@ -168,7 +186,7 @@ class GuillotineTable:
         place = self._place[cell]
         begin, end = self._starts[place], self._starts[place + 1]
         sums = self.values[self._left[begin:end]] + self.values[self._right[begin:end]]
-        hits = np.flatnonzero(sums == value) + begin
+        hits = np.flatnonzero(sums - self._price[begin:end] * self._cut_price == value) + begin
         # Two alike halves can be stacked, so such a cut is taken before any other.
         halves = hits[self._left[hits] == self._right[hits]]
         choice = int(halves[0] if len(halves) else hits[0])
@@ -184,14 +202,13 @@ class GuillotineTable:
         return cut_part(width, height, "y", at, tree(width, at, near), tree(width, height - at, far))
 
     def _exact_size(self, cell: int) -> int:
-        # The cell was shrunk as far as its value allows, so some item of that value fills it exactly.
         here = np.flatnonzero(self._item_cells == cell)
         return int(max(self._item_sizes[here], key=lambda size: self._worth[size]))
 
     def bounded_tree(self, width: int, height: int, worth: Sequence[int], most: Sequence[int]) -> Part:
         """A good cut tree that never makes more of a size than ``most`` (a heuristic: one choice is kept a cell)."""
         chooser = _Bounded(self, np.asarray(worth, dtype=np.int64), np.asarray(most, dtype=np.int64))
-        return chooser.tree(width, height, self.cell(width, height))
+        return self.tightened(chooser.tree(width, height, self.cell(width, height)))
 
 
 class _Bounded:
@@ -250,6 +267,11 @@ class _Bounded:
         segments = table._starts[low:high] - begin
         best = np.maximum.reduceat(sums, segments)
         cells = table._owner[low:high]
+        for smaller in (cells - len(table.ys), cells - 1):
+            # A smaller part's value is this one's too; ``tree`` finds the way down to it by itself.
+            better = self.value[smaller] > self.value[cells]
+            self.value[cells[better]] = self.value[smaller[better]]
+            self.counts[:, cells[better]] = self.counts[:, smaller[better]]
         better = best > self.value[cells]
         if not better.any():
             return
@@ -285,6 +307,56 @@ class _Bounded:
         )
 
 
+def grid_tree(width: int, height: int, size: int, across: int, down: int) -> Part:
+    """A part filled with a plain grid of one size that lies ``across`` × ``down`` ticks."""
+    columns, rows = width // across, height // down
+    strip = Part(across, down, size=size)
+    for count in range(2, columns + 1):
+        strip = Part(count * across, down, "x", across, Part(across, down, size=size), strip)
+    block = strip
+    for count in range(2, rows + 1):
+        block = Part(strip.width, count * down, "y", down, strip, block)
+    return peel(width, height, block.width, block.height, block)
+
+
+def tighten(tree: Part, sizes: Sequence[tuple[int, int]]) -> Part:
+    """The same cuts, moved so that every piece has its true size and what that frees lies at the right and below."""
+    return _rebuild(tree, tree.width, tree.height, sizes)
+
+
+def _needed(tree: Part, sizes: Sequence[tuple[int, int]]) -> tuple[int, int]:
+    """The width and height that the pieces of a tree need at their true sizes."""
+    if tree.left_over:
+        return 0, 0
+    if tree.size is not None:
+        width, height = sizes[tree.size]
+        upright = width <= tree.width and height <= tree.height and (tree.width >= tree.height) == (width >= height)
+        fits_turned = height <= tree.width and width <= tree.height
+        return (width, height) if upright or not fits_turned else (height, width)
+    first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
+    if tree.axis == "x":
+        return first[0] + second[0], max(first[1], second[1])
+    return max(first[0], second[0]), first[1] + second[1]
+
+
+def _rebuild(tree: Part, width: int, height: int, sizes: Sequence[tuple[int, int]]) -> Part:
+    wide, high = _needed(tree, sizes)
+    if not wide:
+        return Part(width, height)
+    if tree.size is not None:
+        return peel(width, height, wide, high, Part(wide, high, size=tree.size))
+    first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
+    if not first[0] or not second[0]:
+        return _rebuild(tree.second if not first[0] else tree.first, width, height, sizes)
+    if tree.axis == "x":
+        at = first[0]
+        sides = _rebuild(tree.first, at, high, sizes), _rebuild(tree.second, wide - at, high, sizes)
+    else:
+        at = first[1]
+        sides = _rebuild(tree.first, wide, at, sizes), _rebuild(tree.second, wide, high - at, sizes)
+    return peel(width, height, wide, high, cut_part(wide, high, tree.axis, at, *sides))
+
+
 def peel(width: int, height: int, inner_width: int, inner_height: int, inner: Part) -> Part:
     """The part width × height with ``inner`` in its upper left corner and the rest cut off, the larger strip whole.
 
@@ -316,21 +388,28 @@ def _cut_below(width: int, height: int, at: int, body: Part) -> Part:
 
 
 def _cut_pairs(positions: np.ndarray) -> np.ndarray:
-    """For every position the cuts worth trying: rows (position, near side, far side) of indices, far side rounded down.
+    """For every position the cuts worth trying: rows (position, near side, far side, cuts), sides as indices.
 
+    The far side is rounded down to a position; where that loses something it has to be trimmed, which makes two cuts.
     Of several cuts with the same far side only the one with the largest near side is kept: it gives at least as much.
+    A row of nothing (no cut, both sides empty) stands for every position, so that each has one.
     """
     found = []
     for index in range(1, len(positions)):
         near = np.arange(1, int(np.searchsorted(positions, positions[index] // 2, side="right")))
-        far = np.searchsorted(positions, positions[index] - positions[near], side="right") - 1
+        rest = positions[index] - positions[near]
+        far = np.searchsorted(positions, rest, side="right") - 1
         last = np.append(far[1:] != far[:-1], True)[: len(near)]
-        near, far = np.append(near[last], index - 1), np.append(far[last], 0)
-        found.append(np.stack([np.full(len(near), index), near, far], axis=1))
-    return np.concatenate(found) if found else np.zeros((0, 3), dtype=np.int64)
+        near, far, rest = near[last], far[last], rest[last]
+        cuts = 1 + (positions[far] != rest)
+        rows = [np.append(column, 0) for column in (near, far, cuts)]
+        found.append(np.stack([np.full(len(near) + 1, index), *rows], axis=1))
+    return np.concatenate(found) if found else np.zeros((0, 4), dtype=np.int64)
 
 
 def _spread(pairs: np.ndarray, others: np.ndarray, scale: int, other_scale: int) -> tuple[np.ndarray, ...]:
-    """Every pair along one axis at every position along the other, as flat cell indices (owner, near, far)."""
+    """Every pair along one axis at every position along the other: flat cells (owner, near, far), and cuts."""
     offset = others[None, :] * other_scale
-    return tuple((pairs[:, k : k + 1] * scale + offset).reshape(-1) for k in range(3))
+    cells = (pairs[:, k : k + 1] * scale + offset for k in range(3))
+    cuts = np.broadcast_to(pairs[:, 3:], (len(pairs), len(others)))
+    return (*(cell.reshape(-1) for cell in cells), cuts.reshape(-1))

@@ -43,22 +43,3 @@ def normal_positions(lengths: Iterable[tuple[int, int]], limit: int) -> np.ndarr
             reach = further
     bits = np.frombuffer(reach.to_bytes(top // 8 + 1, "little"), dtype=np.uint8)
     return np.flatnonzero(np.unpackbits(bits, bitorder="little")).astype(np.int64) * unit
-
-
-def few_positions(lengths: Iterable[tuple[int, int]], limit: int, most: int) -> np.ndarray:
-    """At most about ``most`` of the normal positions, for jobs with too many: multiples of each length and sums of two.
-
-    Layouts cut at these are sound; the best layout may be missed, so no bound may be drawn from them.
-    """
-    wanted = [length for length, _ in lengths if length <= limit]
-    found = {0}
-    for length in sorted(set(wanted), reverse=True):
-        found.update(range(length, limit + 1, length))
-    for first in wanted:
-        found.update(first + second for second in wanted if first + second <= limit)
-    ordered = np.array(sorted(found), dtype=np.int64)
-    if len(ordered) <= most:
-        return ordered
-    single = np.array(sorted({0, *wanted}), dtype=np.int64)
-    spread = ordered[np.linspace(0, len(ordered) - 1, most).astype(int)]
-    return np.union1d(single, spread)

@@ -13,15 +13,26 @@ Among answers of equal cost the one with the fewest strokes at the trimmer is ke
 from __future__ import annotations
 
 import random
-import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from enum import Enum
 from functools import reduce
 from math import gcd
 
 from zester.core.fitting.closing import TooMany, close_gap
-from zester.core.fitting.columns import PRICE_UNITS, Column, Pool, Problem, Relaxed, Tables, column_rows, count_sizes, lp_cost, relax
-from zester.core.fitting.handling import add_simple_columns, fewer_stacks
+from zester.core.fitting.columns import (
+    PRICE_UNITS,
+    Column,
+    Pool,
+    Problem,
+    Relaxed,
+    Tables,
+    column_rows,
+    count_sizes,
+    lp_cost,
+    relax,
+)
+from zester.core.fitting.handling import add_light_columns, fewer_stacks
 from zester.core.fitting.knapsack import GuillotineTable, Part
 from zester.core.fitting.solver import whole_cover
 from zester.core.fitting.strokes import count_strokes
@@ -30,6 +41,17 @@ from zester.core.fitting.tidy import tidy_layouts
 AREA_VALUES = (1.0, 1.06, 1.15, 0.97, 1.3)
 MIP_NODES = 4000
 WIDENINGS = 6
+LIGHT_WORK = 30_000
+HEAVY_WORK = 1_500_000
+MANY_SHEETS = 200
+
+
+class Depth(Enum):
+    """How much is tried: everything; what settles one person's share; only the first ways."""
+
+    FULL = "full"
+    SHARE = "share"
+    QUICK = "quick"
 
 
 @dataclass(frozen=True)
@@ -60,6 +82,8 @@ class Rounding:
         Called with a short text at every step; may raise to stop.
     seconds_left : callable
         How much of the time budget is left.
+    depth : Depth
+        How much to try.
     """
 
     def __init__(
@@ -72,12 +96,14 @@ class Rounding:
         stack: int,
         tell: Callable[[str], None],
         seconds_left: Callable[[], float],
+        depth: Depth = Depth.FULL,
     ):
+        self.depth = depth
         self.problem, self.tables, self.pool, self.relaxed = problem, tables, pool, relaxed
         self.stack, self.tell, self.seconds_left = stack, tell, seconds_left
         self.best: Answer | None = None
         self.bound = relaxed.bound
-        self.handle = True
+        self.reserve = 0.5
         self._closed_at: int | None = None
 
     def run(self) -> Answer:
@@ -94,12 +120,17 @@ class Rounding:
         """What is tried, one after the other, until the bound is met."""
         yield lambda: self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
         yield lambda: self._take(self._whole_program())
-        yield self._one_share
+        if self.depth is Depth.QUICK:
+            return
+        if self.depth is Depth.FULL:
+            yield self._one_share
         yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
         yield self._close
         for power in AREA_VALUES[1:]:
             yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
         yield lambda: self._take(self._whole_program())
+        if self.depth is Depth.SHARE:
+            return
         shaker = random.Random(20)
         for turn in range(WIDENINGS):
             yield lambda turn=turn: self._widen(turn, shaker)
@@ -136,31 +167,66 @@ class Rounding:
         share = reduce(gcd, self.problem.demands)
         if share == 1 or self.problem.limited or self.bound % share:
             return
-        sizes = tuple(replace(size, demand=size.demand // share) for size in self.problem.sizes)
-        small = replace(self.problem, sizes=sizes)
-        clock = time.monotonic() + min(2.5, self.seconds_left() / 2)
-        tables, pool = Tables(small), Pool(small)
+        chosen = self._part_problem([demand // share for demand in self.problem.demands], Depth.SHARE)
+        self._take(self._answer([(column, n * share) for column, n in chosen], [0] * len(self.problem.sizes)))
+
+    def _part_problem(self, demands: Sequence[int], depth: Depth) -> list[tuple[Column, int]]:
+        """A plan for other demands on the same sheets, there without limit; its columns join the pool."""
+        keep = [index for index, demand in enumerate(demands) if demand > 0]
+        if not keep:
+            return []
+        small = replace(
+            self.problem,
+            sizes=tuple(replace(self.problem.sizes[k], demand=demands[k]) for k in keep),
+            names=tuple(self.problem.names[k] for k in keep),
+            sheets=tuple(replace(sheet, count=None) for sheet in self.problem.sheets),
+        )
+
+        def tell(_: object) -> None:
+            self.tell("a part of it")
 
         def left() -> float:
-            return clock - time.monotonic()
+            return self.seconds_left() / 2
 
-        relaxed = relax(small, tables, pool, lambda _: self.tell("one share"), left)
-        rounding = Rounding(
-            small, tables, pool, relaxed, stack=self.stack, tell=lambda _: self.tell("one share"), seconds_left=left
-        )
-        rounding.handle = False
+        tables, pool = Tables(small), Pool(small)
+        relaxed = relax(small, tables, pool, tell, left, rounds=80)
+        rounding = Rounding(small, tables, pool, relaxed, stack=self.stack, tell=tell, seconds_left=left, depth=depth)
         answer = rounding.run()
-        chosen = [(column, copies * share) for column, copies in answer.chosen]
-        for column, _ in chosen:
-            self.pool.add(column.sheet, column.tree)
-        self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
+        found = []
+        for column in pool.columns:
+            self.pool.add(column.sheet, renumber(column.tree, keep))
+        for column, copies in answer.chosen:
+            tree = renumber(column.tree, keep)
+            found.append((make_column(self.problem, column.sheet, tree), copies))
+        return found
+
+    def _in_stacks(self) -> None:
+        """Plans whose layouts come in full stacks: fit a stack's share, repeat it, and fit what is left over."""
+        if self.problem.limited or self.stack == 1 or self.tables.table.work > LIGHT_WORK:
+            return
+        for share in (
+            [demand // self.stack for demand in self.problem.demands],
+            [-(-demand // self.stack) for demand in self.problem.demands],
+        ):
+            chosen = [(column, n * self.stack) for column, n in self._part_problem(share, Depth.QUICK)]
+            left = list(self.problem.demands)
+            for column, copies in chosen:
+                self._use(column, copies, left, [None] * len(self.problem.sheets))
+            chosen += self._part_problem(left, Depth.QUICK)
+            self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
 
     def _less_handling(self) -> None:
         """Replace the best answer by one of the same cost with fewer strokes, if there is one."""
-        if not self.handle or any(self.best.missing) or self.seconds_left() < 0.2:
+        if self.depth is not Depth.FULL or any(self.best.missing) or self.seconds_left() < self.reserve:
+            return
+        if sum(copies for _, copies in self.best.chosen) > MANY_SHEETS or self.tables.table.work > HEAVY_WORK:
+            # With hundreds of sheets a stack begun more or less is nothing, and the programs become slow.
             return
         self.tell("less handling")
-        add_simple_columns(self.problem, self.tables, self.pool, self.relaxed.worth)
+        self._in_stacks()
+        add_light_columns(
+            self.problem, self.tables, self.pool, self.best.cost, lambda: self.seconds_left() < self.reserve
+        )
         chosen = fewer_stacks(
             self.problem,
             self.pool,
@@ -205,7 +271,7 @@ class Rounding:
             chosen.append((column, -(-demand // column.counts[index])))
         return self._answer(chosen, [0] * len(self.problem.sizes))
 
-    def _fill_rest(self, amounts: Sequence[float], worth: list[int]) -> Answer:
+    def _fill_rest(self, amounts: Sequence[float], worth: list[int]) -> Answer | None:
         """Round the amounts down and fill what they leave over, sheet by sheet."""
         left = list(self.problem.demands)
         stock = [sheet.count for sheet in self.problem.sheets]
@@ -270,7 +336,14 @@ class Rounding:
         missing = found.amounts[len(columns) :] or [0] * len(problem.sizes)
         return self._answer(chosen, missing)
 
-    def _answer(self, chosen: Sequence[tuple[Column, int]], missing: Sequence[int]) -> Answer:
+    def _answer(self, chosen: Sequence[tuple[Column, int]], missing: Sequence[int]) -> Answer | None:
+        """The columns and copies as an answer; None if they do not make what they should (a float gone wrong)."""
+        made = [0] * len(self.problem.sizes)
+        for column, copies in chosen:
+            for index, count in enumerate(column.counts):
+                made[index] += copies * count
+        if any(m + lost < demand for m, lost, demand in zip(made, missing, self.problem.demands, strict=True)):
+            return None
         merged: dict[tuple, tuple[Column, int]] = {}
         for column, copies in chosen:
             key = (column.sheet, column.counts)
@@ -298,19 +371,7 @@ class Rounding:
             copies = max(0, int(amount + 1e-6) - turn // 2)
             for index, count in enumerate(column.counts):
                 left[index] = max(0, left[index] - copies * count)
-        keep = [index for index, demand in enumerate(left) if demand]
-        if not keep:
-            return
-        small = replace(
-            self.problem,
-            sizes=tuple(replace(self.problem.sizes[k], demand=left[k]) for k in keep),
-            names=tuple(self.problem.names[k] for k in keep),
-            sheets=tuple(replace(sheet, count=None) for sheet in self.problem.sheets),
-        )
-        pool = Pool(small)
-        relax(small, Tables(small), pool, lambda _: self.tell("the rest"), self.seconds_left, rounds=60)
-        for column in pool.columns:
-            self.pool.add(column.sheet, renumber(column.tree, keep))
+        self._part_problem(left, Depth.QUICK)
 
     def _shaken_columns(self, shaker: random.Random) -> None:
         table: GuillotineTable = self.tables.table

@@ -91,7 +91,9 @@ def whole_cover(
         return WholeAnswer(None, finished=True)
     highs.passModel(_model(costs, columns, demands, limits))
     if ceiling is not None:
-        highs.addRow(-highspy.kHighsInf, ceiling + 0.5, len(costs), np.arange(len(costs), dtype=np.int32), np.array(costs))
+        highs.addRow(
+            -highspy.kHighsInf, ceiling + 0.5, len(costs), np.arange(len(costs), dtype=np.int32), np.array(costs)
+        )
     highs.run()
     status, ended = highs.getInfo().primal_solution_status, highs.getModelStatus()
     if status != highspy.SolutionStatus.kSolutionStatusFeasible:
@@ -118,36 +120,53 @@ def _model(
     return model
 
 
-def least_stacks(
-    cuts: Sequence[float],
+def least_work(  # noqa: PLR0913 (one program, all of it named)
+    work: Sequence[Sequence[float]],
     costs: Sequence[float],
     columns: Sequence[dict[int, int]],
     demands: Sequence[int],
     limits: Sequence[int],
     *,
     ceiling: float,
-    stack: int,
     start: Sequence[int],
     nodes: int,
     seconds: float,
 ) -> list[int] | None:
-    """Amounts of the columns that meet the demands at no more than ``ceiling`` with the least cuts over all stacks.
+    """Amounts of the columns that meet the demands at no more than ``ceiling`` with the least work.
 
-    Unknowns are the amounts and, for every column, its stacks of ``stack`` sheets. ``start`` are amounts to begin from.
+    ``work[j]`` is the work of 1, 2, … copies of column j up to a full stack. An amount is so many full stacks and at
+    most one smaller one; these are the unknowns. ``start`` are amounts to begin from.
     """
-    number, highs = len(columns), _quiet()
+    stack = len(work[0])
+    sizes = [size for _ in columns for size in range(1, stack + 1)]
+    all_columns = [
+        {row: count * size for row, count in column.items()} for column in columns for size in range(1, stack + 1)
+    ]
+    all_costs = [cost * size for cost in costs for size in range(1, stack + 1)]
+    highs = _quiet()
     highs.setOptionValue("mip_max_nodes", nodes)
     highs.setOptionValue("time_limit", max(seconds, 0.05))
     highs.setOptionValue("mip_rel_gap", 0.01)
-    highs.passModel(_model([*([0.0] * number), *cuts], [*columns, *({} for _ in columns)], demands, limits))
-    every = np.arange(number, dtype=np.int32)
-    highs.addRow(-highspy.kHighsInf, ceiling + 0.5, number, every, np.array(costs))
-    for index in range(number):
-        highs.addRow(0.0, highspy.kHighsInf, 2, np.array([index, number + index], dtype=np.int32), np.array([-1.0, stack]))
+    # Heuristics inside the search would take most of the time, and are not bounded by the nodes.
+    highs.setOptionValue("mip_heuristic_effort", 0.0)
+    highs.passModel(_model([each for entry in work for each in entry], all_columns, demands, limits))
+    every = np.arange(len(sizes), dtype=np.int32)
+    highs.addRow(-highspy.kHighsInf, ceiling + 0.5, len(sizes), every, np.array(all_costs))
+    for first in range(0, len(sizes), stack) if stack > 1 else ():
+        partial = np.arange(first, first + stack - 1, dtype=np.int32)
+        highs.addRow(-highspy.kHighsInf, 1.0, len(partial), partial, np.ones(len(partial)))
     begin = highspy.HighsSolution()
-    begin.col_value = [*map(float, start), *(float(-(-n // stack)) for n in start)]
+    begin.col_value = [float(_stacks(amount, size, stack)) for amount in start for size in range(1, stack + 1)]
     highs.setSolution(begin)
     highs.run()
     if highs.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
         return None
-    return [round(value) for value in list(highs.getSolution().col_value)[:number]]
+    values = [round(value) for value in highs.getSolution().col_value]
+    return [
+        sum(size * values[first + size - 1] for size in range(1, stack + 1)) for first in range(0, len(values), stack)
+    ]
+
+
+def _stacks(amount: int, size: int, stack: int) -> int:
+    """How many stacks of ``size`` an amount makes: full ones, and one of what is left."""
+    return amount // stack if size == stack else int(amount % stack == size)

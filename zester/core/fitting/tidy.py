@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from itertools import groupby
+from operator import itemgetter
 
 from zester.core.fitting.knapsack import Part, cut_part
 from zester.core.fitting.strokes import count_strokes, part_key
@@ -25,8 +26,10 @@ def tidy(part: Part, halve: bool) -> Part:
     useful = [strip for strip in strips if not strip.left_over]
     if not useful:
         return Part(part.width, part.height)
-    useful.sort(key=lambda strip: (-_length(strip, part.axis), str(part_key(strip))))
-    runs = [list(run) for _, run in groupby(useful, key=part_key)]
+    keyed = [((-_length(strip, part.axis), part_key(strip)), strip) for strip in useful]
+    keyed.sort(key=itemgetter(0))
+    useful = [strip for _, strip in keyed]
+    runs = [[strip for _, strip in run] for _, run in groupby(keyed, key=itemgetter(0))]
     blocks = [_join_run(run, part.axis) for run in runs] if halve else useful
     spare = _length(part, part.axis) - sum(_length(strip, part.axis) for strip in useful)
     return _comb(blocks, spare, part)

@@ -1,6 +1,7 @@
 """Whole fits: common practice, outside witnesses, properties."""
 
 import itertools
+import random
 from decimal import Decimal
 from unittest import TestCase
 
@@ -216,6 +217,22 @@ def cp_sat_sheets(sheet_: Sheet, pieces: list[tuple[int, int]]) -> int:
     solver.parameters.num_workers = 1
     assert solver.solve(model) == cp_model.OPTIMAL
     return int(solver.objective_value)
+
+
+class FineSizesTests(TestCase):
+    def test_sizes_in_tenths_of_a_millimetre_without_number_still_get_a_sound_plan(self):
+        dice = random.Random(4)
+        pieces = tuple(
+            Piece(f"P{k}", dice.randint(300, 1500) * 32, dice.randint(300, 1500) * 32, dice.randint(5, 40))
+            for k in range(30)
+        )
+        a3 = Sheet("A3", 297 * 320, 420 * 320)
+        wanted = Job("mm", (PaperJob("chalk", (a3,), pieces),), 3)
+        self.assertFalse(Tables(make_problem(wanted.papers[0])).exact)
+        plan = fit(wanted, seconds=3)
+        check_plan(wanted, read_plan(write_plan(plan)))
+        self.assertLessEqual(plan.papers[0].sheets, one_size_sheets(wanted.papers[0]))
+        self.assertLessEqual(plan.papers[0].bound, plan.papers[0].cost)
 
 
 class WitnessTests(TestCase):
