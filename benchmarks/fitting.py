@@ -28,6 +28,7 @@ from zester.core.fitting.summary import KeepRule
 from zester.core.fitting.tests.test_engine import rectpack_sheets
 
 STACK = 3
+MOST_RECTANGLES = 2000
 
 
 @dataclass
@@ -63,9 +64,12 @@ def plain_strokes(job: Job) -> tuple[int, int]:
 
 
 def beaten(job: Job, plan: PaperPlan) -> bool:
-    """Whether a variant of rectpack needs fewer sheets."""
-    one_price = len(job.papers[0].sheets) == 1
-    return one_price and not plan.proven and rectpack_sheets(job.papers[0]) < plan.sheets
+    """Whether a variant of rectpack needs fewer sheets; not asked of plans that are proven or too large for it."""
+    paper = job.papers[0]
+    too_large = sum(piece.count for piece in paper.pieces) > MOST_RECTANGLES
+    if plan.proven or too_large or len(paper.sheets) > 1:
+        return False
+    return rectpack_sheets(paper) < plan.sheets
 
 
 def main() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import hashlib
 import logging
 import time
@@ -15,7 +16,7 @@ from zester.core.class_job import class_job
 from zester.core.errors import Cancelled, JobError, PlanError
 from zester.core.fitting.buying import sheets_to_buy
 from zester.core.fitting.check import check_plan
-from zester.core.fitting.engine import Progress, fit
+from zester.core.fitting.engine import PAPER_SECONDS, Progress, fit
 from zester.core.fitting.job import Job, read_job, write_job
 from zester.core.fitting.plan import Plan, read_plan, write_plan
 from zester.core.fitting.summary import KeepRule
@@ -49,8 +50,17 @@ def fingerprint(job: Job) -> str:
 
 
 def latest_fit(card_class: CardClass) -> Fit | None:
-    """The newest fit of the class."""
-    return card_class.fits.first()
+    """The newest fit of the class; one whose worker must have died is called failed first."""
+    newest = card_class.fits.first()
+    if newest and newest.running and timezone.now() > newest.created_at + _patience(newest):
+        newest.status, newest.problem = Fit.Status.FAILED, "The fit was interrupted. Try once more."
+        newest.save(update_fields=["status", "problem"])
+    return newest
+
+
+def _patience(found: Fit) -> datetime.timedelta:
+    # Twice what the papers may take, and a minute for those in the queue before it.
+    return datetime.timedelta(seconds=60 + 2 * (PAPER_SECONDS + 1) * found.papers)
 
 
 def latest_plan(card_class: CardClass) -> Fit | None:
@@ -74,8 +84,8 @@ def start_fit(card_class: CardClass, *, queued: bool = True) -> Fit:
 
     Raises JobError as ``job_of`` does.
     """
-    running = card_class.fits.filter(status__in=[Fit.Status.WAITING, Fit.Status.WORKING]).first()
-    if running:
+    running = latest_fit(card_class)
+    if running and running.running:
         return running
     sheet = read_class(card_class)
     job = job_of(sheet)

@@ -208,6 +208,9 @@ def close_gap(
     are too many columns, if the table does not know every position, or if the integer program is not finished.
     """
     duals = max((dual_bound(problem, tables.table, _positive(worth)) for worth in worths), key=lambda d: d.value)
+    if not duals.theta or 0 in duals.worth:
+        # A size that can be had for nothing has no price, and the listing would miss columns that hold it.
+        return Closed(None, settled=False)
     tables.table.fill(duals.worth)
     target = known_cost - max(1, reduce(gcd, problem.costs))
     try:

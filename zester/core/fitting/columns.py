@@ -71,6 +71,19 @@ class Problem:
         """Indices of the sheets there are only so many of."""
         return [index for index, sheet in enumerate(self.sheets) if sheet.count is not None]
 
+    @property
+    def may_run_out(self) -> bool:
+        """Whether pieces may go missing: sheets are limited, or a size fits no sheet there is."""
+        return bool(self.limited) or any(
+            not any(_fits(size.width, size.height, size.turn, sheet) for sheet in self.sheets) for size in self.sizes
+        )
+
+    @property
+    def free(self) -> list[bool]:
+        """For every size whether it fits a sheet that costs nothing and is there without end."""
+        endless = [s for s, c in zip(self.sheets, self.costs, strict=True) if c == 0 and s.count is None]
+        return [any(_fits(z.width, z.height, z.turn, sheet) for sheet in endless) for z in self.sizes]
+
 
 def make_problem(paper: PaperJob, demands: dict[str, int] | None = None) -> Problem:
     """The problem of one paper; ``demands`` (by piece id) may ask for fewer than the job does."""
@@ -324,6 +337,8 @@ def dual_bound(problem: Problem, table: GuillotineTable, worth: Sequence[int]) -
 
     A sheet has far fewer than ``CUTS_A_PRICE_UNIT`` cuts, so rounding up gives its exact value without them.
     """
+    # What can be had for nothing is worth nothing; any price on it would spoil the bound of the rest.
+    worth = [0 if free else price for price, free in zip(worth, problem.free, strict=True)]
     table.fill([price * CUTS_A_PRICE_UNIT for price in worth], cut_price=1)
     values = [-(-table.best(sheet.width, sheet.height) // CUTS_A_PRICE_UNIT) for sheet in problem.sheets]
     total = sum(price * demand for price, demand in zip(worth, problem.demands, strict=True))

@@ -23,7 +23,7 @@ from zester.core.fitting.tidy import tidy
 MOST_COLUMNS = 10
 CUT_UNITS = 1000
 LAYOUT = 0.1
-NODES = 30
+NODES = 12
 
 
 def add_light_columns(

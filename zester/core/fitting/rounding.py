@@ -41,7 +41,7 @@ from zester.core.fitting.tidy import tidy_layouts
 AREA_VALUES = (1.0, 1.06, 1.15, 0.97, 1.3)
 MIP_NODES = 4000
 WIDENINGS = 6
-LIGHT_WORK = 30_000
+LIGHT_WORK = 15_000
 HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
 
@@ -262,7 +262,7 @@ class Rounding:
 
     def _one_size_a_sheet(self) -> Answer | None:
         """For every size the sheets filled with it alone; None where a limited shelf could not hold them."""
-        if self.problem.limited:
+        if self.problem.may_run_out:
             return None
         chosen = []
         for index, demand in enumerate(self.problem.demands):
@@ -317,8 +317,8 @@ class Rounding:
         problem, columns = self.problem, self.pool.columns
         costs = [lp_cost(problem, column.sheet) for column in columns]
         rows = [column_rows(problem, column) for column in columns]
-        if problem.limited:
-            # Only a paper with a limited shelf can run out; elsewhere nothing may be missing.
+        if problem.may_run_out:
+            # Elsewhere nothing may be missing.
             costs += [4.0 * (max(problem.costs) + 1)] * len(problem.sizes)
             rows += [{index: 1} for index in range(len(problem.sizes))]
         found = whole_cover(

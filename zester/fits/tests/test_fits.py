@@ -1,11 +1,13 @@
 """Fitting from the web page: start, progress, stop, shortage, change."""
 
+import datetime
 import json
 from unittest import mock
 
 from django.core.management import call_command
 from django.test import TransactionTestCase, override_settings
 from django.urls import reverse
+from django.utils import timezone
 
 from zester.core.errors import PlanError
 from zester.core.fitting.job import read_job
@@ -106,6 +108,14 @@ class FitTests(SignedInTests):
         page = self.client.get(self.url)
         self.assertContains(page, "did not pass its check")
         self.assertNotContains(page, 'data-piece="A1"')
+
+    def test_a_fit_whose_worker_died_does_not_block_the_next(self):
+        dead = start_fit(self.card_class, queued=False)
+        Fit.objects.filter(pk=dead.pk).update(
+            status=Fit.Status.WORKING, created_at=timezone.now() - datetime.timedelta(minutes=10)
+        )
+        self.assertContains(self.client.get(self.url), "The fit was interrupted. Try once more.")
+        self.assertContains(self.start(), 'data-piece="A1"')
 
     def test_when_a_fit_has_ended_the_page_is_loaded_anew(self):
         found = fitted(self.card_class)

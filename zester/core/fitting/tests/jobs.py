@@ -38,3 +38,33 @@ def random_job(seed: int) -> Job:
     sizes = dice.sample(CARD_SIZES[:-1], dice.randint(1, 6))
     pieces = [(size, people * dice.randint(1, 3), dice.random() < 0.8) for size in sizes]
     return job(dice.choice(["8½ x 11", "12 x 12", "210 x 297 mm"]), *pieces)
+
+
+def random_shelf_job(seed: int) -> Job | None:
+    """One paper with several kinds of sheets, some limited, some free, some used up; None if nothing fits any."""
+    dice = random.Random(seed)
+    unit = dice.choice([1016, 508, 320])
+    sheets = tuple(
+        Sheet(
+            f"S{k}",
+            dice.randint(20, 90) * unit,
+            dice.randint(20, 120) * unit,
+            dice.choice([None, None, 0, 1, 3, 8]),
+            Decimal(dice.choice(["0", "1", "0.42", "2.5", "0.1"])),
+        )
+        for k in range(dice.randint(1, 4))
+    )
+    wanted = [
+        Piece(
+            f"P{k}",
+            dice.randint(1, 60) * unit,
+            dice.randint(1, 60) * unit,
+            dice.choice([1, 2, 3, 7, 30, 400]),
+            dice.random() < 0.7,
+        )
+        for k in range(dice.randint(1, 8))
+    ]
+    pieces = tuple(piece for piece in wanted if any(piece.fits(sheet) for sheet in sheets))
+    if not pieces:
+        return None
+    return Job("mm" if unit == 320 else "in", (PaperJob("paper", sheets, pieces),), dice.randint(1, 5))

@@ -15,11 +15,11 @@ from zester.core.fitting.buying import sheets_to_buy
 from zester.core.fitting.check import check_paper, check_plan
 from zester.core.fitting.columns import Tables, make_problem
 from zester.core.fitting.engine import fit, fit_paper
-from zester.core.fitting.job import Job, PaperJob, Piece, Sheet
+from zester.core.fitting.job import Job, PaperJob, Piece, Sheet, read_job, write_job
 from zester.core.fitting.plan import PaperPlan, read_plan, write_plan
 from zester.core.fitting.strokes import count_strokes
 from zester.core.fitting.summary import KeepRule, bound_in_words, summarise
-from zester.core.fitting.tests.jobs import job, paper, random_job, sheet
+from zester.core.fitting.tests.jobs import job, paper, random_job, random_shelf_job, sheet
 
 
 def fit_one(*args, **kwargs) -> PaperPlan:
@@ -158,6 +158,19 @@ class PropertyTests(TestCase):
         if first.proven:
             self.assertGreaterEqual(second.cost, first.cost)
         self.assertGreaterEqual(second.cost, first.bound)
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.integers(0, 100_000))
+    def test_any_shelf_gets_a_checked_plan(self, seed):
+        wanted = random_shelf_job(seed)
+        if wanted is None:
+            return
+        plan = fit(wanted, seconds=1)
+        check_plan(wanted, read_plan(write_plan(plan)))
+        self.assertEqual(read_job(write_job(wanted)), wanted)
+        endless = [s for s in wanted.papers[0].sheets if s.count is None]
+        if all(any(piece.fits(s) for s in endless) for piece in wanted.papers[0].pieces):
+            self.assertFalse(plan.papers[0].short)
 
 
 def _doubled(paper_job: PaperJob) -> PaperJob:
