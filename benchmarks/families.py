@@ -68,24 +68,23 @@ def _job(sheets: list[Sheet], pieces: tuple[Piece, ...]) -> Job:
     return Job("in", (PaperJob("paper", tuple(sheets), fitting),), 3)
 
 
+def _people_job(name: str, people: tuple[int, int], sizes: tuple[int, int]) -> Job:
+    dice = random.Random(name)
+    width, height, metric = _sheet(dice)
+    many = dice.randint(*people)
+    chosen = card_sizes(dice, dice.randint(*sizes), width, height, metric)
+    counts = [many * dice.choice((1, 1, 1, 2, 2, 3, 4)) for _ in chosen]
+    return _job([Sheet("new", width, height)], _pieces(dice, chosen, counts))
+
+
 def class_job(seed: int) -> Job:
     """One paper of a class."""
-    dice = random.Random(f"class {seed}")
-    width, height, metric = _sheet(dice)
-    people = dice.randint(4, 30)
-    sizes = card_sizes(dice, dice.randint(3, 14), width, height, metric)
-    counts = [people * dice.choice((1, 1, 1, 2, 2, 3, 4)) for _ in sizes]
-    return _job([Sheet("new", width, height)], _pieces(dice, sizes, counts))
+    return _people_job(f"class {seed}", (4, 30), (3, 14))
 
 
 def club_job(seed: int) -> Job:
     """One paper of a very large class."""
-    dice = random.Random(f"club {seed}")
-    width, height, metric = _sheet(dice)
-    people = dice.randint(250, 5000)
-    sizes = card_sizes(dice, dice.randint(8, 24), width, height, metric)
-    counts = [people * dice.choice((1, 1, 1, 2, 2, 3, 4)) for _ in sizes]
-    return _job([Sheet("new", width, height)], _pieces(dice, sizes, counts))
+    return _people_job(f"club {seed}", (250, 5000), (8, 24))
 
 
 def few_job(seed: int) -> Job:

@@ -6,6 +6,7 @@ import datetime
 import hashlib
 import logging
 import time
+from collections.abc import Callable
 
 from django.db import transaction
 from django.utils import timezone
@@ -77,10 +78,10 @@ def is_current(found: Fit, sheet: ClassSheet) -> bool:
 
 
 @transaction.atomic
-def start_fit(card_class: CardClass, *, queued: bool = True) -> Fit:
-    """Put a fit of the class in the queue; one that already waits or runs is returned instead of a second one.
+def start_fit(card_class: CardClass, enqueue: Callable[[int], object] | None = None) -> Fit:
+    """Make a fit of the class and hand its key to ``enqueue`` once it is stored; without that the caller runs it.
 
-    With ``queued`` false it is only made, for the caller to run.
+    One that already waits or runs is returned instead of a second one.
 
     Raises JobError as ``job_of`` does.
     """
@@ -96,10 +97,8 @@ def start_fit(card_class: CardClass, *, queued: bool = True) -> Fit:
         context=_context(sheet, job),
         papers=len(job.papers),
     )
-    if queued:
-        from zester.fits.tasks import fit_task
-
-        transaction.on_commit(lambda: fit_task.enqueue(new.pk))
+    if enqueue:
+        transaction.on_commit(lambda: enqueue(new.pk))
     return new
 
 

@@ -15,6 +15,7 @@ from zester.core.errors import JobError
 from zester.fits.models import Fit
 from zester.fits.services import ask_to_stop, is_current, job_of, latest_fit, latest_plan, start_fit
 from zester.fits.sheets import draw_sheets
+from zester.fits.tasks import fit_task
 from zester.site.stations import thread
 
 
@@ -49,7 +50,7 @@ def start(request: HttpRequest, pk: int) -> HttpResponse:
     """Start a fit; what stands in its way is shown on the page."""
     card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
     with suppress(JobError):
-        start_fit(card_class)
+        start_fit(card_class, fit_task.enqueue)
     return redirect("fits:sheets", pk)
 
 

@@ -10,7 +10,7 @@ from dataclasses import replace
 
 from zester.core.fitting.columns import Problem
 from zester.core.fitting.job import Piece
-from zester.core.fitting.knapsack import Part, cut_part
+from zester.core.fitting.knapsack import Part, cut_part, tighten
 from zester.core.fitting.plan import Cut, Layout, Named
 from zester.core.fitting.tidy import tidy_layouts
 
@@ -35,13 +35,14 @@ def name_layouts(
         A chosen layout is split only where its copies hold different pieces. Slots nobody needs are left uncut if
         that does not split a layout.
     """
-    layouts = []
+    layouts, sizes = [], [(size.width, size.height) for size in problem.sizes]
     for sheet, tree, copies in sorted(chosen, key=lambda entry: -entry[2]):
         left = copies
         while left:
             tree_now = _drop_unneeded(tree, problem, wanted, left)
             if tree_now is not tree:
-                tree_now = tidy_layouts([(tree_now, left)], stack)[0]
+                # What the dropped slots free is moved to the edge, so that it stays in one large part.
+                tree_now = tidy_layouts([(tighten(tree_now, sizes), left)], stack)[0]
             names, used = _assign(tree_now, problem, wanted)
             if tree_now.left_over:
                 break

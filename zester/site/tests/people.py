@@ -34,7 +34,7 @@ def make_class(owner, *lists: str, participants: int = 4, **more) -> CardClass:
 
 def fitted(card_class: CardClass) -> Fit:
     """The class fitted, here and now."""
-    found = start_fit(card_class, queued=False)
+    found = start_fit(card_class)
     run_fit(found.pk)
     found.refresh_from_db()
     return found

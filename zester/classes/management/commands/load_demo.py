@@ -18,6 +18,6 @@ class Command(BaseCommand):
         if card_class is None:
             self.stdout.write("The demo is there already.")
             return
-        found: Fit = start_fit(card_class, queued=False)
+        found: Fit = start_fit(card_class)
         run_fit(found.pk)
         self.stdout.write(f"{card_class.title} is loaded and fitted.")

@@ -108,6 +108,12 @@ class RuleTests(TestCase):
         self.assertEqual(plan.sheets, 1)
         self.assertEqual(sum(layout.copies for layout in plan.layouts), 1)
 
+    def test_no_piece_is_cut_that_nobody_asked_for_and_the_offcut_stays_large(self):
+        single = paper("12 x 12", ("5 x 11½", 1))
+        summary = summarise(single, fit_paper(single, 3, lambda _: None, 5), KeepRule(8128, 3 * 8128))
+        self.assertEqual(summary.over, {})
+        self.assertEqual([(o.width, o.height) for o in summary.offcuts if o.kept], [(7 * 8128, 12 * 8128)])
+
     def test_progress_is_told_and_can_stop_the_fit(self):
         seen = []
         fit(job("8½ x 11", ("4 x 5¼", 3)), lambda progress: seen.append(progress.paper))
