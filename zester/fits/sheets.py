@@ -10,7 +10,7 @@ from zester.core.cutting.steps import natural
 from zester.core.fitting.drawing import Label, Placed, fit_label, place_parts
 from zester.core.fitting.job import PaperJob
 from zester.core.fitting.plan import Layout, PaperPlan
-from zester.core.fitting.summary import KeepRule, Summary, bound_in_words, summarise
+from zester.core.fitting.summary import KeepRule, Offcut, Summary, bound_in_words, summarise
 from zester.core.lengths import TICKS_PER_INCH, show_size
 from zester.fits.models import Fit
 from zester.fits.services import keep_rule, with_plan
@@ -74,6 +74,11 @@ class PaperSheets:
     def small(self) -> bool:
         """Whether its sheets are small enough for three drawings in a row."""
         return max(self.job.sheets[0].width, self.job.sheets[0].height) <= SMALL_SHEET
+
+    @property
+    def keeps(self) -> tuple[Offcut, ...]:
+        """The offcuts worth keeping."""
+        return tuple(offcut for offcut in self.summary.offcuts if offcut.kept)
 
     @property
     def to_buy_cost(self) -> Decimal:
