@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django import forms
+from django.core.validators import MinValueValidator
 
 from zester.core.errors import LengthError
 from zester.core.lengths import RULERS, parse_length, parse_size, with_unit
@@ -50,6 +53,7 @@ class BootstrapMixin:
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         for field in self.fields.values():
+            field.validators = [_in_plain_words(validator) for validator in field.validators]
             widget = field.widget
             if isinstance(widget, forms.CheckboxInput):
                 kind = "form-check-input"
@@ -58,3 +62,10 @@ class BootstrapMixin:
             else:
                 kind = "form-select" if isinstance(widget, forms.Select) else "form-control"
             widget.attrs["class"] = f"{widget.attrs.get('class', '')} {kind}".strip()
+
+
+def _in_plain_words(validator: Callable) -> Callable:
+    """Django's own “Ensure this value is greater than or equal to 0” as somebody would say it."""
+    if isinstance(validator, MinValueValidator) and validator.message == MinValueValidator.message:
+        return MinValueValidator(validator.limit_value, "Write %(limit_value)s or more.")
+    return validator

@@ -35,7 +35,7 @@ class ClassTests(SignedInTests):
             ({"title": ""}, "This field is required"),
             ({"participants": "1000000"}, "up to 10000 people"),
             ({"participants": "0"}, "at least 1 person"),
-            ({"participants": "-3"}, "greater than or equal to 0"),
+            ({"participants": "-3"}, "Write 0 or more"),
             ({"participants": "many"}, "whole number"),
             ({"stack": "0"}, "At least 1 sheet"),
             ({"stack": "99"}, "make no clean cut"),
@@ -85,7 +85,7 @@ class CountTests(SignedInTests):
         for wrong, words in [
             ({"participants": "1000000"}, "up to 10000 people"),
             ({"participants": ""}, "This field is required"),
-            ({"each": "-1"}, "greater than or equal to 0"),
+            ({"each": "-1"}, "Write 0 or more"),
             ({"each": "9999"}, "At most 100"),
             ({"spares": "x"}, "whole number"),
         ]:

@@ -46,8 +46,8 @@ class ShelfTests(SignedInTests):
             ({"sheet": "typed", "typed_size": ""}, "How large is the sheet?"),
             ({"sheet": "typed", "typed_size": "-4 x 5"}, "width × height"),
             ({"supply": "on_hand", "on_hand": ""}, "How many sheets are there?"),
-            ({"supply": "on_hand", "on_hand": "-3"}, "greater than or equal to 0"),
-            ({"price": "-1"}, "greater than or equal to 0"),
+            ({"supply": "on_hand", "on_hand": "-3"}, "Write 0 or more"),
+            ({"price": "-1"}, "Write 0 or more"),
             ({"price": "free"}, "Enter a number"),
             ({"colour": "red"}, "Choose a colour"),
         ]

@@ -28,7 +28,7 @@ class Command(BaseCommand):
         if not settings.DEMO:
             raise CommandError("Set ZESTER_DEMO=1 first: this serves a demo with a known password.")
         self._check_free(port)
-        settings.DATA_DIR.mkdir(parents=True, exist_ok=True)
+        settings.STATIC_ROOT.mkdir(parents=True, exist_ok=True)
         call_command("migrate", verbosity=0)
         call_command("load_demo", stdout=self.stdout)
         processes = [subprocess.Popen(command) for command in self._commands(port)]  # noqa: S603
