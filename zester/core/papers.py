@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-
 # What the repeats are called, and whether a pattern of that kind runs one way by nature.
 REPEATS = {
     "plain": "plain",
@@ -17,12 +15,6 @@ REPEATS = {
     "steps": "steps",
     "pines": "pines (one way)",
 }
-_HEX = re.compile(r"#[0-9a-fA-F]{6}")
-
-
-def is_colour(text: str) -> bool:
-    """Whether the text is a colour like ``#c8a24a``."""
-    return bool(_HEX.fullmatch(text))
 
 
 def _channels(colour: str) -> tuple[int, ...]:

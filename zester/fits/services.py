@@ -180,9 +180,3 @@ class _Teller:
 def with_plan(found: Fit) -> tuple[Job, Plan]:
     """The job and plan of a finished fit."""
     return read_job(found.job), read_plan(found.plan)
-
-
-def paper_of(found: Fit, number: int) -> tuple:
-    """The job and plan of one paper of a finished fit, by its place; raises IndexError if there is none."""
-    job, plan = with_plan(found)
-    return job, job.papers[number], plan.papers[number]

@@ -52,7 +52,6 @@ class PieceRow:
     made: int
     missing: int
     why: str
-    turned_ok: bool
 
 
 @dataclass(frozen=True)
@@ -183,11 +182,11 @@ def _paper(found: Fit, number: int, job: PaperJob, plan: PaperPlan, unit: str, k
             summary.made.get(piece.id, 0),
             missing.get(piece.id, 0),
             names[piece.id]["why"],
-            piece.turn,
         )
         for piece in sorted(job.pieces, key=lambda piece: natural(piece.id))
     ]
-    priced = look["price"] is not None
+    # A sheet that costs nothing counts 1 in the fit, like one without a price; neither adds to the money.
+    priced = Decimal(look["price"] or 0) > 0
     words = bound_in_words(job, plan)
     to_buy = found.to_buy.get(job.id, 0)
     return PaperSheets(number, look, job, plan, summary, layouts, tuple(rows), words, priced, to_buy)

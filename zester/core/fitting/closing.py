@@ -22,7 +22,7 @@ from math import ceil, gcd
 
 import numpy as np
 
-from zester.core.fitting.columns import Column, DualBound, Problem, Tables, column_rows, count_sizes, dual_bound
+from zester.core.fitting.columns import Column, DualBound, Problem, Tables, column_rows, dual_bound, make_column
 from zester.core.fitting.knapsack import GuillotineTable, Part, peel
 from zester.core.fitting.solver import whole_cover
 
@@ -260,5 +260,5 @@ def _columns(
         for row, value in enumerate(cells[cell].values):
             if value >= need and value:
                 tree = table.tightened(lister.tree(cell, row, sheet.width, sheet.height))
-                columns.append(Column(index, count_sizes(tree, len(problem.sizes)), tree))
+                columns.append(make_column(problem, index, tree))
     return columns

@@ -126,6 +126,11 @@ def count_sizes(tree: Part, sizes: int) -> tuple[int, ...]:
     return tuple(counts)
 
 
+def make_column(problem: Problem, sheet: int, tree: Part) -> Column:
+    """The column of a cut tree."""
+    return Column(sheet, count_sizes(tree, len(problem.sizes)), tree)
+
+
 def count_cuts(tree: Part) -> int:
     """How many cuts a cut tree has."""
     cuts, waiting = 0, [tree]
@@ -199,7 +204,7 @@ class Pool:
     def add(self, sheet: int, tree: Part) -> Column | None:
         """Add the column of a cut tree; None if it makes nothing or is known."""
         tree = tidy(tree, halve=False)
-        column = Column(sheet, count_sizes(tree, len(self.problem.sizes)), tree)
+        column = make_column(self.problem, sheet, tree)
         place = self._places.get((sheet, column.counts))
         if not any(column.counts):
             return None
@@ -217,15 +222,12 @@ class Relaxed:
     """The solved linear program: amounts of the pool's columns, prices of the sizes, a proven bound in cost units.
 
     ``worth`` are the integer prices that prove the most.
-
-    ``missing`` is above zero where the sheets there are cannot make a size even in fractions.
     """
 
     amounts: list[float]
     prices: list[float]
     worth: list[int]
     bound: int
-    missing: list[float]
 
 
 def relax(
@@ -260,8 +262,7 @@ def relax(
         tell(len(pool.columns))
         if not _price_out(problem, tables.table, pool, duals, penalty) or seconds_left() < 0:
             break
-    missing = amounts[: len(problem.sizes)]
-    return Relaxed(amounts[len(problem.sizes) :], prices, best.worth, bound, missing)
+    return Relaxed(amounts[len(problem.sizes) :], prices, best.worth, bound)
 
 
 def _penalty(problem: Problem) -> float:

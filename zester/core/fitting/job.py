@@ -8,11 +8,13 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from zester.core.errors import JobError, LengthError
-from zester.core.lengths import MILLIMETRES, SIXTY_FOURTHS, parse_length, show_size, write_length
+from zester.core.lengths import MILLIMETRES, SIXTY_FOURTHS, Ruler, parse_length, show_size, write_length
 
 FORMAT = "fit-job/1"
 MOST_PIECES = 10_000_000
 LARGEST_FILE = 2_000_000
+# Inches written inside a metric job go by sixty-fourths too.
+MILLIMETRES_FINE = Ruler(MILLIMETRES.name, "mm", SIXTY_FOURTHS.step)
 
 
 @dataclass(frozen=True)
@@ -182,10 +184,6 @@ def _length(value: Any, where: str, unit: str) -> int:
         return parse_length(str(value), SIXTY_FOURTHS if unit == "in" else MILLIMETRES_FINE)
     except LengthError as error:
         raise JobError(error.what, where, error.mend) from error
-
-
-# Inches written inside a metric job go by sixty-fourths too.
-MILLIMETRES_FINE = type(MILLIMETRES)(MILLIMETRES.name, "mm", SIXTY_FOURTHS.step)
 
 
 def _whole(value: Any, where: str, least: int, most: int) -> int:

@@ -5,9 +5,12 @@ Several ways are tried until the proven bound is reached or the rounds are used 
 1. the mix rounded down, the rest filled sheet by sheet with layouts that respect what is still wanted;
 2. sheets filled one after the other from nothing, with several values for the sizes;
 3. the integer program over all columns found so far (Gilmore & Gomory's columns plus those of 1 and 2);
-4. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
+4. one person's share fitted alone and repeated, where that could meet the bound;
+5. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none;
+6. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
 
-Among answers of equal cost the one with the fewest strokes at the trimmer is kept.
+At the end plans of the same cost with less handling are looked for (``handling.py``). Among answers of equal cost the one
+with the fewest strokes at the trimmer is kept.
 """
 
 from __future__ import annotations
@@ -28,8 +31,8 @@ from zester.core.fitting.columns import (
     Relaxed,
     Tables,
     column_rows,
-    count_sizes,
     lp_cost,
+    make_column,
     relax,
 )
 from zester.core.fitting.handling import add_light_columns, fewer_stacks
@@ -44,6 +47,7 @@ WIDENINGS = 6
 LIGHT_WORK = 15_000
 HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
+RESERVE = 0.5
 
 
 class Depth(Enum):
@@ -103,7 +107,6 @@ class Rounding:
         self.stack, self.tell, self.seconds_left = stack, tell, seconds_left
         self.best: Answer | None = None
         self.bound = relaxed.bound
-        self.reserve = 0.5
         self._closed_at: int | None = None
 
     def run(self) -> Answer:
@@ -217,16 +220,14 @@ class Rounding:
 
     def _less_handling(self) -> None:
         """Replace the best answer by one of the same cost with fewer strokes, if there is one."""
-        if self.depth is not Depth.FULL or any(self.best.missing) or self.seconds_left() < self.reserve:
+        if self.depth is not Depth.FULL or any(self.best.missing) or self.seconds_left() < RESERVE:
             return
         if sum(copies for _, copies in self.best.chosen) > MANY_SHEETS or self.tables.table.work > HEAVY_WORK:
             # With hundreds of sheets a stack begun more or less is nothing, and the programs become slow.
             return
         self.tell("less handling")
         self._in_stacks()
-        add_light_columns(
-            self.problem, self.tables, self.pool, self.best.cost, lambda: self.seconds_left() < self.reserve
-        )
+        add_light_columns(self.problem, self.tables, self.pool, self.best.cost, lambda: self.seconds_left() < RESERVE)
         chosen = fewer_stacks(
             self.problem,
             self.pool,
@@ -384,11 +385,6 @@ class Rounding:
 
     def _shaken_worth(self, shaker: random.Random) -> list[int]:
         return [max(1, int(worth * shaker.uniform(0.75, 1.25))) for worth in self._area_worth(1.05)]
-
-
-def make_column(problem: Problem, sheet: int, tree: Part) -> Column:
-    """The column of a cut tree."""
-    return Column(sheet, count_sizes(tree, len(problem.sizes)), tree)
 
 
 def renumber(tree: Part, indices: Sequence[int]) -> Part:

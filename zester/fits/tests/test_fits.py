@@ -66,6 +66,13 @@ class FitTests(SignedInTests):
         missing = sum(entry["missing"] for entry in json.loads(Fit.objects.get().plan)["papers"][0]["short"])
         self.assertContains(page, f"{missing}&nbsp;piece")
 
+    def test_paper_that_costs_nothing_still_gets_the_fewest_sheets_and_adds_no_money(self):
+        self.paper.price = "0.00"
+        self.paper.save()
+        page = self.start()
+        self.assertContains(page, "fewest possible, proven")
+        self.assertContains(page, "<dd>$0.00</dd>")
+
     def test_a_changed_class_says_so(self):
         self.start()
         Card.objects.update(cut_list="Mat 4 x 5 brass")

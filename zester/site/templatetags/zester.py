@@ -51,12 +51,6 @@ def money(amount: Decimal) -> str:
 
 
 @register.filter
-def get(mapping: dict, key: str):
-    """A value of a mapping by its key."""
-    return mapping.get(key)
-
-
-@register.filter
 def plural(number: int, word: str) -> str:
     """``1 sheet``, ``2 sheets``."""
     return format_html("{}&nbsp;{}{}", f"{number:,}", word, "" if number == 1 else "s")
