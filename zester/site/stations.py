@@ -67,7 +67,7 @@ def _count(sheet: ClassSheet) -> tuple[str, str]:
 def _cut(sheet: ClassSheet, fit_state: tuple[str, str]) -> tuple[str, str]:
     if latest_plan(sheet.card_class) is None:
         return "wait", "after the fit"
-    return ("done", "steps ready") if fit_state[0] == "done" else ("todo", "of the fit before")
+    return ("done", "steps ready") if fit_state[0] == "done" else ("todo", fit_state[1])
 
 
 def _fit(sheet: ClassSheet) -> tuple[str, str]:

@@ -9,8 +9,8 @@ Several ways are tried until the proven bound is reached or the rounds are used 
 5. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none;
 6. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
 
-At the end plans of the same cost with less handling are looked for (``handling.py``). Among answers of equal cost the one
-with the fewest strokes at the trimmer is kept.
+At the end plans of the same cost with less handling are looked for (``handling.py``). Among answers of equal cost the
+one with the fewest strokes at the trimmer is kept.
 """
 
 from __future__ import annotations
