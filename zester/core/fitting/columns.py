@@ -16,92 +16,20 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from decimal import Decimal
 from fractions import Fraction
 from functools import reduce
 from math import gcd
 
-from zester.core.fitting.job import PaperJob, Piece, Sheet
-from zester.core.fitting.knapsack import GuillotineTable, Item, Part, TooManyPositions, grid_tree
+from zester.core.fitting.knapsack import LARGEST_VALUE, GuillotineTable, Item, TooManyPositions
+from zester.core.fitting.parts import Part, can_be_cut, count_cuts, count_sizes, grid_tree
 from zester.core.fitting.positions import normal_positions
+from zester.core.fitting.problem import Problem, Size, Stock
 from zester.core.fitting.solver import CoverProgram
 from zester.core.fitting.tidy import tidy
 
-PRICE_UNITS = 10**9
-CUTS_A_PRICE_UNIT = 4096
 COARSE = 127
 LARGEST_GRID = 5000
-
-
-@dataclass(frozen=True)
-class Size:
-    """All pieces of one size and one rule for turning: ticks and how many are wanted in all."""
-
-    width: int
-    height: int
-    turn: bool
-    demand: int
-
-    @property
-    def area(self) -> int:
-        """Square ticks."""
-        return self.width * self.height
-
-
-@dataclass(frozen=True)
-class Problem:
-    """One paper's problem as the solver sees it: sizes instead of named pieces, costs as whole units.
-
-    ``names[k]`` are the pieces that are of size k; ``unit_cost`` is the money that one cost unit stands for.
-    """
-
-    sizes: tuple[Size, ...]
-    names: tuple[tuple[Piece, ...], ...]
-    sheets: tuple[Sheet, ...]
-    costs: tuple[int, ...]
-    unit_cost: Decimal
-
-    @property
-    def demands(self) -> list[int]:
-        """How many of each size."""
-        return [size.demand for size in self.sizes]
-
-    @property
-    def limited(self) -> list[int]:
-        """Indices of the sheets there are only so many of."""
-        return [index for index, sheet in enumerate(self.sheets) if sheet.count is not None]
-
-    @property
-    def may_run_out(self) -> bool:
-        """Whether pieces may go missing: sheets are limited, or a size fits no sheet there is."""
-        return bool(self.limited) or any(
-            not any(_fits(size.width, size.height, size.turn, sheet) for sheet in self.sheets) for size in self.sizes
-        )
-
-    @property
-    def free(self) -> list[bool]:
-        """For every size whether it fits a sheet that costs nothing and is there without end."""
-        endless = [s for s, c in zip(self.sheets, self.costs, strict=True) if c == 0 and s.count is None]
-        return [any(_fits(z.width, z.height, z.turn, sheet) for sheet in endless) for z in self.sizes]
-
-
-def make_problem(paper: PaperJob, demands: dict[str, int] | None = None) -> Problem:
-    """The problem of one paper; ``demands`` (by piece id) may ask for fewer than the job does."""
-    groups: dict[tuple[int, int, bool], list[Piece]] = {}
-    for piece in paper.pieces:
-        turn = piece.turn and piece.width != piece.height
-        width, height = (
-            (min(piece.width, piece.height), max(piece.width, piece.height)) if turn else (piece.width, piece.height)
-        )
-        groups.setdefault((width, height, turn), []).append(piece)
-    wanted = {piece.id: piece.count if demands is None else demands[piece.id] for piece in paper.pieces}
-    keys = sorted((key for key in groups if sum(wanted[p.id] for p in groups[key])), key=lambda k: (-k[0] * k[1], k))
-    sizes = tuple(Size(*key, sum(wanted[piece.id] for piece in groups[key])) for key in keys)
-    scaled = [int(sheet.cost * 10**6) for sheet in paper.sheets]
-    unit = reduce(gcd, scaled) or 1
-    usable = tuple(sheet for sheet in paper.sheets if sheet.count != 0)
-    costs = tuple(int(sheet.cost * 10**6) // unit for sheet in usable)
-    return Problem(sizes, tuple(tuple(groups[key]) for key in keys), usable, costs, Decimal(unit) / 10**6)
+SMOOTH = 0.5
 
 
 @dataclass(frozen=True)
@@ -113,83 +41,111 @@ class Column:
     tree: Part
 
 
-def count_sizes(tree: Part, sizes: int) -> tuple[int, ...]:
-    """How many of each size a cut tree makes."""
-    counts = [0] * sizes
-    waiting = [tree]
-    while waiting:
-        part = waiting.pop()
-        if part.axis:
-            waiting += [part.first, part.second]
-        elif part.size is not None:
-            counts[part.size] += 1
-    return tuple(counts)
-
-
 def make_column(problem: Problem, sheet: int, tree: Part) -> Column:
     """The column of a cut tree."""
     return Column(sheet, count_sizes(tree, len(problem.sizes)), tree)
 
 
-def count_cuts(tree: Part) -> int:
-    """How many cuts a cut tree has."""
-    cuts, waiting = 0, [tree]
-    while waiting:
-        part = waiting.pop()
-        if part.axis:
-            cuts += 1
-            waiting += [part.first, part.second]
-    return cuts
-
-
 class Tables:
-    """The knapsack tables of a problem: one for all its sheets.
+    """The knapsack tables of a problem: one for all sheets that may hold the same sizes.
 
     Where there are too many positions, the sizes are rounded up to a grid for the table (from 1/64 in on, doubled until
-    it fits memory) and put right in the trees; ``exact`` is false then, and no bound may be drawn from the table.
+    it fits) and put right in the trees; ``exact`` is false then, and no bound may be drawn from the table.
     """
 
     def __init__(self, problem: Problem):
-        self.exact, grid = True, 1
+        self.problem, self.exact = problem, True
+        groups: dict[tuple[bool, ...], list[int]] = {}
+        for index, stock in enumerate(problem.stocks):
+            groups.setdefault(stock.allowed, []).append(index)
+        self._of: dict[int, GuillotineTable] = {}
+        self.all: list[GuillotineTable] = []
+        for allowed, stocks in groups.items():
+            self.all.append(self._table(allowed, [problem.stocks[index] for index in stocks]))
+            self._of |= dict.fromkeys(stocks, self.all[-1])
+        cuts = max(2 * stock.width * stock.height // self._smallest() for stock in problem.stocks)
+        self.cuts_a_unit = 1 << max(12, (cuts + 1).bit_length())
+
+    def _smallest(self) -> int:
+        return min(size.area for size in self.problem.sizes)
+
+    def _table(self, allowed: tuple[bool, ...], stocks: list[Stock]) -> GuillotineTable:
+        grid = 1
         while True:
             try:
-                self.table = _table(problem, grid)
-                return
+                return _table(self.problem, allowed, stocks, grid)
             except TooManyPositions:
                 self.exact = False
                 grid = COARSE if grid == 1 else 2 * grid
 
+    @property
+    def work(self) -> int:
+        """How many cuts one filling of all tables compares."""
+        return sum(table.work for table in self.all)
 
-def _table(problem: Problem, grid: int) -> GuillotineTable:
+    def fill(self, worth: Sequence[int], cut_price: int = 0) -> None:
+        """Fill every table for these values."""
+        for table in self.all:
+            table.fill(worth, cut_price)
+
+    def best(self, stock: int) -> int:
+        """The most value a sheet of this kind can give."""
+        sheet = self.problem.stocks[stock]
+        return self._of[stock].best(sheet.width, sheet.height)
+
+    def tree(self, stock: int, dice=None) -> Part:
+        """A cut tree of that value."""
+        sheet = self.problem.stocks[stock]
+        return self._of[stock].tree(sheet.width, sheet.height, dice)
+
+    def bounded_tree(self, stock: int, worth: Sequence[int], most: Sequence[int]) -> Part:
+        """A good cut tree of the sheet that never makes more of a size than ``most``."""
+        sheet = self.problem.stocks[stock]
+        return self._of[stock].bounded_tree(sheet.width, sheet.height, worth, most)
+
+    def table_of(self, stock: int) -> GuillotineTable:
+        """The table that knows this kind of sheet."""
+        return self._of[stock]
+
+    def whole_prices(self, prices: Sequence[float]) -> list[int]:
+        """Prices as whole numbers, as large as the tables can add up exactly with every cut priced."""
+        sheet = max(stock.width * stock.height for stock in self.problem.stocks)
+        densest = max(price / size.area for price, size in zip(prices, self.problem.sizes, strict=True))
+        scale = LARGEST_VALUE / (2 * self.cuts_a_unit * max(densest * sheet, 1e-12))
+        return [int(max(0.0, price) * scale) for price in prices]
+
+
+def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], grid: int) -> GuillotineTable:
     """The table with every size rounded up to the grid (1: as it is); raises TooManyPositions."""
     items = []
     for index, size in enumerate(problem.sizes):
+        if not allowed[index]:
+            continue
         width, height = -(-size.width // grid) * grid, -(-size.height // grid) * grid
         # What would no longer fit a sheet when rounded stays as it is.
-        if grid > 1 and not any(_fits(width, height, size.turn, sheet) for sheet in problem.sheets):
+        if grid > 1 and not any(stock.holds(Size(width, height, size.turn, 1)) for stock in stocks):
             width, height = size.width, size.height
         items.append(Item(index, width, height))
         if size.turn:
             items.append(Item(index, height, width))
-    width = max(sheet.width for sheet in problem.sheets)
-    height = max(sheet.height for sheet in problem.sheets)
-    across, down = _lengths(problem, items, "width"), _lengths(problem, items, "height")
-    sizes = [(size.width, size.height) for size in problem.sizes]
-    return GuillotineTable(normal_positions(across, width), normal_positions(down, height), items, sizes)
+    width = max(stock.width for stock in stocks)
+    height = max(stock.height for stock in stocks)
+    across, down = _lengths(problem, items, "width", width), _lengths(problem, items, "height", height)
+    sizes = [(size.width, size.height) for size in problem.sizes] if grid > 1 else None
+    xs, ys = normal_positions(across, width), normal_positions(down, height)
+    return GuillotineTable(xs, ys, items, sizes, problem.limits)
 
 
-def _fits(width: int, height: int, turn: bool, sheet: Sheet) -> bool:
-    upright = width <= sheet.width and height <= sheet.height
-    return upright or (turn and height <= sheet.width and width <= sheet.height)
-
-
-def _lengths(problem: Problem, items: Sequence[Item], side: str) -> list[tuple[int, int]]:
+def _lengths(problem: Problem, items: Sequence[Item], side: str, longest: int) -> list[tuple[int, int]]:
     most: dict[tuple[int, int], int] = {}
     for item in items:
         most[getattr(item, side), item.size] = problem.sizes[item.size].demand
     lengths: dict[int, int] = {}
     for (length, _), demand in most.items():
         lengths[length] = lengths.get(length, 0) + demand
+    if problem.limits.hold:
+        # Waste that narrow strips are held by is as good as a piece.
+        lengths[problem.limits.hold] = longest // problem.limits.hold
     return sorted(lengths.items())
 
 
@@ -202,11 +158,11 @@ class Pool:
     _places: dict[tuple, int] = field(default_factory=dict)
 
     def add(self, sheet: int, tree: Part) -> Column | None:
-        """Add the column of a cut tree; None if it makes nothing or is known."""
-        tree = tidy(tree, halve=False)
+        """Add the column of a cut tree; None if it makes nothing, cannot be cut or is known."""
+        tree = tidy(tree, halve=False, limits=self.problem.limits)
         column = make_column(self.problem, sheet, tree)
         place = self._places.get((sheet, column.counts))
-        if not any(column.counts):
+        if not any(column.counts) or not can_be_cut(tree, self.problem.limits):
             return None
         if place is not None:
             if count_cuts(tree) < count_cuts(self.columns[place].tree):
@@ -219,15 +175,16 @@ class Pool:
 
 @dataclass(frozen=True)
 class Relaxed:
-    """The solved linear program: amounts of the pool's columns, prices of the sizes, a proven bound in cost units.
+    """The solved linear program: amounts of the pool's columns, prices of the sizes, the proven bound (cost units).
 
-    ``worth`` are the integer prices that prove the most.
+    ``worth`` are the prices as the integers that proved the bound; ``settled`` tells that no column pays any more.
     """
 
     amounts: list[float]
     prices: list[float]
     worth: list[int]
     bound: int
+    settled: bool
 
 
 def relax(
@@ -236,38 +193,51 @@ def relax(
     pool: Pool,
     tell: Callable[[int], None],
     seconds_left: Callable[[], float],
-    rounds: int = 400,
+    rounds: int = 2000,
+    early: bool = True,
 ) -> Relaxed:
     """Solve the linear program by column generation.
 
-    ``tell`` is called with the number of columns after every round, and may raise to stop. When the time is up what
-    there is so far is returned; its bound holds all the same.
+    The prices asked for are the mean of the program's own and those of the best bound so far, as long as that finds
+    columns that pay (smoothing: Wentges 1997; Pessoa, Sadykov, Uchoa & Vanderbeck 2018). ``tell`` hears the number of
+    columns now and then; it is stopped early (with a valid bound) when no seconds are left, after ``rounds``, or, if
+    ``early``, once the mix costs no more than the bound when rounded up.
     """
-    if not pool.columns:
-        one_size_columns(problem, tables, pool)
-    penalty = _penalty(problem)
-    program = CoverProgram(problem.demands, [problem.sheets[s].count for s in problem.limited])
-    for index in range(len(problem.sizes)):
-        program.add(penalty, {index: 1})
-    bound, used, best = area_bound(problem), 0, None
+    limits = [problem.stocks[s].count for s in problem.limited]
+    program = CoverProgram(problem.demands, limits)
+    penalty = 4.0 * (max(problem.costs) + 1)
+    missing = [program.add(penalty, {index: 1}) for index in range(len(problem.sizes))]
+    one_size_columns(problem, tables, pool)
+    bound, used, best, settled = area_bound(problem), 0, None, False
     for _ in range(rounds):
         used = _load(program, problem, pool, used)
         amounts, duals = program.solve()
-        prices = [max(price, 0.0) for price in duals[: len(problem.sizes)]]
-        worth = [int(price * PRICE_UNITS / penalty) for price in prices]
-        proven = dual_bound(problem, tables.table, worth)
-        if tables.exact:
-            bound = max(bound, reachable_cost(problem, proven.value))
-        best = proven if best is None or proven.value > best.value else best
+        prices = [max(0.0, dual) for dual in duals[: len(problem.sizes)]]
+        asked = [prices] if best is None else [_between(prices, best.prices), prices]
+        for ask in asked:
+            proven = dual_bound(problem, tables, tables.whole_prices(ask), ask)
+            if tables.exact:
+                bound = max(bound, reachable_cost(problem, proven.value))
+            best = proven if best is None or proven.value > best.value else best
+            found = _price_out(problem, tables, pool, prices, duals, penalty)
+            if found:
+                break
         tell(len(pool.columns))
-        if not _price_out(problem, tables.table, pool, duals, penalty) or seconds_left() < 0:
+        settled = not found
+        if settled or seconds_left() < 0 or (early and _tight(problem, program, amounts, missing, bound)):
             break
-    return Relaxed(amounts[len(problem.sizes) :], prices, best.worth, bound)
+    return Relaxed(amounts[len(missing) :], prices, best.worth, bound, settled)
 
 
-def _penalty(problem: Problem) -> float:
-    # More than any sheet can cost for one piece, so that a piece goes missing only if it must.
-    return 4.0 * (max(problem.costs) + 1)
+def _tight(problem: Problem, program: CoverProgram, amounts: list[float], missing: list, bound: int) -> bool:
+    """Whether the mix itself rounds up to no more than the bound already proven (Farley's early stop)."""
+    if any(amount > 1e-6 for amount in amounts[: len(missing)]):
+        return False
+    return reachable_cost(problem, Fraction(program.objective - 1e-6 * max(1.0, program.objective))) <= bound
+
+
+def _between(prices: list[float], anchor: list[float]) -> list[float]:
+    return [SMOOTH * price + (1 - SMOOTH) * best for price, best in zip(prices, anchor, strict=True)]
 
 
 def _load(program: CoverProgram, problem: Problem, pool: Pool, used: int) -> int:
@@ -284,7 +254,7 @@ def lp_cost(problem: Problem, sheet: int) -> float:
 def column_rows(problem: Problem, column: Column) -> dict[int, int]:
     """The rows of a column: the sizes it makes, and the stock of its sheet if that is limited."""
     rows = {index: count for index, count in enumerate(column.counts) if count}
-    if problem.sheets[column.sheet].count is not None:
+    if problem.stocks[column.sheet].count is not None:
         rows[len(problem.sizes) + problem.limited.index(column.sheet)] = 1
     return rows
 
@@ -292,31 +262,36 @@ def column_rows(problem: Problem, column: Column) -> dict[int, int]:
 def one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
     """For every size and every sheet the sheet filled with that size alone."""
     for index in range(len(problem.sizes)):
-        tables.table.fill([int(k == index) for k in range(len(problem.sizes))])
-        for sheet_index, sheet in enumerate(problem.sheets):
-            if tables.table.best(sheet.width, sheet.height):
-                pool.add(sheet_index, tables.table.tree(sheet.width, sheet.height))
-            if not tables.exact:
-                _grid_columns(problem.sizes[index], index, sheet, sheet_index, pool)
+        tables.fill([int(k == index) for k in range(len(problem.sizes))])
+        for stock_index, stock in enumerate(problem.stocks):
+            if tables.best(stock_index):
+                pool.add(stock_index, tables.tree(stock_index))
+            if not tables.exact and stock.allowed[index]:
+                _grid_columns(problem, index, stock, stock_index, pool)
 
 
-def _grid_columns(size: Size, index: int, sheet: Sheet, sheet_index: int, pool: Pool) -> None:
+def _grid_columns(problem: Problem, index: int, stock: Stock, stock_index: int, pool: Pool) -> None:
     """The plain grids of one size on a sheet, which a rounded table may not know."""
+    size = problem.sizes[index]
     for across, down in [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]:
-        if 0 < (sheet.width // across) * (sheet.height // down) <= LARGEST_GRID:
-            pool.add(sheet_index, grid_tree(sheet.width, sheet.height, index, across, down))
+        if 0 < (stock.width // across) * (stock.height // down) <= LARGEST_GRID:
+            pool.add(stock_index, grid_tree(stock.width, stock.height, index, across, down, problem.limits))
 
 
-def _price_out(problem: Problem, table: GuillotineTable, pool: Pool, duals: list[float], penalty: float) -> bool:
-    """Add every sheet's best column if it pays; False when none does."""
+def _price_out(
+    problem: Problem, tables: Tables, pool: Pool, prices: list[float], duals: list[float], penalty: float
+) -> bool:
+    """Add every sheet's best column, by the prices the tables were filled with, if the program's own say it pays."""
     found = False
-    for index, sheet in enumerate(problem.sheets):
+    for index, stock in enumerate(problem.stocks):
         rent = 0.0
-        if sheet.count is not None:
+        if stock.count is not None:
             rent = -duals[len(problem.sizes) + problem.limited.index(index)]
-        value = table.best(sheet.width, sheet.height) * penalty / (PRICE_UNITS * CUTS_A_PRICE_UNIT)
+        tree = tables.tree(index)
+        counts = count_sizes(tree, len(problem.sizes))
+        value = sum(count * price for count, price in zip(counts, prices, strict=True))
         if value > lp_cost(problem, index) + rent + 1e-7 * penalty:
-            found |= pool.add(index, table.tree(sheet.width, sheet.height)) is not None
+            found |= pool.add(index, tree) is not None
     return found
 
 
@@ -325,51 +300,59 @@ class DualBound:
     """A bound proven by integer prices, in exact cost units.
 
     ``theta`` turns a price into cost units; ``rents`` are what a sheet of limited stock must earn beyond its cost.
+    ``prices`` are the floats that the integers came from.
     """
 
     worth: list[int]
+    prices: list[float]
     theta: Fraction
     rents: list[Fraction]
     value: Fraction
 
 
-def dual_bound(problem: Problem, table: GuillotineTable, worth: Sequence[int]) -> DualBound:
-    """The bound that these integer prices prove; fills the table with them, cuts priced next to nothing.
+def dual_bound(
+    problem: Problem, tables: Tables, worth: Sequence[int], prices: Sequence[float] | None = None
+) -> DualBound:
+    """The bound that these integer prices prove; fills the tables with them, cuts priced next to nothing.
 
-    A sheet has far fewer than ``CUTS_A_PRICE_UNIT`` cuts, so rounding up gives its exact value without them.
+    A sheet has far fewer cuts than there are cut prices in a unit, so rounding up gives its exact value without them.
     """
     # What can be had for nothing is worth nothing; any price on it would spoil the bound of the rest.
     worth = [0 if free else price for price, free in zip(worth, problem.free, strict=True)]
-    table.fill([price * CUTS_A_PRICE_UNIT for price in worth], cut_price=1)
-    values = [-(-table.best(sheet.width, sheet.height) // CUTS_A_PRICE_UNIT) for sheet in problem.sheets]
+    unit = tables.cuts_a_unit
+    tables.fill([price * unit for price in worth], cut_price=1)
+    values = [-(-tables.best(index) // unit) for index in range(len(problem.stocks))]
     total = sum(price * demand for price, demand in zip(worth, problem.demands, strict=True))
     ratios = [
         Fraction(cost, value)
-        for sheet, cost, value in zip(problem.sheets, problem.costs, values, strict=True)
-        if sheet.count is None and value
+        for stock, cost, value in zip(problem.stocks, problem.costs, values, strict=True)
+        if stock.count is None and value
     ]
-    theta = min(ratios) if ratios else Fraction(4 * (max(problem.costs) + 1), PRICE_UNITS)
+    theta = min(ratios) if ratios else _any_theta(problem, worth, prices)
     rents = [
-        max(Fraction(0), theta * value - cost) if sheet.count is not None else Fraction(0)
-        for sheet, cost, value in zip(problem.sheets, problem.costs, values, strict=True)
+        max(Fraction(0), theta * value - cost) if stock.count is not None else Fraction(0)
+        for stock, cost, value in zip(problem.stocks, problem.costs, values, strict=True)
     ]
-    rent = sum((sheet.count or 0) * each for sheet, each in zip(problem.sheets, rents, strict=True))
-    return DualBound(list(worth), theta, rents, theta * total - rent)
+    rent = sum((stock.count or 0) * each for stock, each in zip(problem.stocks, rents, strict=True))
+    return DualBound(list(worth), list(prices or ()), theta, rents, theta * total - rent)
+
+
+def _any_theta(problem: Problem, worth: Sequence[int], prices: Sequence[float] | None) -> Fraction:
+    # Where every sheet is limited any factor gives a valid bound; the best turns the integers back into the prices.
+    top = max(prices) if prices else 4.0 * (max(problem.costs) + 1)
+    return Fraction(top) / max(1, *worth)
 
 
 def area_bound(problem: Problem) -> int:
     """The bound that the areas alone prove, in cost units."""
     total = Fraction(sum(size.area * size.demand for size in problem.sizes))
     cost = Fraction(0)
-    by_price = sorted(
-        zip(problem.sheets, problem.costs, strict=True), key=lambda sc: sc[1] / (sc[0].width * sc[0].height)
-    )
-    for sheet, each in by_price:
-        area = sheet.width * sheet.height
-        if sheet.count is None or total <= area * sheet.count:
-            return reachable_cost(problem, cost + each * total / area)
-        cost += each * sheet.count
-        total -= area * sheet.count
+    by_price = sorted(zip(problem.stocks, problem.costs, strict=True), key=lambda sc: sc[1] / sc[0].area)
+    for stock, each in by_price:
+        if stock.count is None or total <= stock.area * stock.count:
+            return reachable_cost(problem, cost + each * total / stock.area)
+        cost += each * stock.count
+        total -= stock.area * stock.count
     return reachable_cost(problem, cost)
 
 

@@ -9,10 +9,11 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from zester.core.fitting.check import check_plan
-from zester.core.fitting.columns import Pool, Problem, Tables, make_problem, relax
+from zester.core.fitting.columns import Pool, Tables, relax
 from zester.core.fitting.job import Job, PaperJob
 from zester.core.fitting.naming import merge_alike, name_layouts
 from zester.core.fitting.plan import Layout, PaperPlan, Plan
+from zester.core.fitting.problem import Problem, make_problem
 from zester.core.fitting.rounding import Answer, Rounding
 
 PAPER_SECONDS = 8.0

@@ -14,8 +14,9 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable
 
-from zester.core.fitting.columns import Column, Pool, Problem, Tables, column_rows, count_cuts
-from zester.core.fitting.knapsack import Part
+from zester.core.fitting.columns import Column, Pool, Tables, column_rows
+from zester.core.fitting.parts import CutLimits, Part, count_cuts
+from zester.core.fitting.problem import Problem
 from zester.core.fitting.solver import CoverProgram, least_work
 from zester.core.fitting.strokes import part_key
 from zester.core.fitting.tidy import tidy
@@ -34,7 +35,7 @@ def add_light_columns(
     The knapsack takes the price of a cut off the value of the pieces, so it weighs a fuller sheet against more cuts.
     ``hurry`` tells when to stop.
     """
-    limits = [problem.sheets[s].count for s in problem.limited]
+    limits = [problem.stocks[s].count for s in problem.limited]
     program = CoverProgram(problem.demands, [*limits, cost])
     row_of_cost = len(problem.demands) + len(limits)
     used = 0
@@ -46,13 +47,13 @@ def add_light_columns(
             program.add(count_cuts(column.tree), rows)
         used = len(pool.columns)
         _, duals = program.solve()
-        tables.table.fill([max(0, int(price * CUT_UNITS)) for price in duals[: len(problem.sizes)]], CUT_UNITS)
-        for index, sheet in enumerate(problem.sheets):
+        tables.fill([max(0, int(price * CUT_UNITS)) for price in duals[: len(problem.sizes)]], CUT_UNITS)
+        for index, sheet in enumerate(problem.stocks):
             rent = -duals[row_of_cost] * problem.costs[index]
             if sheet.count is not None:
                 rent -= duals[len(problem.sizes) + problem.limited.index(index)]
-            if tables.table.best(sheet.width, sheet.height) > (rent + 1e-3) * CUT_UNITS:
-                pool.add(index, tables.table.tree(sheet.width, sheet.height))
+            if tables.best(index) > (rent + 1e-3) * CUT_UNITS:
+                pool.add(index, tables.tree(index))
         if len(pool.columns) == used or hurry():
             return
 
@@ -71,11 +72,11 @@ def fewer_stacks(
     columns = _promising(problem, pool, known, worth)
     copies = {(column.sheet, column.counts): n for column, n in known}
     found = least_work(
-        [_work(column.tree, stack) for column in columns],
+        [_work(column.tree, stack, problem.limits) for column in columns],
         [float(problem.costs[column.sheet]) for column in columns],
         [column_rows(problem, column) for column in columns],
         problem.demands,
-        [problem.sheets[s].count for s in problem.limited],
+        [problem.stocks[s].count for s in problem.limited],
         ceiling=float(cost),
         start=[copies.get((column.sheet, column.counts), 0) for column in columns],
         nodes=NODES,
@@ -86,10 +87,10 @@ def fewer_stacks(
     return tuple((column, n) for column, n in zip(columns, found, strict=True) if n)
 
 
-def _work(tree: Part, stack: int) -> list[float]:
+def _work(tree: Part, stack: int, limits: CutLimits) -> list[float]:
     """Strokes of 1, 2, … copies up to a full stack, and a little for every layout more."""
     ways = []
-    for way in (tree, tidy(tree, halve=True)):
+    for way in (tree, tidy(tree, halve=True, limits=limits)):
         alike: Counter = Counter()
         part_key(way, alike)
         ways.append([sum(-(-count * n // stack) for count in alike.values()) for n in range(1, stack + 1)])
@@ -99,7 +100,7 @@ def _work(tree: Part, stack: int) -> list[float]:
 def _promising(problem: Problem, pool: Pool, known: tuple[tuple[Column, int], ...], worth: list[int]) -> list[Column]:
     """The known plan's columns and those that lose least value by the prices, each once."""
     chosen = {(column.sheet, column.counts): column for column, _ in known}
-    best = dict.fromkeys(range(len(problem.sheets)), 1)
+    best = dict.fromkeys(range(len(problem.stocks)), 1)
     values = {}
     for column in pool.columns:
         value = sum(n * price for n, price in zip(column.counts, worth, strict=True))

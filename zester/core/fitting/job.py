@@ -8,6 +8,8 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from zester.core.errors import JobError, LengthError
+from zester.core.fitting.parts import ANY_CUT, CutLimits
+from zester.core.fitting.plan import Layout
 from zester.core.lengths import MILLIMETRES, SIXTY_FOURTHS, Ruler, parse_length, show_size, write_length
 
 FORMAT = "fit-job/1"
@@ -17,49 +19,150 @@ LARGEST_FILE = 2_000_000
 MILLIMETRES_FINE = Ruler(MILLIMETRES.name, "mm", SIXTY_FOURTHS.step)
 
 
+UPS = ("top", "right", "bottom", "left")
+DIRECTIONS = ("free", "half", "upright")
+POOLS = ("together", "own", "portions")
+
+
+@dataclass(frozen=True)
+class Margins:
+    """What cannot be used along the sides of a sheet, in ticks: a printed edge, a ragged side."""
+
+    left: int = 0
+    top: int = 0
+    right: int = 0
+    bottom: int = 0
+
+
 @dataclass(frozen=True)
 class Sheet:
-    """A kind of sheet: ticks, how many there are (None: as many as needed), what using one costs."""
+    """A kind of sheet: ticks, how many there are (None: as many as needed), what using one costs.
+
+    ``up`` is the edge at which the top of its pattern lies.
+    """
 
     id: str
     width: int
     height: int
     count: int | None = None
     cost: Decimal = Decimal(1)
+    margins: Margins = Margins()
+    up: str = "top"
+
+    @property
+    def inner(self) -> tuple[int, int]:
+        """Width and height within the margins."""
+        margins = self.margins
+        return self.width - margins.left - margins.right, self.height - margins.top - margins.bottom
+
+    @property
+    def sideways(self) -> bool:
+        """Whether its pattern lies on its side."""
+        return self.up in ("left", "right")
+
+
+@dataclass(frozen=True)
+class Window:
+    """A rectangle inside a piece that another layer will hide: ticks from the piece's left and upper edge."""
+
+    x: int
+    y: int
+    width: int
+    height: int
 
 
 @dataclass(frozen=True)
 class Piece:
-    """A piece wanted ``count`` times: ticks; ``turn`` says whether it may lie a quarter turn round."""
+    """A piece wanted ``count`` times: ticks; ``turn`` says whether it may lie a quarter turn round.
+
+    One that may not turn may still lie upside down, unless it is ``upright``. ``each`` is one person's share of the
+    count. ``window`` is its hidden middle, if it has one; ``from_window`` says that it may be taken out of one. A
+    ``filler`` is wanted only if it costs nothing.
+    """
 
     id: str
     width: int
     height: int
     count: int
     turn: bool = True
+    upright: bool = False
+    each: int | None = None
+    window: Window | None = None
+    from_window: bool = False
+    filler: bool = False
+
+    @property
+    def direction(self) -> str:
+        """``free``, ``half`` (half a turn only) or ``upright``."""
+        return "free" if self.turn else "upright" if self.upright else "half"
 
     def fits(self, sheet: Sheet) -> bool:
         """Whether one can be cut from the sheet at all."""
-        upright = self.width <= sheet.width and self.height <= sheet.height
-        return upright or (self.turn and self.height <= sheet.width and self.width <= sheet.height)
+        width, height = sheet.inner[::-1] if sheet.sideways else sheet.inner
+        return fits_in(self.width, self.height, self.turn, width, height)
+
+
+def fits_in(width: int, height: int, turn: bool, wide: int, high: int) -> bool:
+    """Whether width × height fits into wide × high, turned a quarter if it may."""
+    return (width <= wide and height <= high) or (turn and height <= wide and width <= high)
+
+
+@dataclass(frozen=True)
+class Row:
+    """Matched pieces, cut as one strip: side by side from left to right (axis "x") or one below the other ("y")."""
+
+    id: str
+    axis: str
+    pieces: tuple[str, ...]
 
 
 @dataclass(frozen=True)
 class PaperJob:
-    """All that is wanted from one paper. Papers do not mix, so each is fitted on its own."""
+    """All that is wanted from one paper. Papers do not mix, so each is fitted on its own.
+
+    ``pool`` is together, own (everybody's pieces from sheets of their own) or portions (whole sheets cut into equal
+    portions that are cut up at home) for ``people`` participants. ``pins`` are layouts that stay as they are.
+    """
 
     id: str
     sheets: tuple[Sheet, ...]
     pieces: tuple[Piece, ...]
+    matched: tuple[Row, ...] = ()
+    pool: str = "together"
+    people: int = 1
+    pins: tuple[Layout, ...] = ()
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What the cutting is done with: sheets cut at once, the trimmer's limits, the smallest offcut worth keeping."""
+
+    stack: int = 1
+    limits: CutLimits = ANY_CUT
+    keep: tuple[int, int] | None = None
+
+    def keeps(self, width: int, height: int) -> bool:
+        """Whether an offcut of this size is worth keeping, so that no filler may use it up."""
+        return bool(self.keep) and min(width, height) >= self.keep[0] and max(width, height) >= self.keep[1]
 
 
 @dataclass(frozen=True)
 class Job:
-    """A whole fit job; ``unit`` ("in" or "mm") is only how lengths are written, ``stack`` the sheets cut at once."""
+    """A whole fit job; ``unit`` ("in" or "mm") is only how lengths are written, ``stack`` the sheets cut at once.
+
+    ``keep`` is the shorter and longer side (ticks) from which an offcut is worth keeping.
+    """
 
     unit: str
     papers: tuple[PaperJob, ...]
     stack: int = 1
+    limits: CutLimits = ANY_CUT
+    keep: tuple[int, int] | None = None
+
+    @property
+    def bench(self) -> Bench:
+        """What the cutting is done with."""
+        return Bench(self.stack, self.limits, self.keep)
 
 
 def read_job(text: str | bytes) -> Job:

@@ -9,41 +9,27 @@ Given a value for each size, find for every part (w, h) the most value that edge
                                                            +---+-----+     |   h-y   |
                                                                            +---------+
 with w, h, x, y running over the normal positions only (Gilmore & Gomory 1966; Beasley 1985). Every cut may be given a
-price, so that of equally good layouts one with few cuts comes out. Values are integers, so the optimum is exact and may
-be used in a proof. Cells are worked off along the anti-diagonals of the table, since a
-cell needs only cells with a smaller index sum; each diagonal is one numpy operation.
+price, so that of equally good layouts one with few cuts comes out. Values are whole numbers below 2**53, so the optimum
+is exact and may be used in a proof.
+
+A trimmer's limits come in as cuts that are not there: none across a part longer than its longest cut, none that leaves
+only strips too narrow to hold. A sheet with one side within the longest cut loses nothing by that, since trimming along
+the other side is always possible first.
 """
 
 from __future__ import annotations
 
-import itertools
+import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-MOST_CANDIDATES = 8_000_000
+from zester.core.fitting.kernels import AN_ITEM, NO_CHOICE, fill_bounded, fill_table
+from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part, peel, tighten
 
-
-@dataclass(frozen=True)
-class Part:
-    """A part of a sheet: ticks; either cut in two, or a size (its index), or left over.
-
-    ``axis`` is "x" or "y" for a cut part, ``at`` the distance of the cut from the part's left or upper edge.
-    """
-
-    width: int
-    height: int
-    axis: str = ""
-    at: int = 0
-    first: Part | None = None
-    second: Part | None = None
-    size: int | None = None
-
-    @property
-    def left_over(self) -> bool:
-        """Whether nothing is made of it."""
-        return not self.axis and self.size is None
+MOST_CANDIDATES = 30_000_000
+LARGEST_VALUE = 2**52
 
 
 @dataclass(frozen=True)
@@ -55,15 +41,46 @@ class Item:
     height: int
 
 
-def cut_part(width: int, height: int, axis: str, at: int, first: Part, second: Part) -> Part:
-    """A cut part, or simply a left-over one if neither side is of any use."""
-    if first.left_over and second.left_over:
-        return Part(width, height)
-    return Part(width, height, axis, at, first, second)
-
-
 class TooManyPositions(Exception):
-    """The table would not fit in memory; fewer positions must be used."""
+    """The table would take too long; fewer positions must be used."""
+
+
+@dataclass(frozen=True)
+class CutPairs:
+    """The cuts worth trying along one axis: for position p those from ``begin[p]`` to ``begin[p + 1]``.
+
+    ``near`` and ``far`` are the sides as indices of positions. The far side is rounded down to a position; where that
+    loses something it has to be trimmed, which makes two ``cuts``.
+    """
+
+    begin: np.ndarray
+    near: np.ndarray
+    far: np.ndarray
+    cuts: np.ndarray
+
+    def of(self, position: int) -> slice:
+        """The cuts of one position."""
+        return slice(self.begin[position], self.begin[position + 1])
+
+
+def cut_pairs(positions: np.ndarray, hold: int = 0) -> CutPairs:
+    """The cuts worth trying for ascending positions that start with 0.
+
+    Of several cuts with the same far side only the one with the largest near side is kept: it gives at least as much.
+    Cuts that leave no side of at least ``hold`` are left out.
+    """
+    begin, sides = [0, 0], []
+    for index in range(1, len(positions)):
+        near = np.arange(1, int(np.searchsorted(positions, positions[index] // 2, side="right")))
+        rest = positions[index] - positions[near]
+        far = np.searchsorted(positions, rest, side="right") - 1
+        kept = np.append(far[1:] != far[:-1], True)[: len(near)]
+        kept &= np.maximum(positions[near], rest) >= hold
+        near, far, rest = near[kept], far[kept], rest[kept]
+        sides.append(np.stack([near, far, 1 + (positions[far] != rest)]))
+        begin.append(begin[-1] + len(near))
+    near, far, cuts = np.concatenate(sides, axis=1) if sides else np.zeros((3, 0), dtype=np.int64)
+    return CutPairs(np.array(begin[: len(positions) + 1]), near, far, cuts)
 
 
 class GuillotineTable:
@@ -77,339 +94,209 @@ class GuillotineTable:
     items : sequence of Item
     sizes : sequence of (width, height), optional
         The true sizes where the items are rounded up; trees are then tightened to them.
+    limits : CutLimits
+        What the trimmer can do.
 
     Raises
     ------
     TooManyPositions
-        If more than about eight million cuts would have to be tried.
+        If more than about thirty million cuts would have to be tried.
     """
 
     def __init__(
-        self, xs: np.ndarray, ys: np.ndarray, items: Sequence[Item], sizes: Sequence[tuple[int, int]] | None = None
+        self,
+        xs: np.ndarray,
+        ys: np.ndarray,
+        items: Sequence[Item],
+        sizes: Sequence[tuple[int, int]] | None = None,
+        limits: CutLimits = ANY_CUT,
     ):
-        self.xs, self.ys, self.sizes = xs, ys, sizes
-        self.items = [item for item in items if item.width <= xs[-1] and item.height <= ys[-1]]
-        self._item_cells = np.array([self.cell(item.width, item.height) for item in self.items], dtype=np.int64)
-        self._item_sizes = np.array([item.size for item in self.items], dtype=np.int64)
-        self._build()
-        self.values = np.zeros(len(xs) * len(ys), dtype=np.int64)
-        self.base = self.values
-
-    def cell(self, width: int, height: int) -> int:
-        """Index of the largest cell that fits inside width × height."""
-        i = int(np.searchsorted(self.xs, width, side="right")) - 1
-        j = int(np.searchsorted(self.ys, height, side="right")) - 1
-        return i * len(self.ys) + j
-
-    def _build(self) -> None:
-        columns, rows = len(self.xs), len(self.ys)
-        across, down = _cut_pairs(self.xs), _cut_pairs(self.ys)
-        if len(across) * rows + len(down) * columns > MOST_CANDIDATES:
+        self.xs, self.ys, self.sizes, self.limits = xs, ys, sizes, limits
+        self.shape = len(xs), len(ys)
+        if (len(xs) + len(ys)) * len(xs) * len(ys) > 16 * MOST_CANDIDATES:
             raise TooManyPositions
-        every_x, every_y = np.arange(1, columns, dtype=np.int64), np.arange(1, rows, dtype=np.int64)
-        sideways, downwards = _spread(across, every_y, rows, 1), _spread(down, every_x, 1, rows)
-        owner, left, right, price = (np.concatenate(pair) for pair in zip(sideways, downwards, strict=True))
-        diagonal = owner // rows + owner % rows
-        order = np.lexsort((owner, diagonal))
-        owner, diagonal = owner[order], diagonal[order]
-        self._left, self._right, self._price = left[order], right[order], price[order]
-        starts = np.flatnonzero(np.diff(owner, prepend=-1))
-        self._owner = owner[starts]
-        self._starts = np.append(starts, len(owner))
-        self._waves = [*np.flatnonzero(np.diff(diagonal[starts], prepend=-1)).tolist(), len(starts)]
-        self._place = np.full(columns * rows, -1, dtype=np.int64)
-        self._place[self._owner] = np.arange(len(starts))
+        self.items = [item for item in items if item.width <= xs[-1] and item.height <= ys[-1]]
+        self.across, self.down = cut_pairs(xs, limits.hold), cut_pairs(ys, limits.hold)
+        if self.work > MOST_CANDIDATES:
+            raise TooManyPositions
+        self.may_x = np.array([limits.reaches(height) for height in ys])
+        self.may_y = np.array([limits.reaches(width) for width in xs])
+        self.item_cells = [self.cell(item.width, item.height) for item in self.items]
+        self.values = np.zeros(self.shape)
+        self.base = self.values
+        self._pairs = (
+            *(self.across.begin, self.across.near, self.across.far, self.across.cuts),
+            *(self.down.begin, self.down.near, self.down.far, self.down.cuts),
+        )
 
     @property
     def work(self) -> int:
         """How many cuts one filling compares."""
-        return len(self._left)
+        return len(self.across.near) * self.shape[1] + len(self.down.near) * self.shape[0]
+
+    def cell(self, width: int, height: int) -> tuple[int, int]:
+        """Indices of the largest cell that fits inside width × height."""
+        i = int(np.searchsorted(self.xs, width, side="right")) - 1
+        j = int(np.searchsorted(self.ys, height, side="right")) - 1
+        return i, j
 
     def fill(self, worth: Sequence[int], cut_price: int = 0) -> None:
-        """Work the table out for the given integer value of each size, every cut costing ``cut_price``."""
-        worth_array = np.asarray(worth, dtype=np.int64)
-        rows = len(self.ys)
-        flat = np.zeros(len(self.xs) * rows, dtype=np.int64)
-        np.maximum.at(flat, self._item_cells, worth_array[self._item_sizes])
-        self.base = flat.copy()
-        # The most that any narrower (or lower) part gives: trimming down to it is one cut, however far.
-        narrower, lower = np.zeros_like(flat), np.zeros_like(flat)
-        for low, high in itertools.pairwise(self._waves):
-            begin, end = self._starts[low], self._starts[high]
-            sums = flat[self._left[begin:end]] + flat[self._right[begin:end]]
-            if cut_price:
-                sums -= self._price[begin:end] * cut_price
-            cells = self._owner[low:high]
-            narrower[cells] = np.maximum(narrower[cells - rows], flat[cells - rows])
-            lower[cells] = np.maximum(lower[cells - 1], flat[cells - 1])
-            best = np.maximum.reduceat(sums, self._starts[low:high] - begin)
-            trimmed = np.maximum(narrower[cells], lower[cells]) - cut_price
-            flat[cells] = np.maximum(np.maximum(flat[cells], best), trimmed)
-        self.values = flat
-        self._worth, self._cut_price = worth_array, cut_price
+        """Work the table out for the given whole value of each size, every cut costing ``cut_price``."""
+        self.worth, self.cut_price = worth, cut_price
+        self.base = np.zeros(self.shape)
+        for item, cell in zip(self.items, self.item_cells, strict=True):
+            self.base[cell] = max(self.base[cell], worth[item.size])
+        self.values = self.base.copy()
+        fill_table(self.values, *self._pairs, self.may_x, self.may_y, float(cut_price))
+        if self.values[-1, -1] > LARGEST_VALUE:
+            raise OverflowError("the values of the sizes are too large to be added up exactly")
 
     def best(self, width: int, height: int) -> int:
         """The most value a part of this size can give."""
         return int(self.values[self.cell(width, height)])
 
-    def tree(self, width: int, height: int) -> Part:
-        """A cut tree of that value, with what is left over in as few and as large parts as the tree allows."""
-        return self.tightened(self._tree(width, height, self.cell(width, height)))
+    def tree(self, width: int, height: int, dice: random.Random | None = None) -> Part:
+        """A cut tree of that value, with what is left over in as few and as large parts as the tree allows.
+
+        Of several cuts that give the value ``dice`` chooses one; without them it is the first.
+        """
+        tree = self._tree(width, height, self.cell(width, height), dice)
+        return self.tightened(tree)
 
     def tightened(self, tree: Part) -> Part:
         """The tree with its pieces at their true sizes."""
         return tree if self.sizes is None else tighten(tree, self.sizes)
 
-    def _tree(self, width: int, height: int, cell: int) -> Part:
-        rows = len(self.ys)
-        i, j = divmod(cell, rows)
-        value = self.values[cell]
+    def _tree(self, width: int, height: int, cell: tuple[int, int], dice: random.Random | None) -> Part:
+        i, j = cell
+        value = self.values[i, j]
         if value == 0:
             return Part(width, height)
-        narrower = np.flatnonzero(self.values[j:cell:rows] == value + self._cut_price)
+        narrower = np.flatnonzero(self.values[:i, j] == value + self.cut_price)
         if len(narrower):
-            i, value = int(narrower[0]), value + self._cut_price
-        lower = np.flatnonzero(self.values[i * rows : i * rows + j] == value + self._cut_price)
+            i, value = int(narrower[0]), value + self.cut_price
+        lower = np.flatnonzero(self.values[i, :j] == value + self.cut_price)
         if len(lower):
-            j, value = int(lower[0]), value + self._cut_price
-        if self._cut_price:
+            j, value = int(lower[0]), value + self.cut_price
+        if self.cut_price:
             # Trimmed lower, it may be worth trimming narrower after all.
-            narrower = np.flatnonzero(self.values[j : i * rows + j : rows] == value + self._cut_price)
+            narrower = np.flatnonzero(self.values[:i, j] == value + self.cut_price)
             i = int(narrower[0]) if len(narrower) else i
-        inner_width, inner_height = int(self.xs[i]), int(self.ys[j])
-        return peel(width, height, inner_width, inner_height, self._split(inner_width, inner_height, i * rows + j))
+        return self.in_part(width, height, (i, j), lambda wide, high: self._split(wide, high, (i, j), dice))
 
-    def _split(self, width: int, height: int, cell: int) -> Part:
+    def in_part(self, width: int, height: int, cell: tuple[int, int], split: Callable[[int, int], Part]) -> Part:
+        """The part width × height trimmed to a cell, what is cut of the cell given by ``split``.
+
+        A side that can be trimmed only after the next cuts, because the part is still too long, is left as it is.
+        """
+        wide, high = int(self.xs[cell[0]]), int(self.ys[cell[1]])
+        if not self.limits.reaches(high):
+            wide = width
+        if not self.limits.reaches(wide):
+            high = height
+        return peel(width, height, split(wide, high), self.limits)
+
+    def _split(self, width: int, height: int, cell: tuple[int, int], dice: random.Random | None) -> Part:
+        i, j = cell
         value = self.values[cell]
         if self.base[cell] == value:
-            return Part(width, height, size=self._exact_size(cell))
-        place = self._place[cell]
-        begin, end = self._starts[place], self._starts[place + 1]
-        sums = self.values[self._left[begin:end]] + self.values[self._right[begin:end]]
-        hits = np.flatnonzero(sums - self._price[begin:end] * self._cut_price == value) + begin
-        # Two alike halves can be stacked, so such a cut is taken before any other.
-        halves = hits[self._left[hits] == self._right[hits]]
-        choice = int(halves[0] if len(halves) else hits[0])
-        return self.cut_along(width, height, cell, int(self._left[choice]), int(self._right[choice]), self._tree)
+            fitting = [item for item, its in zip(self.items, self.item_cells, strict=True) if its == cell]
+            best = max(fitting, key=lambda item: self.worth[item.size])
+            return peel(width, height, Part(best.width, best.height, size=best.size), self.limits)
+        x, y = self.across.of(i), self.down.of(j)
+        sideways = self.values[self.across.near[x], j] + self.values[self.across.far[x], j]
+        downwards = self.values[i, self.down.near[y]] + self.values[i, self.down.far[y]]
+        hits_x = np.flatnonzero(sideways - self.across.cuts[x] * self.cut_price == value) if self.may_x[j] else ()
+        hits_y = np.flatnonzero(downwards - self.down.cuts[y] * self.cut_price == value) if self.may_y[i] else ()
+        choices = [("x", int(k) + x.start) for k in hits_x] + [("y", int(k) + y.start) for k in hits_y]
+        if dice:
+            axis, number = dice.choice(choices)
+        else:
+            # Two alike halves can be stacked, so such a cut is taken before any other.
+            axis, number = next((c for c in choices if self._halves(*c)), choices[0])
+        return self.cut_along(width, height, cell, axis, number, lambda w, h, side: self._tree(w, h, side, dice))
 
-    def cut_along(self, width: int, height: int, cell: int, near: int, far: int, tree: Callable) -> Part:
-        """The part of a cell cut so that its sides are the cells ``near`` and ``far``, each made by ``tree``."""
-        rows = len(self.ys)
-        if near % rows == cell % rows and far % rows == cell % rows:
-            at = int(self.xs[near // rows])
-            return cut_part(width, height, "x", at, tree(at, height, near), tree(width - at, height, far))
-        at = int(self.ys[near % rows])
-        return cut_part(width, height, "y", at, tree(width, at, near), tree(width, height - at, far))
+    def _halves(self, axis: str, number: int) -> bool:
+        pairs = self.across if axis == "x" else self.down
+        return pairs.near[number] == pairs.far[number]
 
-    def _exact_size(self, cell: int) -> int:
-        here = np.flatnonzero(self._item_cells == cell)
-        return int(max(self._item_sizes[here], key=lambda size: self._worth[size]))
+    def cut_along(
+        self, width: int, height: int, cell: tuple[int, int], axis: str, number: int, tree: Callable
+    ) -> Part:
+        """The part of a cell cut along ``axis`` by the cut of that number, each side made by ``tree``."""
+        i, j = cell
+        if axis == "x":
+            near, far = int(self.across.near[number]), int(self.across.far[number])
+            at = int(self.xs[near])
+            return cut_part(width, height, "x", at, tree(at, height, (near, j)), tree(width - at, height, (far, j)))
+        near, far = int(self.down.near[number]), int(self.down.far[number])
+        at = int(self.ys[near])
+        return cut_part(width, height, "y", at, tree(width, at, (i, near)), tree(width, height - at, (i, far)))
 
     def bounded_tree(self, width: int, height: int, worth: Sequence[int], most: Sequence[int]) -> Part:
         """A good cut tree that never makes more of a size than ``most`` (a heuristic: one choice is kept a cell)."""
-        chooser = _Bounded(self, np.asarray(worth, dtype=np.int64), np.asarray(most, dtype=np.int64))
-        return self.tightened(chooser.tree(width, height, self.cell(width, height)))
+        return self.tightened(_Bounded(self, worth, most).tree(width, height, self.cell(width, height)))
 
 
 class _Bounded:
-    """The same table with the counts of every size kept a cell, and no part that makes more than ``most`` of one.
+    """The table with the counts of every size kept a cell, and no part that makes more than ``most`` of one.
 
     The counts of a cell are packed into 64-bit words, a field for each size with a guard bit on top, so that one
     subtraction tells whether any count is above what is wanted.
     """
 
-    def __init__(self, table: GuillotineTable, worth: np.ndarray, most: np.ndarray):
+    def __init__(self, table: GuillotineTable, worth: Sequence[int], most: Sequence[int]):
         self.table = table
-        cells = len(table.xs) * len(table.ys)
-        self.choice = np.full(cells, -1, dtype=np.int64)
-        self.item = np.full(cells, -1, dtype=np.int64)
-        self.value = np.zeros(cells, dtype=np.int64)
-        self._pack(np.minimum(most, self._most_on_a_sheet(len(worth))))
-        self.counts = np.zeros((len(self.limits), cells), dtype=np.int64)
-        self._base(worth, most)
-        for low, high in itertools.pairwise(table._waves):
-            self._wave(low, high)
+        self.values = np.zeros(table.shape)
+        self.choice = np.full(table.shape, NO_CHOICE, dtype=np.int64)
+        self.item: dict[tuple[int, int], Item] = {}
+        place, limits, guards = self._pack([min(m, n) for m, n in zip(most, self._most_on_a_sheet(worth), strict=True)])
+        counts = np.zeros((*table.shape, len(limits)), dtype=np.int64)
+        for item, cell in zip(table.items, table.item_cells, strict=True):
+            if most[item.size] > 0 and worth[item.size] > self.values[cell]:
+                word, shift = place[item.size]
+                self.values[cell], self.choice[cell], self.item[cell] = worth[item.size], AN_ITEM, item
+                counts[cell] = 0
+                counts[(*cell, word)] = 1 << shift
+        x, y = table.across, table.down
+        pairs = x.begin, x.near, x.far, y.begin, y.near, y.far
+        fill_bounded(self.values, counts, self.choice, limits, guards, *pairs, table.may_x, table.may_y)
 
-    def _most_on_a_sheet(self, sizes: int) -> np.ndarray:
+    def _most_on_a_sheet(self, worth: Sequence[int]) -> list[int]:
         sheet = int(self.table.xs[-1]) * int(self.table.ys[-1])
-        smallest = np.full(sizes, sheet, dtype=np.int64)
+        smallest = [sheet] * len(worth)
         for item in self.table.items:
             smallest[item.size] = min(smallest[item.size], item.width * item.height)
-        return sheet // smallest
+        return [sheet // area for area in smallest]
 
-    def _pack(self, most: np.ndarray) -> None:
-        self.bits = int(most.max()).bit_length() + 1
-        each = 62 // self.bits
-        self.place = [(size // each, (size % each) * self.bits) for size in range(len(most))]
-        words = self.place[-1][0] + 1
-        self.limits, self.guards = [0] * words, [0] * words
-        for (word, shift), limit in zip(self.place, most, strict=True):
-            guard = 1 << (shift + self.bits - 1)
-            self.limits[word] |= (int(limit) << shift) | guard
-            self.guards[word] |= guard
+    @staticmethod
+    def _pack(most: Sequence[int]) -> tuple[list[tuple[int, int]], np.ndarray, np.ndarray]:
+        bits = max(most).bit_length() + 1
+        each = 62 // bits
+        place = [(size // each, (size % each) * bits) for size in range(len(most))]
+        limits, guards = [0] * (place[-1][0] + 1), [0] * (place[-1][0] + 1)
+        for (word, shift), limit in zip(place, most, strict=True):
+            guard = 1 << (shift + bits - 1)
+            limits[word] |= (limit << shift) | guard
+            guards[word] |= guard
+        return place, np.array(limits, dtype=np.int64), np.array(guards, dtype=np.int64)
 
-    def _base(self, worth: np.ndarray, most: np.ndarray) -> None:
-        for size, cell in zip(self.table._item_sizes, self.table._item_cells, strict=True):
-            if most[size] > 0 and worth[size] > self.value[cell]:
-                word, shift = self.place[size]
-                self.value[cell], self.item[cell] = worth[size], size
-                self.counts[:, cell] = 0
-                self.counts[word, cell] = 1 << shift
-
-    def _wave(self, low: int, high: int) -> None:
-        table = self.table
-        begin, end = table._starts[low], table._starts[high]
-        left, right = table._left[begin:end], table._right[begin:end]
-        sums = self.value[left] + self.value[right]
-        for word, (limit, guard) in enumerate(zip(self.limits, self.guards, strict=True)):
-            total = self.counts[word][left] + self.counts[word][right]
-            sums[((limit - total) & guard) != guard] = 0
-        segments = table._starts[low:high] - begin
-        best = np.maximum.reduceat(sums, segments)
-        cells = table._owner[low:high]
-        for smaller in (cells - len(table.ys), cells - 1):
-            # A smaller part's value is this one's too; ``tree`` finds the way down to it by itself.
-            better = self.value[smaller] > self.value[cells]
-            self.value[cells[better]] = self.value[smaller[better]]
-            self.counts[:, cells[better]] = self.counts[:, smaller[better]]
-        better = best > self.value[cells]
-        if not better.any():
-            return
-        lengths = np.diff(np.append(segments, end - begin))
-        hits = np.flatnonzero(sums == np.repeat(best, lengths))
-        owners = np.repeat(np.arange(high - low), lengths)[hits]
-        _, first = np.unique(owners, return_index=True)
-        chosen, cells = hits[first][better], cells[better]
-        self.value[cells] = best[better]
-        self.choice[cells] = begin + chosen
-        self.item[cells] = -1
-        self.counts[:, cells] = self.counts[:, left[chosen]] + self.counts[:, right[chosen]]
-
-    def tree(self, width: int, height: int, cell: int) -> Part:
+    def tree(self, width: int, height: int, cell: tuple[int, int]) -> Part:
         """The part's cut tree."""
-        if self.value[cell] == 0:
+        i, j = cell
+        value = self.values[cell]
+        if value == 0:
             return Part(width, height)
-        rows = len(self.table.ys)
-        i, j = divmod(cell, rows)
-        while i > 1 and self.value[(i - 1) * rows + j] >= self.value[cell]:
-            cell, i = cell - rows, i - 1
-        while j > 1 and self.value[i * rows + j - 1] >= self.value[cell]:
-            cell, j = cell - 1, j - 1
-        inner_width, inner_height = int(self.table.xs[i]), int(self.table.ys[j])
-        return peel(width, height, inner_width, inner_height, self._split(inner_width, inner_height, cell))
+        while i > 1 and self.values[i - 1, j] >= value:
+            i -= 1
+        while j > 1 and self.values[i, j - 1] >= value:
+            j -= 1
+        return self.table.in_part(width, height, (i, j), lambda wide, high: self._split(wide, high, (i, j)))
 
-    def _split(self, width: int, height: int, cell: int) -> Part:
-        if self.item[cell] >= 0:
-            return Part(width, height, size=int(self.item[cell]))
-        choice = self.choice[cell]
-        return self.table.cut_along(
-            width, height, cell, int(self.table._left[choice]), int(self.table._right[choice]), self.tree
-        )
-
-
-def grid_tree(width: int, height: int, size: int, across: int, down: int) -> Part:
-    """A part filled with a plain grid of one size that lies ``across`` × ``down`` ticks."""
-    columns, rows = width // across, height // down
-    strip = Part(across, down, size=size)
-    for count in range(2, columns + 1):
-        strip = Part(count * across, down, "x", across, Part(across, down, size=size), strip)
-    block = strip
-    for count in range(2, rows + 1):
-        block = Part(strip.width, count * down, "y", down, strip, block)
-    return peel(width, height, block.width, block.height, block)
-
-
-def tighten(tree: Part, sizes: Sequence[tuple[int, int]]) -> Part:
-    """The same cuts, moved so that every piece has its true size and what that frees lies at the right and below."""
-    return _rebuild(tree, tree.width, tree.height, sizes)
-
-
-def _needed(tree: Part, sizes: Sequence[tuple[int, int]]) -> tuple[int, int]:
-    """The width and height that the pieces of a tree need at their true sizes."""
-    if tree.left_over:
-        return 0, 0
-    if tree.size is not None:
-        width, height = sizes[tree.size]
-        upright = width <= tree.width and height <= tree.height and (tree.width >= tree.height) == (width >= height)
-        fits_turned = height <= tree.width and width <= tree.height
-        return (width, height) if upright or not fits_turned else (height, width)
-    first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
-    if tree.axis == "x":
-        return first[0] + second[0], max(first[1], second[1])
-    return max(first[0], second[0]), first[1] + second[1]
-
-
-def _rebuild(tree: Part, width: int, height: int, sizes: Sequence[tuple[int, int]]) -> Part:
-    wide, high = _needed(tree, sizes)
-    if not wide:
-        return Part(width, height)
-    if tree.size is not None:
-        return peel(width, height, wide, high, Part(wide, high, size=tree.size))
-    first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
-    if not first[0] or not second[0]:
-        return _rebuild(tree.second if not first[0] else tree.first, width, height, sizes)
-    if tree.axis == "x":
-        at = first[0]
-        sides = _rebuild(tree.first, at, high, sizes), _rebuild(tree.second, wide - at, high, sizes)
-    else:
-        at = first[1]
-        sides = _rebuild(tree.first, wide, at, sizes), _rebuild(tree.second, wide, high - at, sizes)
-    return peel(width, height, wide, high, cut_part(wide, high, tree.axis, at, *sides))
-
-
-def peel(width: int, height: int, inner_width: int, inner_height: int, inner: Part) -> Part:
-    """The part width × height with ``inner`` in its upper left corner and the rest cut off, the larger strip whole.
-
-    +-------+---+     +-------+---+
-    | inner |   |     | inner |   |
-    +-------+   |  or +-------+---+
-    |       |   |     |           |
-    +-------+---+     +-----------+
-    """
-    strip_right, strip_below = width - inner_width, height - inner_height
-    across_first = strip_right * height >= strip_below * width
-    if across_first:
-        body = _cut_below(inner_width, height, inner_height, inner)
-        return _cut_right(width, height, inner_width, body)
-    body = _cut_right(width, inner_height, inner_width, inner)
-    return _cut_below(width, height, inner_height, body)
-
-
-def _cut_right(width: int, height: int, at: int, body: Part) -> Part:
-    if at == width:
-        return body
-    return cut_part(width, height, "x", at, body, Part(width - at, height))
-
-
-def _cut_below(width: int, height: int, at: int, body: Part) -> Part:
-    if at == height:
-        return body
-    return cut_part(width, height, "y", at, body, Part(width, height - at))
-
-
-def _cut_pairs(positions: np.ndarray) -> np.ndarray:
-    """For every position the cuts worth trying: rows (position, near side, far side, cuts), sides as indices.
-
-    The far side is rounded down to a position; where that loses something it has to be trimmed, which makes two cuts.
-    Of several cuts with the same far side only the one with the largest near side is kept: it gives at least as much.
-    A row of nothing (no cut, both sides empty) stands for every position, so that each has one.
-    """
-    found = []
-    for index in range(1, len(positions)):
-        near = np.arange(1, int(np.searchsorted(positions, positions[index] // 2, side="right")))
-        rest = positions[index] - positions[near]
-        far = np.searchsorted(positions, rest, side="right") - 1
-        last = np.append(far[1:] != far[:-1], True)[: len(near)]
-        near, far, rest = near[last], far[last], rest[last]
-        cuts = 1 + (positions[far] != rest)
-        rows = [np.append(column, 0) for column in (near, far, cuts)]
-        found.append(np.stack([np.full(len(near) + 1, index), *rows], axis=1))
-    return np.concatenate(found) if found else np.zeros((0, 4), dtype=np.int64)
-
-
-def _spread(pairs: np.ndarray, others: np.ndarray, scale: int, other_scale: int) -> tuple[np.ndarray, ...]:
-    """Every pair along one axis at every position along the other: flat cells (owner, near, far), and cuts."""
-    offset = others[None, :] * other_scale
-    cells = (pairs[:, k : k + 1] * scale + offset for k in range(3))
-    cuts = np.broadcast_to(pairs[:, 3:], (len(pairs), len(others)))
-    return (*(cell.reshape(-1) for cell in cells), cuts.reshape(-1))
+    def _split(self, width: int, height: int, cell: tuple[int, int]) -> Part:
+        if cell in self.item and self.choice[cell] == AN_ITEM:
+            item = self.item[cell]
+            return peel(width, height, Part(item.width, item.height, size=item.size), self.table.limits)
+        choice, across = int(self.choice[cell]), len(self.table.across.near)
+        axis, number = ("x", choice) if choice < across else ("y", choice - across)
+        return self.table.cut_along(width, height, cell, axis, number, self.tree)

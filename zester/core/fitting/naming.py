@@ -8,10 +8,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from zester.core.fitting.columns import Problem
 from zester.core.fitting.job import Piece
-from zester.core.fitting.knapsack import Part, cut_part, tighten
+from zester.core.fitting.parts import Part, cut_part, tighten
 from zester.core.fitting.plan import Cut, Layout, Named
+from zester.core.fitting.problem import Problem
 from zester.core.fitting.tidy import tidy_layouts
 
 
@@ -49,7 +49,7 @@ def name_layouts(
             times = min([left, *(_repeats(problem, piece, used, wanted) for piece in used)])
             for piece, count in used.items():
                 wanted[piece] = max(0, wanted[piece] - times * count)
-            layouts.append(_layout(problem.sheets[sheet].id, times, tree_now, names, problem))
+            layouts.append(_layout(problem.stocks[sheet].source.id, times, tree_now, names, problem))
             left -= times
     return layouts
 

@@ -22,21 +22,12 @@ from enum import Enum
 from functools import reduce
 from math import gcd
 
-from zester.core.fitting.closing import TooMany, close_gap
-from zester.core.fitting.columns import (
-    PRICE_UNITS,
-    Column,
-    Pool,
-    Problem,
-    Relaxed,
-    Tables,
-    column_rows,
-    lp_cost,
-    make_column,
-    relax,
-)
+from zester.core.fitting.closing import close_gap
+from zester.core.fitting.columns import Column, Pool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
+from zester.core.fitting.diving import Dive
 from zester.core.fitting.handling import add_light_columns, fewer_stacks
-from zester.core.fitting.knapsack import GuillotineTable, Part
+from zester.core.fitting.parts import renumber
+from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
 from zester.core.fitting.strokes import count_strokes
 from zester.core.fitting.tidy import tidy_layouts
@@ -48,6 +39,8 @@ LIGHT_WORK = 15_000
 HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
 RESERVE = 0.5
+# Shares of what closing may do at the most.
+EFFORTS = (0.02, 0.1, 0.3)
 
 
 class Depth(Enum):
@@ -107,7 +100,7 @@ class Rounding:
         self.stack, self.tell, self.seconds_left = stack, tell, seconds_left
         self.best: Answer | None = None
         self.bound = relaxed.bound
-        self._closed_at: int | None = None
+        self._closed_at: tuple | None = None
 
     def run(self) -> Answer:
         """The best answer found; never worse than sheets that each hold one size only."""
@@ -128,23 +121,36 @@ class Rounding:
         if self.depth is Depth.FULL:
             yield self._one_share
         yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
-        yield self._close
+        yield lambda: self._close(EFFORTS[0])
+        if self.depth is Depth.FULL:
+            yield self._dive
         for power in AREA_VALUES[1:]:
             yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
         yield lambda: self._take(self._whole_program())
+        yield lambda: self._close(EFFORTS[1])
         if self.depth is Depth.SHARE:
             return
         shaker = random.Random(20)
         for turn in range(WIDENINGS):
             yield lambda turn=turn: self._widen(turn, shaker)
-            yield self._close
+            yield lambda turn=turn: self._close(EFFORTS[min(1 + turn, len(EFFORTS) - 1)])
 
-    def _close(self) -> None:
+    def _settle_prices(self) -> None:
+        """Solve the linear program to its end, if that was stopped early."""
+        if not self.relaxed.settled:
+            self.tell("better prices")
+            self.relaxed = relax(
+                self.problem, self.tables, self.pool, lambda _: None, lambda: self.seconds_left() - 1.0, early=False
+            )
+            self.bound = max(self.bound, self.relaxed.bound)
+
+    def _close(self, effort: float) -> None:
         """List every column a cheaper plan could use, and settle whether there is one."""
-        if any(self.best.missing) or self._closed_at == self.best.cost:
+        if any(self.best.missing) or self._closed_at == (self.best.cost, effort):
             return
-        self._closed_at = self.best.cost
-        area = [size.area * PRICE_UNITS // self.problem.sizes[0].area for size in self.problem.sizes]
+        self._settle_prices()
+        self._closed_at = (self.best.cost, effort)
+        area = [size.area for size in self.problem.sizes]
         self.tell("closing the gap")
         closed = close_gap(
             self.problem,
@@ -152,18 +158,35 @@ class Rounding:
             [self.relaxed.worth, area],
             self.best.cost,
             self.bound,
-            hurry=self._hurry,
-            seconds=max(0.5, min(4.0, self.seconds_left())),
+            seconds=max(0.3, min(3.0, self.seconds_left())),
+            effort=effort,
         )
         if closed.chosen:
             self._take(self._answer(closed.chosen, [0] * len(self.problem.sizes)))
         if closed.settled:
             self.bound = max(self.bound, self.best.cost)
 
-    def _hurry(self) -> None:
-        self.tell("closing the gap")
-        if self.seconds_left() < 0.3:
-            raise TooMany
+    def _dive(self) -> None:
+        """Whole sheets one decision at a time."""
+        if self.problem.limited or any(self.best.missing):
+            return
+        self._settle_prices()
+        self.tell("one sheet after the other")
+
+        def go_on() -> bool:
+            self.tell("one sheet after the other")
+            return self.seconds_left() > 1.0
+
+        dive = Dive(self.problem, self.bound, self._finish, go_on)
+        chosen = dive.run(self.relaxed, self.pool)
+        if chosen:
+            self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
+
+    def _finish(self, demands: Sequence[int], most: int) -> list[tuple[Column, int]] | None:
+        """A small rest fitted as well as can be, if it costs no more than ``most``."""
+        chosen = self._part_problem(demands, Depth.SHARE)
+        cost = sum(self.problem.costs[column.sheet] * copies for column, copies in chosen)
+        return chosen if cost <= most else None
 
     def _one_share(self) -> None:
         """Fit one person's share alone and repeat it, where that could meet the bound."""
@@ -174,16 +197,11 @@ class Rounding:
         self._take(self._answer([(column, n * share) for column, n in chosen], [0] * len(self.problem.sizes)))
 
     def _part_problem(self, demands: Sequence[int], depth: Depth) -> list[tuple[Column, int]]:
-        """A plan for other demands on the same sheets, there without limit; its columns join the pool."""
-        keep = [index for index, demand in enumerate(demands) if demand > 0]
+        """A plan for other demands from the sheets that are there without limit; its columns join the pool."""
+        small, keep, endless = part_of(self.problem, demands)
         if not keep:
             return []
-        small = replace(
-            self.problem,
-            sizes=tuple(replace(self.problem.sizes[k], demand=demands[k]) for k in keep),
-            names=tuple(self.problem.names[k] for k in keep),
-            sheets=tuple(replace(sheet, count=None) for sheet in self.problem.sheets),
-        )
+        again = dict(enumerate(keep))
 
         def tell(_: object) -> None:
             self.tell("a part of it")
@@ -195,17 +213,16 @@ class Rounding:
         relaxed = relax(small, tables, pool, tell, left, rounds=80)
         rounding = Rounding(small, tables, pool, relaxed, stack=self.stack, tell=tell, seconds_left=left, depth=depth)
         answer = rounding.run()
-        found = []
         for column in pool.columns:
-            self.pool.add(column.sheet, renumber(column.tree, keep))
-        for column, copies in answer.chosen:
-            tree = renumber(column.tree, keep)
-            found.append((make_column(self.problem, column.sheet, tree), copies))
-        return found
+            self.pool.add(endless[column.sheet], renumber(column.tree, again))
+        return [
+            (make_column(self.problem, endless[column.sheet], renumber(column.tree, again)), copies)
+            for column, copies in answer.chosen
+        ]
 
     def _in_stacks(self) -> None:
         """Plans whose layouts come in full stacks: fit a stack's share, repeat it, and fit what is left over."""
-        if self.problem.limited or self.stack == 1 or self.tables.table.work > LIGHT_WORK:
+        if self.problem.limited or self.stack == 1 or self.tables.work > LIGHT_WORK:
             return
         for share in (
             [demand // self.stack for demand in self.problem.demands],
@@ -214,7 +231,7 @@ class Rounding:
             chosen = [(column, n * self.stack) for column, n in self._part_problem(share, Depth.QUICK)]
             left = list(self.problem.demands)
             for column, copies in chosen:
-                self._use(column, copies, left, [None] * len(self.problem.sheets))
+                self._use(column, copies, left, [None] * len(self.problem.stocks))
             chosen += self._part_problem(left, Depth.QUICK)
             self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
 
@@ -222,7 +239,7 @@ class Rounding:
         """Replace the best answer by one of the same cost with fewer strokes, if there is one."""
         if self.depth is not Depth.FULL or any(self.best.missing) or self.seconds_left() < RESERVE:
             return
-        if sum(copies for _, copies in self.best.chosen) > MANY_SHEETS or self.tables.table.work > HEAVY_WORK:
+        if sum(copies for _, copies in self.best.chosen) > MANY_SHEETS or self.tables.work > HEAVY_WORK:
             # With hundreds of sheets a stack begun more or less is nothing, and the programs become slow.
             return
         self.tell("less handling")
@@ -275,7 +292,7 @@ class Rounding:
     def _fill_rest(self, amounts: Sequence[float], worth: list[int]) -> Answer | None:
         """Round the amounts down and fill what they leave over, sheet by sheet."""
         left = list(self.problem.demands)
-        stock = [sheet.count for sheet in self.problem.sheets]
+        stock = [sheet.count for sheet in self.problem.stocks]
         chosen: list[tuple[Column, int]] = []
         for column, amount in zip(self.pool.columns, amounts, strict=False):
             copies = int(amount + 1e-6)
@@ -301,10 +318,10 @@ class Rounding:
 
     def _next_sheet(self, left: list[int], stock: list[int | None], worth: list[int]) -> Column | None:
         best, best_rate = None, 0.0
-        for index, sheet in enumerate(self.problem.sheets):
+        for index in range(len(stock)):
             if stock[index] == 0:
                 continue
-            tree = self.tables.table.bounded_tree(sheet.width, sheet.height, worth, left)
+            tree = self.tables.bounded_tree(index, worth, left)
             self.pool.add(index, tree)
             column = make_column(self.problem, index, tree)
             value = sum(min(c, m) * w for c, m, w in zip(column.counts, left, worth, strict=True))
@@ -326,7 +343,7 @@ class Rounding:
             costs,
             rows,
             problem.demands,
-            [problem.sheets[s].count for s in problem.limited],
+            [problem.stocks[s].count for s in problem.limited],
             good_enough=self.bound,
             nodes=MIP_NODES,
             seconds=max(0.3, min(3.0, self.seconds_left())),
@@ -349,7 +366,7 @@ class Rounding:
         for column, copies in chosen:
             key = (column.sheet, column.counts)
             merged[key] = (column, copies + (merged[key][1] if key in merged else 0))
-        trees = tidy_layouts([(column.tree, copies) for column, copies in merged.values()], self.stack)
+        trees = tidy_layouts([(column.tree, copies) for column, copies in merged.values()], self.stack, self.problem.limits)
         kept = tuple(
             (replace(column, tree=tree), copies) for (column, copies), tree in zip(merged.values(), trees, strict=True)
         )
@@ -375,20 +392,13 @@ class Rounding:
         self._part_problem(left, Depth.QUICK)
 
     def _shaken_columns(self, shaker: random.Random) -> None:
-        table: GuillotineTable = self.tables.table
         for _ in range(4):
             worth = self._shaken_worth(shaker)
-            table.fill(worth)
-            for index, sheet in enumerate(self.problem.sheets):
-                self.pool.add(index, table.tree(sheet.width, sheet.height))
-                self.pool.add(index, table.bounded_tree(sheet.width, sheet.height, worth, self.problem.demands))
+            self.tables.fill(worth)
+            for index in range(len(self.problem.stocks)):
+                self.pool.add(index, self.tables.tree(index))
+                self.pool.add(index, self.tables.bounded_tree(index, worth, self.problem.demands))
 
     def _shaken_worth(self, shaker: random.Random) -> list[int]:
         return [max(1, int(worth * shaker.uniform(0.75, 1.25))) for worth in self._area_worth(1.05)]
 
-
-def renumber(tree: Part, indices: Sequence[int]) -> Part:
-    """The same cut tree with size k replaced by ``indices[k]``."""
-    if tree.axis:
-        return replace(tree, first=renumber(tree.first, indices), second=renumber(tree.second, indices))
-    return tree if tree.size is None else replace(tree, size=indices[tree.size])

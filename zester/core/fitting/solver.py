@@ -53,6 +53,11 @@ class CoverProgram:
         solution = self._highs.getSolution()
         return list(solution.col_value), list(solution.row_dual)
 
+    @property
+    def objective(self) -> float:
+        """The cost of the last solution."""
+        return self._highs.getInfo().objective_function_value
+
 
 @dataclass(frozen=True)
 class WholeAnswer:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 
-from zester.core.fitting.knapsack import Part
+from zester.core.fitting.parts import Part
 
 Key = tuple
 

@@ -14,33 +14,52 @@ from collections.abc import Iterable
 from itertools import groupby
 from operator import itemgetter
 
-from zester.core.fitting.knapsack import Part, cut_part
+from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part
 from zester.core.fitting.strokes import count_strokes, part_key
 
 
-def tidy(part: Part, halve: bool) -> Part:
-    """The part with its strips in order, rows inside rows too; ``halve`` says how runs of alike strips are cut."""
+def tidy(part: Part, halve: bool, limits: CutLimits = ANY_CUT) -> Part:
+    """The part with its strips in order, rows inside rows too; ``halve`` says how runs of alike strips are cut.
+
+    Where narrow strips must be held by something the narrowest are cut off first.
+    """
     if not part.axis:
         return part
-    strips = [tidy(strip, halve) for strip in _row(part, part.axis)]
+    strips = [tidy(strip, halve, limits) for strip in _row(part, part.axis)]
     useful = [strip for strip in strips if not strip.left_over]
     if not useful:
         return Part(part.width, part.height)
-    keyed = [((-_length(strip, part.axis), part_key(strip)), strip) for strip in useful]
+    order = 1 if limits.hold else -1
+    keyed = [((order * _length(strip, part.axis), part_key(strip)), strip) for strip in useful]
     keyed.sort(key=itemgetter(0))
     useful = [strip for _, strip in keyed]
     runs = [[strip for _, strip in run] for _, run in groupby(keyed, key=itemgetter(0))]
-    blocks = [_join_run(run, part.axis) for run in runs] if halve else useful
+    blocks = _halved(runs, part.axis, limits) if halve else useful
     spare = _length(part, part.axis) - sum(_length(strip, part.axis) for strip in useful)
     return _comb(blocks, spare, part)
 
 
-def tidy_layouts(layouts: Iterable[tuple[Part, int]], stack: int) -> list[Part]:
-    """All layouts (cut tree, copies) of a paper tidied, in the way that takes fewer strokes."""
+def _halved(runs: list[list[Part]], axis: str, limits: CutLimits) -> list[Part]:
+    blocks = []
+    for run in runs:
+        blocks += [_join_run(run, axis)] if _length(run[0], axis) >= limits.hold else run
+    return blocks
+
+
+def tidy_layouts(layouts: Iterable[tuple[Part, int]], stack: int, limits: CutLimits = ANY_CUT) -> list[Part]:
+    """All layouts (cut tree, copies) of a paper tidied, each in the way that takes fewer strokes beside the others."""
     layouts = list(layouts)
-    ways = [[tidy(tree, halve) for tree, _ in layouts] for halve in (False, True)]
+    ways = [[tidy(tree, halve, limits) for halve in (False, True)] for tree, _ in layouts]
     copies = [count for _, count in layouts]
-    return min(ways, key=lambda trees: count_strokes(zip(trees, copies, strict=True), stack))
+    best = min((list(trees) for trees in zip(*ways, strict=True)), key=lambda t: _strokes(t, copies, stack), default=[])
+    for index, choices in enumerate(ways):
+        tries = [[*best[:index], choice, *best[index + 1 :]] for choice in choices]
+        best = min([best, *tries], key=lambda trees: _strokes(trees, copies, stack))
+    return best
+
+
+def _strokes(trees: list[Part], copies: list[int], stack: int) -> int:
+    return count_strokes(zip(trees, copies, strict=True), stack)
 
 
 def _length(part: Part, axis: str) -> int:

@@ -1,0 +1,188 @@
+"""Cut trees: how one sheet is cut, part by part."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+
+@dataclass(frozen=True)
+class CutLimits:
+    """What the trimmer can do, in ticks: the longest cut (None: any), and the narrowest strip that can be held.
+
+    Of the two parts a cut makes the wider one lies under the guard, so that one must be at least ``hold`` wide.
+    """
+
+    longest: int | None = None
+    hold: int = 0
+
+    def reaches(self, across: int) -> bool:
+        """Whether the trimmer cuts right across a part of this side."""
+        return self.longest is None or across <= self.longest
+
+
+ANY_CUT = CutLimits()
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part of a sheet: ticks; either cut in two, or a size (its index), or left over.
+
+    ``axis`` is "x" or "y" for a cut part, ``at`` the distance of the cut from the part's left or upper edge.
+    """
+
+    width: int
+    height: int
+    axis: str = ""
+    at: int = 0
+    first: Part | None = None
+    second: Part | None = None
+    size: int | None = None
+
+    @property
+    def left_over(self) -> bool:
+        """Whether nothing is made of it."""
+        return not self.axis and self.size is None
+
+
+def cut_part(width: int, height: int, axis: str, at: int, first: Part, second: Part) -> Part:
+    """A cut part, or simply a left-over one if neither side is of any use."""
+    if first.left_over and second.left_over:
+        return Part(width, height)
+    return Part(width, height, axis, at, first, second)
+
+
+def walk(tree: Part) -> Iterator[Part]:
+    """Every part of a cut tree, the whole first."""
+    waiting = [tree]
+    while waiting:
+        part = waiting.pop()
+        yield part
+        if part.axis:
+            waiting += [part.second, part.first]
+
+
+def slots(tree: Part) -> list[Part]:
+    """The pieces of a cut tree, upper left ones first."""
+    return [part for part in walk(tree) if part.size is not None]
+
+
+def count_sizes(tree: Part, sizes: int) -> tuple[int, ...]:
+    """How many of each size a cut tree makes."""
+    counts = [0] * sizes
+    for part in slots(tree):
+        counts[part.size] += 1
+    return tuple(counts)
+
+
+def count_cuts(tree: Part) -> int:
+    """How many cuts a cut tree has."""
+    return sum(bool(part.axis) for part in walk(tree))
+
+
+def renumber(tree: Part, numbers: dict[int, int]) -> Part:
+    """The same cut tree with size k as ``numbers[k]``; sizes without a number are left over."""
+    if tree.axis:
+        first, second = renumber(tree.first, numbers), renumber(tree.second, numbers)
+        return cut_part(tree.width, tree.height, tree.axis, tree.at, first, second)
+    return Part(tree.width, tree.height, size=None if tree.size is None else numbers.get(tree.size))
+
+
+def transpose(tree: Part) -> Part:
+    """The tree mirrored at the diagonal: width and height, x and y change places."""
+    if tree.axis:
+        axis = "y" if tree.axis == "x" else "x"
+        return Part(tree.height, tree.width, axis, tree.at, transpose(tree.first), transpose(tree.second))
+    return Part(tree.height, tree.width, size=tree.size)
+
+
+def can_be_cut(tree: Part, limits: CutLimits) -> bool:
+    """Whether the trimmer can make every cut of a tree."""
+    for part in walk(tree):
+        if part.axis:
+            side, across = (part.width, part.height) if part.axis == "x" else (part.height, part.width)
+            if not limits.reaches(across) or max(part.at, side - part.at) < limits.hold:
+                return False
+    return True
+
+
+def grid_tree(width: int, height: int, size: int, across: int, down: int, limits: CutLimits = ANY_CUT) -> Part:
+    """A part filled with a plain grid of one size that lies ``across`` × ``down`` ticks."""
+    columns, rows = width // across, height // down
+    strip = Part(across, down, size=size)
+    for count in range(2, columns + 1):
+        strip = Part(count * across, down, "x", across, Part(across, down, size=size), strip)
+    block = strip
+    for count in range(2, rows + 1):
+        block = Part(strip.width, count * down, "y", down, strip, block)
+    return peel(width, height, block, limits)
+
+
+def tighten(tree: Part, sizes: Sequence[tuple[int, int]]) -> Part:
+    """The same cuts, moved so that every piece has its true size and what that frees lies at the right and below."""
+    return _rebuild(tree, tree.width, tree.height, sizes)
+
+
+def _needed(tree: Part, sizes: Sequence[tuple[int, int]]) -> tuple[int, int]:
+    """The width and height that the pieces of a tree need at their true sizes."""
+    if tree.left_over:
+        return 0, 0
+    if tree.size is not None:
+        width, height = sizes[tree.size]
+        upright = width <= tree.width and height <= tree.height and (tree.width >= tree.height) == (width >= height)
+        fits_turned = height <= tree.width and width <= tree.height
+        return (width, height) if upright or not fits_turned else (height, width)
+    first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
+    if tree.axis == "x":
+        return first[0] + second[0], max(first[1], second[1])
+    return max(first[0], second[0]), first[1] + second[1]
+
+
+def _rebuild(tree: Part, width: int, height: int, sizes: Sequence[tuple[int, int]]) -> Part:
+    wide, high = _needed(tree, sizes)
+    if not wide:
+        return Part(width, height)
+    if tree.size is not None:
+        return peel(width, height, Part(wide, high, size=tree.size))
+    first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
+    if not first[0] or not second[0]:
+        return _rebuild(tree.second if not first[0] else tree.first, width, height, sizes)
+    if tree.axis == "x":
+        at = first[0]
+        sides = _rebuild(tree.first, at, high, sizes), _rebuild(tree.second, wide - at, high, sizes)
+    else:
+        at = first[1]
+        sides = _rebuild(tree.first, wide, at, sizes), _rebuild(tree.second, wide, high - at, sizes)
+    return peel(width, height, cut_part(wide, high, tree.axis, at, *sides))
+
+
+def peel(width: int, height: int, inner: Part, limits: CutLimits = ANY_CUT) -> Part:
+    """The part width × height with ``inner`` in its upper left corner and the rest cut off, the larger strip whole.
+
+    +-------+---+     +-------+---+
+    | inner |   |     | inner |   |     The first cut is the one the trimmer can make, if it cannot make both.
+    +-------+   |  or +-------+---+
+    |       |   |     |           |
+    +-------+---+     +-----------+
+    """
+    strip_right, strip_below = width - inner.width, height - inner.height
+    across_first = strip_right * height >= strip_below * width
+    if not limits.reaches(height):
+        across_first = False
+    elif not limits.reaches(width):
+        across_first = True
+    if across_first:
+        return _cut_right(width, _cut_below(height, inner))
+    return _cut_below(height, _cut_right(width, inner))
+
+
+def _cut_right(width: int, body: Part) -> Part:
+    if body.width == width:
+        return body
+    return cut_part(width, body.height, "x", body.width, body, Part(width - body.width, body.height))
+
+
+def _cut_below(height: int, body: Part) -> Part:
+    if body.height == height:
+        return body
+    return cut_part(body.width, height, "y", body.height, body, Part(body.width, height - body.height))

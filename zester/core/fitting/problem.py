@@ -1,0 +1,179 @@
+"""One paper's problem as the solver sees it: sizes instead of named pieces, stocks instead of sheets."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from functools import cached_property, reduce
+from math import gcd
+
+from zester.core.fitting.job import PaperJob, Piece, Row, Sheet, fits_in
+from zester.core.fitting.parts import ANY_CUT, CutLimits
+
+
+@dataclass(frozen=True)
+class Size:
+    """All pieces of one size and one rule for turning: ticks and how many are wanted in all.
+
+    ``shape`` says that it may be taken out of hidden middles; ``row`` is the matched row that it stands for.
+    """
+
+    width: int
+    height: int
+    turn: bool
+    demand: int
+    shape: bool = False
+    row: Row | None = None
+
+    @property
+    def area(self) -> int:
+        """Square ticks."""
+        return self.width * self.height
+
+
+@dataclass(frozen=True)
+class Stock:
+    """A kind of sheet as the solver sees it: what can be used of it, its pattern upright, in ticks.
+
+    ``source`` is the sheet itself, or the piece whose hidden middle it is; ``allowed`` tells for every size whether
+    it may come from it.
+    """
+
+    source: Sheet | Piece
+    width: int
+    height: int
+    count: int | None
+    allowed: tuple[bool, ...]
+
+    @property
+    def area(self) -> int:
+        """Square ticks."""
+        return self.width * self.height
+
+    def holds(self, size: Size) -> bool:
+        """Whether one of the size can be cut from it, as far as its sides go."""
+        return fits_in(size.width, size.height, size.turn, self.width, self.height)
+
+
+@dataclass(frozen=True)
+class Problem:
+    """``names[k]`` are the pieces that are of size k; ``costs`` are whole units of ``unit_cost`` money."""
+
+    sizes: tuple[Size, ...]
+    names: tuple[tuple[Piece, ...], ...]
+    stocks: tuple[Stock, ...]
+    costs: tuple[int, ...]
+    unit_cost: Decimal
+    limits: CutLimits = ANY_CUT
+
+    @cached_property
+    def demands(self) -> list[int]:
+        """How many of each size."""
+        return [size.demand for size in self.sizes]
+
+    @cached_property
+    def limited(self) -> list[int]:
+        """Indices of the stocks there are only so many of."""
+        return [index for index, stock in enumerate(self.stocks) if stock.count is not None]
+
+    @cached_property
+    def may_run_out(self) -> bool:
+        """Whether pieces may go missing: a size fits no sheet that is there without end."""
+        return not all(self._endless(index, only_free=False) for index in range(len(self.sizes)))
+
+    @cached_property
+    def free(self) -> list[bool]:
+        """For every size whether it fits a sheet that costs nothing and is there without end."""
+        return [self._endless(index, only_free=True) for index in range(len(self.sizes))]
+
+    def _endless(self, index: int, only_free: bool) -> bool:
+        return any(
+            stock.count is None and stock.allowed[index] and stock.holds(self.sizes[index]) and not (only_free and cost)
+            for stock, cost in zip(self.stocks, self.costs, strict=True)
+        )
+
+
+def make_problem(paper: PaperJob, demands: dict[str, int] | None = None, limits: CutLimits = ANY_CUT) -> Problem:
+    """The problem of one paper; ``demands`` (by piece id) may ask for fewer than the job does. Fillers are left out."""
+    wanted = {piece.id: piece.count if demands is None else demands[piece.id] for piece in paper.pieces}
+    groups = _groups(paper)
+    needed = {key: _demand(key, group, wanted) for key, group in groups.items()}
+    keys = sorted((key for key in groups if needed[key]), key=lambda k: (-k[0] * k[1], k[:4], k[4].id if k[4] else ""))
+    sizes = tuple(Size(key[0], key[1], key[2], needed[key], key[3], key[4]) for key in keys)
+    sheets = [sheet for sheet in paper.sheets if sheet.count != 0]
+    stocks = [_stock(sheet, sheet.inner, sheet.count, sizes) for sheet in sheets]
+    hosts = [piece for piece in paper.pieces if piece.window and wanted[piece.id]]
+    windows = [_stock(host, (host.window.width, host.window.height), wanted[host.id], sizes) for host in hosts]
+    stocks += [window for window in windows if any(window.allowed)]
+    scaled = [int(sheet.cost * 10**6) for sheet in sheets]
+    unit = reduce(gcd, scaled, 0) or 1
+    costs = tuple(cost // unit for cost in scaled) + (0,) * (len(stocks) - len(sheets))
+    names = tuple(tuple(groups[key]) for key in keys)
+    return Problem(sizes, names, tuple(stocks), costs, Decimal(unit) / 10**6, limits)
+
+
+def _groups(paper: PaperJob) -> dict[tuple, list[Piece]]:
+    """The pieces by what makes them one size: sides, turning, whether they may come from windows, the row."""
+    groups: dict[tuple, list[Piece]] = {}
+    pieces = {piece.id: piece for piece in paper.pieces}
+    in_rows = {name for row in paper.matched for name in row.pieces}
+    for piece in paper.pieces:
+        if piece.filler or piece.id in in_rows:
+            continue
+        # A square lies the same way turned; only in a hidden middle its direction matters.
+        turn = piece.turn and (piece.width != piece.height or piece.from_window)
+        sides = (piece.width, piece.height)
+        width, height = sorted(sides) if turn else sides
+        groups.setdefault((width, height, turn, piece.from_window, None), []).append(piece)
+    for row in paper.matched:
+        members = [pieces[name] for name in row.pieces]
+        width, height = row_size(row, members)
+        groups[width, height, all(piece.turn for piece in members), False, row] = members
+    return groups
+
+
+def row_size(row: Row, members: list[Piece]) -> tuple[int, int]:
+    """Width and height of a matched row as one strip."""
+    if row.axis == "x":
+        return sum(piece.width for piece in members), members[0].height
+    return members[0].width, sum(piece.height for piece in members)
+
+
+def _demand(key: tuple, group: list[Piece], wanted: dict[str, int]) -> int:
+    row = key[4]
+    if row is None:
+        return sum(wanted[piece.id] for piece in group)
+    return max(-(-wanted[name] // row.pieces.count(name)) for name in row.pieces)
+
+
+def _stock(source: Sheet | Piece, sides: tuple[int, int], count: int | None, sizes: tuple[Size, ...]) -> Stock:
+    if isinstance(source, Sheet):
+        width, height = sides[::-1] if source.sideways else sides
+        return Stock(source, width, height, count, (True,) * len(sizes))
+    # A host that may lie any way takes only shapes that may, too.
+    allowed = tuple(
+        size.shape and (size.turn or not source.turn) and fits_in(size.width, size.height, size.turn, *sides)
+        for size in sizes
+    )
+    return Stock(source, *sides, count, allowed)
+
+
+def part_of(problem: Problem, demands: list[int]) -> tuple[Problem, list[int], list[int]]:
+    """The problem for smaller demands from the sheets that are there without limit.
+
+    Returns
+    -------
+    problem, sizes, stocks
+        The indices that its sizes and stocks have in the whole problem.
+    """
+    keep = [index for index, demand in enumerate(demands) if demand > 0]
+    endless = [index for index, stock in enumerate(problem.stocks) if stock.count is None]
+    small = Problem(
+        tuple(replace(problem.sizes[k], demand=demands[k]) for k in keep),
+        tuple(problem.names[k] for k in keep),
+        tuple(replace(problem.stocks[s], allowed=(True,) * len(keep)) for s in endless),
+        tuple(problem.costs[s] for s in endless),
+        problem.unit_cost,
+        problem.limits,
+    )
+    return small, keep, endless
