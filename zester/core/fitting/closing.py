@@ -17,6 +17,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import reduce
 from math import ceil, gcd
 
@@ -34,6 +35,8 @@ MOST_VECTORS = 600_000
 MOST_MERGES = 60_000_000
 MOST_COLUMNS = 6000
 NODES = 20_000
+NEAR = (Fraction(1, 100), Fraction(1, 250), Fraction(1, 600), Fraction(1, 2000), Fraction(1, 10_000))
+NEAR_EFFORT = 0.1
 
 
 class TooMany(Exception):
@@ -158,13 +161,33 @@ def close_gap(
     return Closed(chosen, settled)
 
 
+def near_perfect(problem: Problem, tables: Tables, worth: Sequence[int], most: int) -> list[Column]:
+    """Columns that lose next to nothing by the given prices, the best first: at most ``most``, from a complete list.
+
+    The first list that is short enough is taken; none is where even the shortest is too long.
+    """
+    duals = dual_bound(problem, tables, _positive(worth))
+    if not duals.theta or 0 in duals.worth:
+        return []
+    tables.fill(duals.worth)
+    for share in NEAR:
+        try:
+            columns, _ = _columns(problem, tables, duals, duals.value + max(problem.costs) * share, NEAR_EFFORT)
+        except TooMany:
+            continue
+        value = [sum(n * w for n, w in zip(column.counts, duals.worth, strict=True)) for column in columns]
+        order = sorted(range(len(columns)), key=lambda k: (-value[k], columns[k].counts))
+        return [columns[k] for k in order[:most]]
+    return []
+
+
 def _positive(worth: Sequence[int]) -> list[int]:
     # A size without a price would make columns that differ only in it all equally good, hiding those that hold more.
     return [max(1, value) for value in worth]
 
 
 def _columns(
-    problem: Problem, tables: Tables, duals: DualBound, target: int, effort: float
+    problem: Problem, tables: Tables, duals: DualBound, target: Fraction | int, effort: float
 ) -> tuple[list[Column], bool]:
     """Every column that a plan of cost ``target`` or less can use, and whether these are really all."""
     slack = target - duals.value

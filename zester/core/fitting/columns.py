@@ -98,10 +98,10 @@ class Tables:
         sheet = self.problem.stocks[stock]
         return self._of[stock].tree(sheet.width, sheet.height, dice)
 
-    def bounded_tree(self, stock: int, worth: Sequence[int], most: Sequence[int]) -> Part:
+    def bounded_tree(self, stock: int, worth: Sequence[int], most: Sequence[int], cut_price: int = 0) -> Part:
         """A good cut tree of the sheet that never makes more of a size than ``most``."""
         sheet = self.problem.stocks[stock]
-        return self._of[stock].bounded_tree(sheet.width, sheet.height, worth, most)
+        return self._of[stock].bounded_tree(sheet.width, sheet.height, worth, most, cut_price)
 
     def table_of(self, stock: int) -> GuillotineTable:
         """The table that knows this kind of sheet."""

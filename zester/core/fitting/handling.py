@@ -4,36 +4,63 @@ A layout with c cuts takes c strokes for every full stack of its sheets, so the 
 
     sum over layouts of  cuts * ceil(copies / stack)
 
-Columns with few cuts are made first, by column generation for cuts instead of costs. Then a second integer program
-over the columns, at no more than the cost already found, has the stacks of every layout as unknowns besides the copies.
+1. Columns with few cuts are made by column generation for cuts instead of costs. Its prices say what a column is worth
+   in strokes; divided by the stack, its value is a lower bound on the strokes of any plan that costs no more.
+2. Plans are made layout by layout, each one that can be cut in as many full stacks as possible without making more than
+   is wanted (a sequential heuristic: Haessler 1971), from columns that lose little by those prices.
+3. An integer program over the most promising columns, at no more than the cost already found, has the stacks of every
+   layout as unknowns besides the copies.
+
 What comes out is counted exactly (``strokes.py``) before it is preferred.
 """
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 
-from zester.core.fitting.columns import Column, Pool, Tables, column_rows
+from zester.core.fitting.columns import Column, Pool, Tables, column_rows, make_column
 from zester.core.fitting.parts import CutLimits, Part, count_cuts
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.solver import CoverProgram, least_work
 from zester.core.fitting.strokes import part_key
 from zester.core.fitting.tidy import tidy
 
-MOST_COLUMNS = 10
+MOST_COLUMNS = 60
 CUT_UNITS = 1000
 LAYOUT = 0.1
-NODES = 12
+NODES = 300
+PATIENCE = (0.2, 0.6, 1.2, 2.0, 3.0)
+MOST_STACKS = 12
+
+Chosen = tuple[tuple[Column, int], ...]
 
 
-def add_light_columns(
-    problem: Problem, tables: Tables, pool: Pool, cost: int, hurry: Callable[[], bool], rounds: int = 40
-) -> None:
+@dataclass(frozen=True)
+class Light:
+    """Prices in cuts: of every size, and the rent of every kind of sheet for what it costs and for being scarce."""
+
+    prices: tuple[float, ...]
+    rents: tuple[float, ...]
+
+    @property
+    def worth(self) -> list[int]:
+        """The prices as whole numbers, a cut being ``CUT_UNITS``."""
+        return [max(0, int(price * CUT_UNITS)) for price in self.prices]
+
+    def loss(self, column: Column) -> float:
+        """How many cuts one copy of a column wastes by these prices."""
+        value = sum(count * price for count, price in zip(column.counts, self.prices, strict=True))
+        return count_cuts(column.tree) + self.rents[column.sheet] - value
+
+
+def light_columns(
+    problem: Problem, tables: Tables, pool: Pool, cost: int, go_on: Callable[[], bool], rounds: int = 150
+) -> Light:
     """Add the columns of the least cuts: column generation for cuts instead of costs, at no more than ``cost`` units.
 
     The knapsack takes the price of a cut off the value of the pieces, so it weighs a fuller sheet against more cuts.
-    ``hurry`` tells when to stop.
     """
     limits = [problem.stocks[s].count for s in problem.limited]
     program = CoverProgram(problem.demands, [*limits, cost])
@@ -47,29 +74,79 @@ def add_light_columns(
             program.add(count_cuts(column.tree), rows)
         used = len(pool.columns)
         _, duals = program.solve()
-        tables.fill([max(0, int(price * CUT_UNITS)) for price in duals[: len(problem.sizes)]], CUT_UNITS)
-        for index, sheet in enumerate(problem.stocks):
-            rent = -duals[row_of_cost] * problem.costs[index]
-            if sheet.count is not None:
-                rent -= duals[len(problem.sizes) + problem.limited.index(index)]
+        rents = [-duals[row_of_cost] * each for each in problem.costs]
+        for place, index in enumerate(problem.limited):
+            rents[index] -= duals[len(problem.sizes) + place]
+        light = Light(tuple(duals[: len(problem.sizes)]), tuple(rents))
+        tables.fill(light.worth, CUT_UNITS)
+        for index, rent in enumerate(rents):
             if tables.best(index) > (rent + 1e-3) * CUT_UNITS:
                 pool.add(index, tables.tree(index))
-        if len(pool.columns) == used or hurry():
-            return
+        if len(pool.columns) == used or not go_on():
+            break
+    return light
+
+
+def stacked_plans(
+    problem: Problem, tables: Tables, pool: Pool, light: Light, stack: int, go_on: Callable[[], bool]
+) -> Iterator[list[tuple[Column, int]]]:
+    """Plans made layout by layout in full stacks, from the most particular to the least; their columns join the pool."""
+    for patience in PATIENCE:
+        left, stock = list(problem.demands), [s.count for s in problem.stocks]
+        chosen: list[tuple[Column, int]] = []
+        while any(left) and go_on():
+            found = _next_stacks(problem, tables, light, stack, left, stock, patience)
+            if found is None:
+                break
+            column, copies = found
+            pool.add(column.sheet, column.tree)
+            chosen.append(found)
+            for index, count in enumerate(column.counts):
+                left[index] = max(0, left[index] - copies * count)
+            if stock[column.sheet] is not None:
+                stock[column.sheet] -= copies
+        if not any(left):
+            yield chosen
+
+
+def _next_stacks(
+    problem: Problem,
+    tables: Tables,
+    light: Light,
+    stack: int,
+    left: list[int],
+    stock: list[int | None],
+    patience: float,
+) -> tuple[Column, int] | None:
+    """The layout for the most copies that loses no more than ``patience``, or else the one that loses least."""
+    best, worth = None, [max(1, each) for each in light.worth]
+    for copies in _copies(max(left), stack):
+        most = [-(-demand // copies) if copies == 1 else demand // copies for demand in left]
+        for index, there in enumerate(stock):
+            if not any(most) or (there is not None and there < copies):
+                continue
+            column = make_column(problem, index, tables.bounded_tree(index, worth, most, CUT_UNITS))
+            if not any(column.counts):
+                continue
+            loss = light.loss(column)
+            if loss <= patience:
+                return column, copies
+            if best is None or loss < best[0] - 0.5:
+                best = loss, column, copies
+    return best and best[1:]
+
+
+def _copies(most: int, stack: int) -> list[int]:
+    """How many copies are tried: full stacks, many first, then fewer than one."""
+    stacks = sorted({max(1, most // stack * part // MOST_STACKS) for part in range(1, MOST_STACKS + 1)}, reverse=True)
+    return [stack * each for each in stacks if stack * each <= most] + list(range(min(stack - 1, most), 0, -1))
 
 
 def fewer_stacks(
-    problem: Problem,
-    pool: Pool,
-    known: tuple[tuple[Column, int], ...],
-    cost: int,
-    *,
-    stack: int,
-    worth: list[int],
-    seconds: float,
-) -> tuple[tuple[Column, int], ...] | None:
+    problem: Problem, pool: Pool, known: Chosen, cost: int, *, stack: int, light: Light, seconds: float
+) -> Chosen | None:
     """A plan of at most ``cost`` units with few cut stacks, or None if none was found."""
-    columns = _promising(problem, pool, known, worth)
+    columns = _promising(pool, known, light)
     copies = {(column.sheet, column.counts): n for column, n in known}
     found = least_work(
         [_work(column.tree, stack, problem.limits) for column in columns],
@@ -97,15 +174,9 @@ def _work(tree: Part, stack: int, limits: CutLimits) -> list[float]:
     return [min(strokes) + LAYOUT for strokes in zip(*ways, strict=True)]
 
 
-def _promising(problem: Problem, pool: Pool, known: tuple[tuple[Column, int], ...], worth: list[int]) -> list[Column]:
-    """The known plan's columns and those that lose least value by the prices, each once."""
+def _promising(pool: Pool, known: Chosen, light: Light) -> list[Column]:
+    """The known plan's columns and those that lose least, each once."""
     chosen = {(column.sheet, column.counts): column for column, _ in known}
-    best = dict.fromkeys(range(len(problem.stocks)), 1)
-    values = {}
-    for column in pool.columns:
-        value = sum(n * price for n, price in zip(column.counts, worth, strict=True))
-        values[column.sheet, column.counts] = value
-        best[column.sheet] = max(best[column.sheet], value)
     rest = [column for column in pool.columns if (column.sheet, column.counts) not in chosen]
-    rest.sort(key=lambda c: (-values[c.sheet, c.counts] / best[c.sheet], count_cuts(c.tree)))
+    rest.sort(key=lambda column: (light.loss(column), column.counts))
     return [*chosen.values(), *rest[: MOST_COLUMNS - len(chosen)]]

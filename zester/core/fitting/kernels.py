@@ -48,7 +48,9 @@ def fill_table(values, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, c
 
 
 @njit(cache=True, nogil=True)
-def fill_bounded(values, counts, choice, limits, guards, begin_x, near_x, far_x, begin_y, near_y, far_y, may_x, may_y):
+def fill_bounded(  # noqa: PLR0913 (arrays by name)
+    values, counts, choice, limits, guards, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, cuts_y, may_x, may_y, price
+):
     """The same table with the counts of every size kept a cell, no count above its limit (a heuristic).
 
     ``counts[i, j, w]`` are 64-bit words of packed counts; ``limits`` and ``guards`` tell in one subtraction whether any
@@ -63,18 +65,22 @@ def fill_bounded(values, counts, choice, limits, guards, begin_x, near_x, far_x,
             best, chosen, one, other = values[i, j], choice[i, j], 0, 0
             for smaller in (i * rows + j - rows, i * rows + j - 1):
                 a, b = smaller // rows, smaller % rows
-                if values[a, b] > best:
-                    best, chosen, one, other = values[a, b], NO_CHOICE, smaller, 0
+                # Trimmed further it is still one cut, so only the first is paid for.
+                trimmed = values[a, b] - (price if choice[a, b] != NO_CHOICE else 0.0)
+                if trimmed > best:
+                    best, chosen, one, other = trimmed, NO_CHOICE, smaller, 0
             if may_x[j]:
                 for k in range(begin_x[i], begin_x[i + 1]):
                     n, f = near_x[k], far_x[k]
-                    if values[n, j] + values[f, j] > best and _fits(counts[n, j], counts[f, j], limits, guards, words):
-                        best, chosen, one, other = values[n, j] + values[f, j], k, n * rows + j, f * rows + j
+                    both = values[n, j] + values[f, j] - price * cuts_x[k]
+                    if both > best and _fits(counts[n, j], counts[f, j], limits, guards, words):
+                        best, chosen, one, other = both, k, n * rows + j, f * rows + j
             if may_y[i]:
                 for k in range(begin_y[j], begin_y[j + 1]):
                     n, f = near_y[k], far_y[k]
-                    if values[i, n] + values[i, f] > best and _fits(counts[i, n], counts[i, f], limits, guards, words):
-                        best, chosen, one, other = values[i, n] + values[i, f], across + k, i * rows + n, i * rows + f
+                    both = values[i, n] + values[i, f] - price * cuts_y[k]
+                    if both > best and _fits(counts[i, n], counts[i, f], limits, guards, words):
+                        best, chosen, one, other = both, across + k, i * rows + n, i * rows + f
             if chosen != choice[i, j] or one:
                 values[i, j], choice[i, j] = best, chosen
                 for w in range(words):

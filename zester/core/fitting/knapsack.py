@@ -124,7 +124,7 @@ class GuillotineTable:
         self.item_cells = [self.cell(item.width, item.height) for item in self.items]
         self.values = np.zeros(self.shape)
         self.base = self.values
-        self._pairs = (
+        self.pairs = (
             *(self.across.begin, self.across.near, self.across.far, self.across.cuts),
             *(self.down.begin, self.down.near, self.down.far, self.down.cuts),
         )
@@ -147,7 +147,7 @@ class GuillotineTable:
         for item, cell in zip(self.items, self.item_cells, strict=True):
             self.base[cell] = max(self.base[cell], worth[item.size])
         self.values = self.base.copy()
-        fill_table(self.values, *self._pairs, self.may_x, self.may_y, float(cut_price))
+        fill_table(self.values, *self.pairs, self.may_x, self.may_y, float(cut_price))
         if self.values[-1, -1] > LARGEST_VALUE:
             raise OverflowError("the values of the sizes are too large to be added up exactly")
 
@@ -233,9 +233,11 @@ class GuillotineTable:
         at = int(self.ys[near])
         return cut_part(width, height, "y", at, tree(width, at, (i, near)), tree(width, height - at, (i, far)))
 
-    def bounded_tree(self, width: int, height: int, worth: Sequence[int], most: Sequence[int]) -> Part:
+    def bounded_tree(
+        self, width: int, height: int, worth: Sequence[int], most: Sequence[int], cut_price: int = 0
+    ) -> Part:
         """A good cut tree that never makes more of a size than ``most`` (a heuristic: one choice is kept a cell)."""
-        return self.tightened(_Bounded(self, worth, most).tree(width, height, self.cell(width, height)))
+        return self.tightened(_Bounded(self, worth, most, cut_price).tree(width, height, self.cell(width, height)))
 
 
 class _Bounded:
@@ -245,8 +247,8 @@ class _Bounded:
     subtraction tells whether any count is above what is wanted.
     """
 
-    def __init__(self, table: GuillotineTable, worth: Sequence[int], most: Sequence[int]):
-        self.table = table
+    def __init__(self, table: GuillotineTable, worth: Sequence[int], most: Sequence[int], cut_price: int):
+        self.table, self.cut_price = table, float(cut_price)
         self.values = np.zeros(table.shape)
         self.choice = np.full(table.shape, NO_CHOICE, dtype=np.int64)
         self.item: dict[tuple[int, int], Item] = {}
@@ -258,9 +260,8 @@ class _Bounded:
                 self.values[cell], self.choice[cell], self.item[cell] = worth[item.size], AN_ITEM, item
                 counts[cell] = 0
                 counts[(*cell, word)] = 1 << shift
-        x, y = table.across, table.down
-        pairs = x.begin, x.near, x.far, y.begin, y.near, y.far
-        fill_bounded(self.values, counts, self.choice, limits, guards, *pairs, table.may_x, table.may_y)
+        may = table.may_x, table.may_y
+        fill_bounded(self.values, counts, self.choice, limits, guards, *table.pairs, *may, float(cut_price))
 
     def _most_on_a_sheet(self, worth: Sequence[int]) -> list[int]:
         sheet = int(self.table.xs[-1]) * int(self.table.ys[-1])
@@ -284,14 +285,19 @@ class _Bounded:
     def tree(self, width: int, height: int, cell: tuple[int, int]) -> Part:
         """The part's cut tree."""
         i, j = cell
-        value = self.values[cell]
-        if value == 0:
+        if self.values[cell] == 0:
             return Part(width, height)
-        while i > 1 and self.values[i - 1, j] >= value:
-            i -= 1
-        while j > 1 and self.values[i, j - 1] >= value:
-            j -= 1
+        # A cell without a choice of its own took over what a smaller one next to it makes.
+        while self.choice[i, j] == NO_CHOICE:
+            i, j = self._source(i, j)
         return self.table.in_part(width, height, (i, j), lambda wide, high: self._split(wide, high, (i, j)))
+
+    def _source(self, i: int, j: int) -> tuple[int, int]:
+        for smaller in ((i - 1, j), (i, j - 1)):
+            price = 0.0 if self.choice[smaller] == NO_CHOICE else self.cut_price
+            if self.values[smaller] > 0 and self.values[smaller] - price == self.values[i, j]:
+                return smaller
+        raise AssertionError("a cell's content comes from nowhere")
 
     def _split(self, width: int, height: int, cell: tuple[int, int]) -> Part:
         if cell in self.item and self.choice[cell] == AN_ITEM:

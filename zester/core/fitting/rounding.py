@@ -22,10 +22,10 @@ from enum import Enum
 from functools import reduce
 from math import gcd
 
-from zester.core.fitting.closing import close_gap
+from zester.core.fitting.closing import close_gap, near_perfect
 from zester.core.fitting.columns import Column, Pool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
 from zester.core.fitting.diving import Dive
-from zester.core.fitting.handling import add_light_columns, fewer_stacks
+from zester.core.fitting.handling import fewer_stacks, light_columns, stacked_plans
 from zester.core.fitting.parts import renumber
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
@@ -35,12 +35,13 @@ from zester.core.fitting.tidy import tidy_layouts
 AREA_VALUES = (1.0, 1.06, 1.15, 0.97, 1.3)
 MIP_NODES = 4000
 WIDENINGS = 6
-LIGHT_WORK = 15_000
 HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
 RESERVE = 0.5
 # Shares of what closing may do at the most.
 EFFORTS = (0.02, 0.1, 0.3)
+# What is taken back of the mix, and how many nearly perfect columns are added.
+NEAR_TRIES = ((1, 300), (0, 300), (1, 3000))
 
 
 class Depth(Enum):
@@ -123,6 +124,8 @@ class Rounding:
         yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
         yield lambda: self._close(EFFORTS[0])
         if self.depth is Depth.FULL:
+            for back, most in NEAR_TRIES:
+                yield lambda back=back, most=most: self._near_perfect(back, most)
             yield self._dive
         for power in AREA_VALUES[1:]:
             yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
@@ -165,6 +168,36 @@ class Rounding:
             self._take(self._answer(closed.chosen, [0] * len(self.problem.sizes)))
         if closed.settled:
             self.bound = max(self.bound, self.best.cost)
+
+    def _near_perfect(self, back: int, most: int) -> None:
+        """For large demands: most of the mix rounded down, the rest from columns that lose next to nothing."""
+        if self.problem.limited or any(self.best.missing) or self.bound < MANY_SHEETS * max(self.problem.costs):
+            return
+        self._settle_prices()
+        self.tell("nearly perfect sheets")
+        columns = near_perfect(self.problem, self.tables, self.relaxed.worth, most)
+        left = list(self.problem.demands)
+        whole = [
+            (column, max(0, int(amount + 1e-6) - back))
+            for column, amount in zip(self.pool.columns, self.relaxed.amounts, strict=False)
+        ]
+        for column, copies in whole:
+            self._use(column, copies, left, [None] * len(self.problem.stocks))
+        spent = sum(self.problem.costs[column.sheet] * copies for column, copies in whole)
+        columns = list({(c.sheet, c.counts): c for c in (*columns, *self.pool.columns)}.values())
+        found = whole_cover(
+            [float(self.problem.costs[column.sheet]) for column in columns],
+            [column_rows(self.problem, column) for column in columns],
+            left,
+            [],
+            good_enough=self.bound - spent,
+            nodes=MIP_NODES,
+            seconds=max(0.2, min(2.5, self.seconds_left() - 1.0)),
+            ceiling=self.bound - spent,
+        )
+        if found.amounts:
+            rest = [(column, n) for column, n in zip(columns, found.amounts, strict=True) if n]
+            self._take(self._answer([*((c, n) for c, n in whole if n), *rest], [0] * len(left)))
 
     def _dive(self) -> None:
         """Whole sheets one decision at a time."""
@@ -220,21 +253,6 @@ class Rounding:
             for column, copies in answer.chosen
         ]
 
-    def _in_stacks(self) -> None:
-        """Plans whose layouts come in full stacks: fit a stack's share, repeat it, and fit what is left over."""
-        if self.problem.limited or self.stack == 1 or self.tables.work > LIGHT_WORK:
-            return
-        for share in (
-            [demand // self.stack for demand in self.problem.demands],
-            [-(-demand // self.stack) for demand in self.problem.demands],
-        ):
-            chosen = [(column, n * self.stack) for column, n in self._part_problem(share, Depth.QUICK)]
-            left = list(self.problem.demands)
-            for column, copies in chosen:
-                self._use(column, copies, left, [None] * len(self.problem.stocks))
-            chosen += self._part_problem(left, Depth.QUICK)
-            self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
-
     def _less_handling(self) -> None:
         """Replace the best answer by one of the same cost with fewer strokes, if there is one."""
         if self.depth is not Depth.FULL or any(self.best.missing) or self.seconds_left() < RESERVE:
@@ -242,20 +260,26 @@ class Rounding:
         if sum(copies for _, copies in self.best.chosen) > MANY_SHEETS or self.tables.work > HEAVY_WORK:
             # With hundreds of sheets a stack begun more or less is nothing, and the programs become slow.
             return
-        self.tell("less handling")
-        self._in_stacks()
-        add_light_columns(self.problem, self.tables, self.pool, self.best.cost, lambda: self.seconds_left() < RESERVE)
+
+        def go_on() -> bool:
+            self.tell("less handling")
+            return self.seconds_left() > RESERVE
+
+        nothing_missing = [0] * len(self.problem.sizes)
+        light = light_columns(self.problem, self.tables, self.pool, self.best.cost, go_on)
+        for chosen in stacked_plans(self.problem, self.tables, self.pool, light, self.stack, go_on):
+            self._take(self._answer(chosen, nothing_missing))
         chosen = fewer_stacks(
             self.problem,
             self.pool,
             self.best.chosen,
             self.best.cost,
             stack=self.stack,
-            worth=self.relaxed.worth,
-            seconds=max(0.2, min(2.0, self.seconds_left())),
+            light=light,
+            seconds=max(0.2, min(1.5, self.seconds_left())),
         )
         if chosen:
-            self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
+            self._take(self._answer(chosen, nothing_missing))
 
     def _done(self) -> bool:
         return self.best is not None and not any(self.best.missing) and self.best.cost <= self.bound
