@@ -147,7 +147,7 @@ def run_fit(pk: int) -> None:
 def _to_buy(job: Job, plan: Plan) -> dict[str, int]:
     """For every paper that is short, how many more sheets it takes."""
     short = {paper.id for paper in plan.papers if paper.short}
-    return {paper.id: sheets_to_buy(paper, job.stack) for paper in job.papers if paper.id in short}
+    return {paper.id: sheets_to_buy(paper, job.bench) for paper in job.papers if paper.id in short}
 
 
 def _forget_old(card_class: CardClass) -> None:

@@ -19,6 +19,7 @@ from zester.core.fitting.plan import Layout, PaperPlan
 from zester.core.fitting.summary import KeepRule
 
 PIECE, PILE, KEEP, WASTE = "piece", "pile", "keep", "waste"
+PORTION = "portion"
 
 
 @dataclass(frozen=True)
@@ -112,7 +113,7 @@ def tree_of(layout: Layout, width: int, height: int) -> Node:
     """The tree of cuts of a layout on a sheet of this size."""
     cuts = {cut.part: cut for cut in layout.cuts}
     children = {cut.part: 2 * index + 1 for index, cut in enumerate(layout.cuts)}
-    names = {named.part: named.piece for named in layout.parts}
+    names = {named.part: PORTION if named.portion else named.piece for named in layout.parts}
 
     def build(part: int, wide: int, high: int) -> Node:
         cut = cuts.get(part)
@@ -150,7 +151,7 @@ class _Bench:
         self.sheet_of: dict[tuple, str] = {}
         self.offcuts: Counter = Counter()
         sheets = {sheet.id: sheet for sheet in job.sheets}
-        for layout in plan.layouts:
+        for layout in plan.on_sheets:
             root = tree_of(layout, sheets[layout.sheet].width, sheets[layout.sheet].height)
             self.sheet_of[root.key] = layout.sheet
             self._note(root, layout.copies, None)

@@ -109,7 +109,9 @@ class Tables:
 
     def whole_prices(self, prices: Sequence[float]) -> list[int]:
         """Prices as whole numbers, as large as the tables can add up exactly with every cut priced."""
-        sheet = max(stock.width * stock.height for stock in self.problem.stocks)
+        # A table reaches as far as its widest and its highest sheet.
+        stocks = self.problem.stocks
+        sheet = max(stock.width for stock in stocks) * max(stock.height for stock in stocks)
         densest = max(price / size.area for price, size in zip(prices, self.problem.sizes, strict=True))
         scale = LARGEST_VALUE / (2 * self.cuts_a_unit * max(densest * sheet, 1e-12))
         return [int(max(0.0, price) * scale) for price in prices]

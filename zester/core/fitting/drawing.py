@@ -17,7 +17,10 @@ from zester.core.fitting.plan import Layout
 
 @dataclass(frozen=True)
 class Placed:
-    """A part as it lies on the sheet: ticks from the sheet's upper left corner; ``piece`` is empty for an offcut."""
+    """A part as it lies on the sheet: ticks from the sheet's upper left corner; ``piece`` is empty for an offcut.
+
+    ``up`` is the edge at which the top of a piece lies. A whole portion has no piece, but is no offcut.
+    """
 
     part: int
     x: int
@@ -26,6 +29,13 @@ class Placed:
     height: int
     piece: str = ""
     turned: bool = False
+    up: str = "top"
+    portion: bool = False
+
+    @property
+    def offcut(self) -> bool:
+        """Whether nothing is made of it."""
+        return not self.piece and not self.portion
 
     @property
     def area(self) -> int:
@@ -48,7 +58,9 @@ def place_parts(layout: Layout, width: int, height: int) -> list[Placed]:
     placed = []
     for part, box in boxes.items():
         named = names.get(part)
-        placed.append(Placed(part, *box, named.piece if named else "", bool(named and named.turned)))
+        placed.append(
+            Placed(part, *box, named.piece, named.turned, named.edge, named.portion) if named else Placed(part, *box)
+        )
     return sorted(placed, key=lambda p: (p.y, p.x))
 
 

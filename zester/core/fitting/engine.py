@@ -5,18 +5,25 @@ from __future__ import annotations
 import sys
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
+from functools import cache
 
-from zester.core.fitting.check import check_plan
+from zester.core.fitting.check import check_pins, check_plan
 from zester.core.fitting.columns import Pool, Tables, relax
-from zester.core.fitting.job import Job, PaperJob
-from zester.core.fitting.naming import merge_alike, name_layouts
+from zester.core.fitting.fillers import add_fillers
+from zester.core.fitting.job import UPS, Bench, Job, PaperJob, Piece, Sheet
+from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts, with_margins
+from zester.core.fitting.parts import rotate
 from zester.core.fitting.plan import Layout, PaperPlan, Plan
+from zester.core.fitting.portions import Portion, choose_portion, grids
 from zester.core.fitting.problem import Problem, make_problem
-from zester.core.fitting.rounding import Answer, Rounding
+from zester.core.fitting.rounding import Answer, Depth, Rounding
 
 PAPER_SECONDS = 8.0
+# The search ends before the budget does, so that what comes after it is inside, too.
+SEARCH = 0.85
+SHARE_SECONDS = 1.0
 DEEPEST = 20_000
 
 
@@ -52,11 +59,13 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) ->
 
     Raises
     ------
+    JobError
+        If a pinned layout does not go with the job, or a paper cannot be cut into portions that hold its pieces.
     PlanError
         If the plan fails its check (a defect of the solver; never a plan that is wrong).
     """
-    # A row of very small pieces makes a cut tree as deep as the row is long.
-    sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST))
+    warm_up()
+    check_pins(job)
     plans: list[PaperPlan] = []
     for paper in job.papers:
 
@@ -65,54 +74,192 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) ->
                 tell(Progress(len(plans), len(job.papers), paper.id, words, tuple(plans)))
 
         tell_words("looking for layouts")
-        plans.append(fit_paper(paper, job.stack, tell_words, seconds))
+        plans.append(fit_paper(paper, job.bench, tell_words, seconds))
     plan = Plan(job.unit, tuple(plans))
     check_plan(job, plan)
     return plan
 
 
-def fit_paper(paper: PaperJob, stack: int, tell: Callable[[str], None], seconds: float) -> PaperPlan:
-    """Fit one paper within the time budget."""
-    started = time.monotonic()
-    wanted = {piece.id: piece.count for piece in paper.pieces}
-    if all(sheet.count == 0 for sheet in paper.sheets):
-        return PaperPlan(paper.id, Decimal(0), Decimal(0), False, tuple(wanted.items()), ())
-    problem, answer, proven = _solve(paper, wanted, stack, tell, lambda: seconds - (time.monotonic() - started))
-    chosen = [(column.sheet, column.tree, copies) for column, copies in answer.chosen]
-    layouts = merge_alike(name_layouts(problem, chosen, wanted, stack))
-    short = tuple((piece, missing) for piece, missing in wanted.items() if missing)
-    cost = _cost(paper, layouts)
-    if short:
-        bound = _bound_of_made(paper, dict(short), tell)
-        return PaperPlan(paper.id, cost, min(bound, cost), False, short, layouts)
-    bound = proven * problem.unit_cost
-    return PaperPlan(paper.id, cost, min(bound, cost), bound >= cost, (), layouts)
+@cache
+def warm_up() -> None:
+    """Load the compiled loops, or compile them on the first run ever, before any clock runs."""
+    # A row of very small pieces makes a cut tree as deep as the row is long.
+    sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST))
+    pieces = (Piece("a", 6, 6, 3), Piece("b", 5, 4, 2))
+    fit_paper(PaperJob("warm-up", (Sheet("sheet", 10, 10),), pieces), Bench(2), lambda _: None, 5.0)
 
 
-def _solve(
+def fit_paper(
     paper: PaperJob,
-    wanted: dict[str, int],
-    stack: int,
+    bench: Bench,
     tell: Callable[[str], None],
-    seconds_left: Callable[[], float],
-) -> tuple[Problem, Answer, int]:
-    problem = make_problem(paper, wanted)
-    tables, pool = Tables(problem), Pool(problem)
-    relaxed = relax(problem, tables, pool, lambda columns: tell(f"{columns} layouts compared"), seconds_left)
-    rounding = Rounding(problem, tables, pool, relaxed, stack=stack, tell=tell, seconds_left=seconds_left)
-    return problem, rounding.run(), rounding.bound
+    seconds: float,
+    depth: Depth = Depth.FULL,
+) -> PaperPlan:
+    """Fit one paper within the time budget; ``depth`` says how hard to try."""
+    return _Fitting(paper, bench, tell, seconds, depth).run()
 
 
-def _bound_of_made(paper: PaperJob, missing: dict[str, int], tell: Callable[[str], None]) -> Decimal:
-    """A proven lower bound on the cost of making as many pieces as a short plan makes."""
-    made = {piece.id: piece.count - missing.get(piece.id, 0) for piece in paper.pieces}
-    if not any(made.values()):
-        return Decimal(0)
-    problem = make_problem(paper, made)
-    relaxed = relax(problem, Tables(problem), Pool(problem), lambda _: tell("bound"), lambda: 1.0)
-    return relaxed.bound * problem.unit_cost
+@dataclass(frozen=True)
+class _Fitted:
+    """Layouts, what they surely cost at the least, and what they leave unmade."""
+
+    layouts: tuple[Layout, ...]
+    bound: Decimal
+    missing: dict[str, int]
 
 
-def _cost(paper: PaperJob, layouts: tuple[Layout, ...]) -> Decimal:
-    costs = {sheet.id: sheet.cost for sheet in paper.sheets}
-    return sum((costs[layout.sheet] * layout.copies for layout in layouts), Decimal(0))
+class _Fitting:
+    def __init__(self, paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth):
+        self.paper, self.bench, self.tell, self.depth = paper, bench, tell, depth
+        self.end = time.monotonic() + seconds * SEARCH
+
+    def run(self) -> PaperPlan:
+        paper = self.paper
+        wanted = {piece.id: 0 if piece.filler else piece.count for piece in paper.pieces}
+        rest = self._without_pins(wanted)
+        portion = None
+        if paper.pool == "own":
+            fitted = self._own(rest, wanted)
+        elif paper.pool == "portions":
+            fitted, portion = self._portions(rest, wanted)
+        else:
+            fitted = self._together(rest, wanted)
+        layouts = merge_alike((*paper.pins, *add_fillers(paper, fitted.layouts, self.bench)))
+        cost = self._cost(layouts)
+        bound = self._cost(paper.pins) + fitted.bound
+        short = tuple((piece, missing) for piece, missing in fitted.missing.items() if missing)
+        proven = not short and bound >= cost
+        return PaperPlan(paper.id, cost, min(bound, cost), proven, short, layouts, portion)
+
+    def _left(self) -> float:
+        return self.end - time.monotonic()
+
+    def _cost(self, layouts: tuple[Layout, ...]) -> Decimal:
+        costs = {sheet.id: sheet.cost for sheet in self.paper.sheets}
+        return sum((costs[lay.sheet] * lay.copies for lay in layouts if lay.source == "sheet"), Decimal(0))
+
+    def _without_pins(self, wanted: dict[str, int]) -> PaperJob:
+        """The paper with the sheets that the pins leave; ``wanted`` is counted down by what they make."""
+        for pin in self.paper.pins:
+            for named in pin.parts:
+                wanted[named.piece] = max(0, wanted[named.piece] - pin.copies)
+        return replace(self.paper, sheets=_less(self.paper.sheets, self.paper.pins))
+
+    def _together(self, paper: PaperJob, wanted: dict[str, int]) -> _Fitted:
+        """Everything from common sheets."""
+        if not any(wanted.values()):
+            return _Fitted((), Decimal(0), {})
+        if all(sheet.count == 0 for sheet in paper.sheets):
+            return _Fitted((), Decimal(0), dict(wanted))
+        left = dict(wanted)
+        problem, answer, proven = self._solve(paper, wanted)
+        chosen = [(column.sheet, column.tree, copies) for column, copies in answer.chosen]
+        layouts = tuple(name_layouts(problem, chosen, left, self.bench.stack))
+        if any(left.values()):
+            return _Fitted(layouts, self._bound_of_made(paper, wanted, left), left)
+        return _Fitted(layouts, proven * problem.unit_cost, left)
+
+    def _solve(self, paper: PaperJob, wanted: dict[str, int]) -> tuple[Problem, Answer, int]:
+        problem = make_problem(paper, wanted, self.bench.limits)
+        tables, pool = Tables(problem), Pool(problem)
+        relaxed = relax(problem, tables, pool, lambda many: self.tell(f"{many} layouts compared"), self._left)
+        rounding = Rounding(
+            problem,
+            tables,
+            pool,
+            relaxed,
+            stack=self.bench.stack,
+            tell=self.tell,
+            seconds_left=self._left,
+            depth=self.depth,
+        )
+        return problem, rounding.run(), rounding.bound
+
+    def _bound_of_made(self, paper: PaperJob, wanted: dict[str, int], missing: dict[str, int]) -> Decimal:
+        """A proven lower bound on the cost of making as many pieces as a short plan makes."""
+        made = {piece: count - missing[piece] for piece, count in wanted.items()}
+        if not any(made.values()):
+            return Decimal(0)
+        problem = make_problem(paper, made, self.bench.limits)
+        relaxed = relax(problem, Tables(problem), Pool(problem), lambda _: self.tell("bound"), lambda: 1.0)
+        return relaxed.bound * problem.unit_cost
+
+    def _own(self, paper: PaperJob, wanted: dict[str, int]) -> _Fitted:
+        """Everybody's pieces from sheets of their own, the same layouts for all; what is left over together."""
+        people, share = self.paper.people, self._share()
+        theirs = replace(paper, sheets=tuple(_shared(sheet, people) for sheet in paper.sheets))
+        one = self._together(theirs, share)
+        layouts = tuple(replace(layout, copies=layout.copies * people) for layout in one.layouts)
+        made = {piece: people * (count - one.missing.get(piece, 0)) for piece, count in share.items()}
+        rest = {piece: max(0, count - made[piece]) for piece, count in wanted.items()}
+        others = self._together(replace(paper, sheets=_less(paper.sheets, layouts)), rest)
+        return _Fitted((*layouts, *others.layouts), one.bound * people + others.bound, others.missing)
+
+    def _share(self) -> dict[str, int]:
+        return {piece.id: 0 if piece.filler else piece.each or 0 for piece in self.paper.pieces}
+
+    def _portions(self, paper: PaperJob, wanted: dict[str, int]) -> tuple[_Fitted, tuple[int, int] | None]:
+        """Whole sheets cut into equal portions; what is wanted beyond everybody's share is fitted on whole sheets."""
+        people, share = self.paper.people, self._share()
+        mine = [piece for piece in paper.pieces if share[piece.id]]
+        area = sum(share[piece.id] * piece.width * piece.height for piece in mine)
+        choice = choose_portion(
+            grids(paper.sheets, mine, self.bench.limits), area, people, lambda portion: self._fit_share(portion, share)
+        )
+        if not mine or choice is None:
+            return self._together(paper, wanted), None
+        cut, home = self._cut_portions(choice.portion, people * choice.each), choice.layouts
+        home = tuple(replace(layout, copies=layout.copies * people) for layout in home)
+        rest = {piece: max(0, count - people * share[piece]) for piece, count in wanted.items()}
+        others = self._together(replace(paper, sheets=_less(paper.sheets, cut)), rest)
+        fitted = _Fitted((*cut, *home, *others.layouts), choice.bound + others.bound, others.missing)
+        return fitted, (choice.portion.width, choice.portion.height)
+
+    def _fit_share(self, portion: Portion, share: dict[str, int]) -> tuple[int, int, tuple[Layout, ...]]:
+        """One person's pieces in portions: how many it takes, how many are certainly needed, the layouts."""
+        sheet = Sheet("portion", portion.width, portion.height)
+        self.tell(f"portions, {portion.a_sheet} a sheet")
+        problem = make_problem(replace(self.paper, sheets=(sheet,)), share)
+        tables, pool = Tables(problem), Pool(problem)
+        end = time.monotonic() + SHARE_SECONDS
+
+        def left() -> float:
+            return min(self._left(), end - time.monotonic())
+
+        relaxed = relax(problem, tables, pool, lambda _: None, left)
+        rounding = Rounding(
+            problem, tables, pool, relaxed, stack=1, tell=self.tell, seconds_left=left, depth=Depth.SHARE
+        )
+        chosen = [(column.sheet, column.tree, copies) for column, copies in rounding.run().chosen]
+        layouts = name_layouts(problem, chosen, dict(share), 1)
+        needed = sum(layout.copies for layout in layouts if layout.source == "sheet")
+        home = tuple(replace(lay, source="portion") if lay.source == "sheet" else lay for lay in layouts)
+        return needed, rounding.bound, home
+
+    def _cut_portions(self, portion: Portion, needed: int) -> tuple[Layout, ...]:
+        """Sheets cut into portions, the last one only as far as it is needed."""
+        whole, rest = divmod(needed, portion.a_sheet)
+        sheet, turns = portion.sheet, UPS.index(portion.sheet.up)
+        found = []
+        for copies in (whole, int(rest > 0)):
+            if copies:
+                tree = with_margins(rotate(portion.tree(self.bench.limits), turns), sheet.margins, self.bench.limits)
+                found.append(emit(tree, [Slot("")], sheet.id, copies))
+        return merge_alike(found)
+
+
+def _shared(sheet: Sheet, people: int) -> Sheet:
+    return sheet if sheet.count is None else replace(sheet, count=sheet.count // people)
+
+
+def _less(sheets: tuple[Sheet, ...], layouts: tuple[Layout, ...]) -> tuple[Sheet, ...]:
+    """The sheets that are left when the layouts are cut."""
+    used: dict[str, int] = {}
+    for layout in layouts:
+        if layout.source == "sheet":
+            used[layout.sheet] = used.get(layout.sheet, 0) + layout.copies
+    return tuple(
+        sheet if sheet.count is None else replace(sheet, count=max(0, sheet.count - used.get(sheet.id, 0)))
+        for sheet in sheets
+    )

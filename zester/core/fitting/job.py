@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
+from fractions import Fraction
 from typing import Any
 
 from zester.core.errors import JobError, LengthError
 from zester.core.fitting.parts import ANY_CUT, CutLimits
-from zester.core.fitting.plan import Layout
+from zester.core.fitting.plan import Layout, layout_entry, read_layout
 from zester.core.lengths import MILLIMETRES, SIXTY_FOURTHS, Ruler, parse_length, show_size, write_length
 
 FORMAT = "fit-job/1"
@@ -172,7 +173,7 @@ def read_job(text: str | bytes) -> Job:
     ------
     JobError
         Naming the field and what is wrong: not JSON, an unknown key, a length that is none, a piece that is larger
-        than every sheet of its paper, the same id twice, a paper nobody listed.
+        than every sheet of its paper, the same id twice, a paper nobody listed, rules that contradict each other.
     """
     if len(text) > LARGEST_FILE:
         raise JobError("the file is larger than 2 MB", "job", "A fit job lists sizes, not single pieces")
@@ -180,51 +181,149 @@ def read_job(text: str | bytes) -> Job:
         data = json.loads(text, parse_float=Decimal, parse_constant=_no_constant)
     except (ValueError, RecursionError) as error:
         raise JobError("not a JSON file", "job", "See docs/formats.md for how a fit job is written") from error
-    _keys(data, "job", {"zester", "unit", "papers", "pieces"}, {"trimmer"})
+    _keys(data, "job", {"zester", "unit", "papers", "pieces"}, {"trimmer", "keep", "people"})
     if data["zester"] != FORMAT:
         raise JobError(f"this is “{data['zester']}”, not “{FORMAT}”", "zester")
     unit = data["unit"]
     if unit not in ("in", "mm"):
         raise JobError(f"“{unit}” is not a unit", "unit", "Write “in” or “mm”")
-    return Job(unit, _papers(data, unit), _stack(data.get("trimmer", {})))
+    stack, limits = _trimmer(data.get("trimmer", {}), unit)
+    keep = _sides(data["keep"], "keep", unit, ("short", "long")) if "keep" in data else None
+    people = _whole(data.get("people", 1), "people", 1, MOST_PIECES)
+    job = Job(unit, _papers(data, unit, people), stack, limits, keep)
+    for number, paper in enumerate(job.papers):
+        _check_reach(paper, limits, f"papers[{number}].sheets", unit)
+    return job
 
 
 def _no_constant(name: str) -> None:
     raise ValueError(name)
 
 
-def _stack(trimmer: Any) -> int:
-    _keys(trimmer, "trimmer", set(), {"stack"})
-    return _whole(trimmer.get("stack", 1), "trimmer.stack", 1, 100)
+def _trimmer(trimmer: Any, unit: str) -> tuple[int, CutLimits]:
+    _keys(trimmer, "trimmer", set(), {"stack", "longest", "narrowest"})
+    longest = _length(trimmer["longest"], "trimmer.longest", unit) if "longest" in trimmer else None
+    hold = _length(trimmer["narrowest"], "trimmer.narrowest", unit) if "narrowest" in trimmer else 0
+    return _whole(trimmer.get("stack", 1), "trimmer.stack", 1, 100), CutLimits(longest, hold)
 
 
-def _papers(data: dict, unit: str) -> tuple[PaperJob, ...]:
+def _check_reach(paper: PaperJob, limits: CutLimits, where: str, unit: str) -> None:
+    for number, sheet in enumerate(paper.sheets):
+        shorter, size = min(sheet.width, sheet.height), show_size(sheet.width, sheet.height, unit)
+        if not limits.reaches(shorter):
+            mend = "Cut the sheet down elsewhere first, and list what you get"
+            raise JobError(f"the trimmer's longest cut does not reach across {size}", f"{where}[{number}]", mend)
+        if 2 * limits.hold > shorter:
+            raise JobError(f"{size} cannot be cut if strips must be so wide to be held", f"{where}[{number}]")
+
+
+def _papers(data: dict, unit: str, people: int) -> tuple[PaperJob, ...]:
+    found: dict[str, tuple[str, dict]] = {}
     sheets: dict[str, tuple[Sheet, ...]] = {}
     for number, paper in enumerate(_list(data["papers"], "papers")):
         where = f"papers[{number}]"
-        _keys(paper, where, {"id", "sheets"}, set())
+        _keys(paper, where, {"id", "sheets"}, {"pool", "matched", "pins"})
         name = _name(paper["id"], f"{where}.id", sheets)
         sheets[name] = _sheets(paper["sheets"], f"{where}.sheets", unit)
+        found[name] = where, paper
     pieces: dict[str, list[Piece]] = {name: [] for name in sheets}
     seen: set[str] = set()
     for number, entry in enumerate(_list(data["pieces"], "pieces")):
         where = f"pieces[{number}]"
-        _keys(entry, where, {"id", "paper", "width", "height", "count"}, {"turn"})
+        _keys(entry, where, {"id", "paper", "width", "height", "count"}, PIECE_RULES)
         seen.add(_name(entry["id"], f"{where}.id", seen))
         paper = entry["paper"]
         if not isinstance(paper, str) or paper not in sheets:
             raise JobError(f"there is no paper “{paper}”", f"{where}.paper", f"The papers are {', '.join(sheets)}")
         pieces[paper].append(_piece(entry, where, unit, sheets[paper]))
-    if not seen:
+    if not any(not piece.filler for group in pieces.values() for piece in group):
         raise JobError("there is nothing to cut", "pieces", "List at least one piece")
-    return tuple(PaperJob(name, sheets[name], tuple(pieces[name])) for name in sheets if pieces[name])
+    jobs = []
+    for name, (where, paper) in found.items():
+        if any(not piece.filler for piece in pieces[name]):
+            group = tuple(pieces[name])
+            matched = _rows(paper.get("matched", []), f"{where}.matched", group, sheets[name])
+            pool = _one_of(paper.get("pool", "together"), f"{where}.pool", POOLS)
+            if pool != "together":
+                _check_shares(group, people, where)
+            pins = _pins(paper.get("pins", []), f"{where}.pins", unit)
+            jobs.append(PaperJob(name, sheets[name], group, matched, pool, people, pins))
+    return tuple(jobs)
+
+
+PIECE_RULES = {"turn", "direction", "each", "window", "from_window", "filler"}
+
+
+def _check_shares(pieces: tuple[Piece, ...], people: int, where: str) -> None:
+    for piece in pieces:
+        if piece.filler:
+            continue
+        if piece.each is None:
+            raise JobError(f"how many “{piece.id}” does one person get?", f"{where}.pool", "Write “each” at the piece")
+        if piece.each * people > piece.count:
+            raise JobError(
+                f"“{piece.id}”: {people} people with {piece.each} each need more than {piece.count}", f"{where}.pool"
+            )
+
+
+def _rows(entries: Any, where: str, pieces: tuple[Piece, ...], sheets: tuple[Sheet, ...]) -> tuple[Row, ...]:
+    known = {piece.id: piece for piece in pieces}
+    rows: dict[str, Row] = {}
+    taken: set[str] = set()
+    for number, entry in enumerate(_list(entries, where)):
+        here = f"{where}[{number}]"
+        _keys(entry, here, {"id", "pieces"}, {"along"})
+        name = _name(entry["id"], f"{here}.id", rows)
+        along = _one_of(entry.get("along", "row"), f"{here}.along", ("row", "column"))
+        members = tuple(_list(entry["pieces"], f"{here}.pieces"))
+        for member in members:
+            if member not in known or known[member].filler or member in taken:
+                raise JobError(f"“{member}” is no piece of this paper that could be matched", f"{here}.pieces")
+        if len(members) < 2:
+            raise JobError("one piece alone matches nothing", f"{here}.pieces")
+        taken |= set(members)
+        rows[name] = Row(name, "x" if along == "row" else "y", members)
+        _check_row(rows[name], known, f"{here}.pieces", sheets)
+    return tuple(rows.values())
+
+
+def _check_row(row: Row, known: dict[str, Piece], where: str, sheets: tuple[Sheet, ...]) -> None:
+    members = [known[name] for name in row.pieces]
+    side = "height" if row.axis == "x" else "width"
+    if len({getattr(piece, side) for piece in members}) > 1:
+        raise JobError(f"matched pieces need the same {side}", where)
+    if len({piece.direction for piece in members}) > 1:
+        raise JobError("matched pieces need the same direction", where)
+    if any(piece.window or piece.from_window for piece in members):
+        raise JobError("a matched piece has no hidden middle and does not come out of one", where)
+    rows = {Fraction(piece.count, row.pieces.count(piece.id)) for piece in members}
+    if len(rows) > 1:
+        raise JobError("matched pieces are wanted in different numbers", where, "A row is cut as one strip")
+    width = sum(piece.width for piece in members) if row.axis == "x" else members[0].width
+    height = members[0].height if row.axis == "x" else sum(piece.height for piece in members)
+    if not any(Piece(row.id, width, height, 1, members[0].turn).fits(sheet) for sheet in sheets):
+        raise JobError("side by side they are larger than every sheet of the paper", where)
+
+
+def _pins(entries: Any, where: str, unit: str) -> tuple[Layout, ...]:
+    pins = []
+    for number, entry in enumerate(_list(entries, where)):
+        here = f"{where}[{number}]"
+        _keys(entry, here, {"sheet", "copies", "cuts", "parts"}, {"source", "pinned"})
+        try:
+            pin = replace(read_layout(entry, unit), pinned=True)
+        except (KeyError, TypeError, ValueError) as error:
+            raise JobError("not a layout", here, "Take it from a plan") from error
+        _whole(pin.copies, f"{here}.copies", 1, MOST_PIECES)
+        pins.append(pin)
+    return tuple(pins)
 
 
 def _sheets(entries: Any, where: str, unit: str) -> tuple[Sheet, ...]:
     found: dict[str, Sheet] = {}
     for number, entry in enumerate(_list(entries, where)):
         here = f"{where}[{number}]"
-        _keys(entry, here, {"id", "width", "height"}, {"count", "cost"})
+        _keys(entry, here, {"id", "width", "height"}, {"count", "cost", "margins", "up"})
         name = _name(entry["id"], f"{here}.id", found)
         count = entry.get("count")
         found[name] = Sheet(
@@ -233,27 +332,77 @@ def _sheets(entries: Any, where: str, unit: str) -> tuple[Sheet, ...]:
             _length(entry["height"], f"{here}.height", unit),
             None if count is None else _whole(count, f"{here}.count", 0, MOST_PIECES),
             _cost(entry.get("cost", 1), f"{here}.cost"),
+            _margins(entry.get("margins", {}), f"{here}.margins", unit),
+            _one_of(entry.get("up", "top"), f"{here}.up", UPS),
         )
+        if min(found[name].inner) <= 0:
+            raise JobError("the margins leave nothing of the sheet", f"{here}.margins")
     if not found:
         raise JobError("the paper has no sheets", where, "List at least one sheet")
     return tuple(found.values())
 
 
+def _margins(entry: Any, where: str, unit: str) -> Margins:
+    sides = ("left", "top", "right", "bottom")
+    _keys(entry, where, set(), set(sides))
+    return Margins(*(_length(entry.get(side, 0), f"{where}.{side}", unit, zero=True) for side in sides))
+
+
+def _sides(entry: Any, where: str, unit: str, names: tuple[str, str]) -> tuple[int, int]:
+    _keys(entry, where, set(names), set())
+    return _length(entry[names[0]], f"{where}.{names[0]}", unit), _length(entry[names[1]], f"{where}.{names[1]}", unit)
+
+
+def _one_of(value: Any, where: str, known: tuple[str, ...]) -> str:
+    if value not in known:
+        raise JobError(f"“{value}” is not known here", where, f"Write {', '.join(known)}")
+    return value
+
+
+def _flag(entry: dict, key: str, where: str, default: bool) -> bool:
+    value = entry.get(key, default)
+    if not isinstance(value, bool):
+        raise JobError(f"“{value}” is neither true nor false", f"{where}.{key}")
+    return value
+
+
 def _piece(entry: dict, where: str, unit: str, sheets: tuple[Sheet, ...]) -> Piece:
-    turn = entry.get("turn", True)
-    if not isinstance(turn, bool):
-        raise JobError(f"“{turn}” is neither true nor false", f"{where}.turn")
+    if "turn" in entry and "direction" in entry:
+        raise JobError("“turn” and “direction” say the same thing", where, "Write one of them")
+    turn = _flag(entry, "turn", where, default=True)
+    direction = _one_of(entry.get("direction", "free" if turn else "half"), f"{where}.direction", DIRECTIONS)
     piece = Piece(
         entry["id"],
         _length(entry["width"], f"{where}.width", unit),
         _length(entry["height"], f"{where}.height", unit),
         _whole(entry["count"], f"{where}.count", 1, MOST_PIECES),
-        turn,
+        direction == "free",
+        direction == "upright",
+        _whole(entry["each"], f"{where}.each", 0, MOST_PIECES) if "each" in entry else None,
+        _window(entry["window"], f"{where}.window", unit) if "window" in entry else None,
+        _flag(entry, "from_window", where, default=False),
+        _flag(entry, "filler", where, default=False),
     )
+    if piece.filler and (piece.window or piece.from_window):
+        raise JobError("a filler has no hidden middle and does not come out of one", where)
+    _check_window(piece, where)
     if not any(piece.fits(sheet) for sheet in sheets):
         size = show_size(piece.width, piece.height, unit)
         raise JobError(f"“{piece.id}” ({size}) is larger than every sheet of its paper", where)
     return piece
+
+
+def _window(entry: Any, where: str, unit: str) -> Window:
+    _keys(entry, where, {"x", "y", "width", "height"}, set())
+    x, y = (_length(entry[key], f"{where}.{key}", unit, zero=True) for key in ("x", "y"))
+    width, height = (_length(entry[key], f"{where}.{key}", unit) for key in ("width", "height"))
+    return Window(x, y, width, height)
+
+
+def _check_window(piece: Piece, where: str) -> None:
+    window = piece.window
+    if window and (window.x + window.width > piece.width or window.y + window.height > piece.height):
+        raise JobError(f"the hidden middle reaches beyond “{piece.id}”", f"{where}.window")
 
 
 def _keys(entry: Any, where: str, needed: set[str], allowed: set[str]) -> None:
@@ -280,9 +429,11 @@ def _name(value: Any, where: str, taken: Any) -> str:
     return value
 
 
-def _length(value: Any, where: str, unit: str) -> int:
+def _length(value: Any, where: str, unit: str, zero: bool = False) -> int:
     if isinstance(value, bool) or not isinstance(value, str | int | Decimal):
         raise JobError(f"“{value}” is not a length", where)
+    if zero and str(value).strip() in ("0", "0.0"):
+        return 0
     try:
         return parse_length(str(value), SIXTY_FOURTHS if unit == "in" else MILLIMETRES_FINE)
     except LengthError as error:
@@ -308,19 +459,55 @@ def _cost(value: Any, where: str) -> Decimal:
 
 
 def write_job(job: Job) -> str:
-    """The job as JSON text; ``read_job`` gives an equal job back."""
+    """The job as JSON text; ``read_job`` gives an equal job back. What means the same as nothing is left out."""
     unit = job.unit
-    papers = [{"id": paper.id, "sheets": [_sheet_entry(s, unit) for s in paper.sheets]} for paper in job.papers]
-    pieces = [_piece_entry(piece, paper.id, unit) for paper in job.papers for piece in paper.pieces]
-    data = {"zester": FORMAT, "unit": unit, "trimmer": {"stack": job.stack}, "papers": papers, "pieces": pieces}
+    people = max((paper.people for paper in job.papers), default=1)
+    data = {
+        "zester": FORMAT,
+        "unit": unit,
+        "trimmer": {"stack": job.stack}
+        | ({"longest": write_length(job.limits.longest, unit)} if job.limits.longest else {})
+        | ({"narrowest": write_length(job.limits.hold, unit)} if job.limits.hold else {}),
+        **({"keep": _lengths(unit, short=job.keep[0], long=job.keep[1])} if job.keep else {}),
+        **({"people": people} if people > 1 else {}),
+        "papers": [_paper_entry(paper, unit) for paper in job.papers],
+        "pieces": [_piece_entry(piece, paper.id, unit) for paper in job.papers for piece in paper.pieces],
+    }
     return json.dumps(data, indent=1, ensure_ascii=False)
 
 
+def _lengths(unit: str, **lengths: int) -> dict:
+    return {name: write_length(length, unit) if length else 0 for name, length in lengths.items()}
+
+
+def _paper_entry(paper: PaperJob, unit: str) -> dict:
+    entry = {"id": paper.id, "sheets": [_sheet_entry(sheet, unit) for sheet in paper.sheets]}
+    if paper.pool != "together":
+        entry["pool"] = paper.pool
+    if paper.matched:
+        along = {"x": "row", "y": "column"}
+        entry["matched"] = [
+            {"id": row.id, "along": along[row.axis], "pieces": list(row.pieces)} for row in paper.matched
+        ]
+    if paper.pins:
+        entry["pins"] = [layout_entry(pin, unit) for pin in paper.pins]
+    return entry
+
+
 def _sheet_entry(sheet: Sheet, unit: str) -> dict:
-    size = {"width": write_length(sheet.width, unit), "height": write_length(sheet.height, unit)}
-    return {"id": sheet.id, **size, "count": sheet.count, "cost": str(sheet.cost)}
+    size = _lengths(unit, width=sheet.width, height=sheet.height)
+    entry = {"id": sheet.id, **size, "count": sheet.count, "cost": str(sheet.cost)}
+    if sheet.margins != Margins():
+        entry["margins"] = _lengths(unit, **{side: length for side, length in vars(sheet.margins).items() if length})
+    return entry | ({"up": sheet.up} if sheet.up != "top" else {})
 
 
 def _piece_entry(piece: Piece, paper: str, unit: str) -> dict:
-    size = {"width": write_length(piece.width, unit), "height": write_length(piece.height, unit)}
-    return {"id": piece.id, "paper": paper, **size, "count": piece.count, "turn": piece.turn}
+    size = _lengths(unit, width=piece.width, height=piece.height)
+    entry = {"id": piece.id, "paper": paper, **size, "count": piece.count}
+    entry |= {"direction": "upright"} if piece.upright and not piece.turn else {"turn": piece.turn}
+    if piece.each is not None:
+        entry["each"] = piece.each
+    if piece.window:
+        entry["window"] = _lengths(unit, **vars(piece.window))
+    return entry | {key: True for key in ("from_window", "filler") if getattr(piece, key)}

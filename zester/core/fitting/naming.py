@@ -1,18 +1,27 @@
 """Layouts out of cut trees: which slot gets which piece, and the cuts in the plan's numbering.
 
-The solver knows only sizes; pieces of the same size (mats of two cards, say) share the slots of that size here.
+The solver knows only sizes, upright and within the margins; here pieces of the same size (mats of two cards, say) share
+the slots of that size, matched rows are divided, the tree is turned to the way the sheet lies, and margins come back.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
-from zester.core.fitting.job import Piece
-from zester.core.fitting.parts import Part, cut_part, tighten
+from zester.core.fitting.job import UPS, Margins, Piece, Sheet
+from zester.core.fitting.parts import CutLimits, Part, cut_part, rotate, slots, tighten
 from zester.core.fitting.plan import Cut, Layout, Named
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.tidy import tidy_layouts
+
+
+@dataclass(frozen=True)
+class Slot:
+    """A piece in its slot, and how many quarter turns clockwise its top lies from the top of the pattern."""
+
+    piece: str
+    turns: int = 0
 
 
 def name_layouts(
@@ -23,7 +32,7 @@ def name_layouts(
     Parameters
     ----------
     problem : Problem
-    chosen : iterable of (sheet index, cut tree, copies)
+    chosen : iterable of (stock index, cut tree, copies)
     wanted : dict
         Pieces still wanted, by id; counted down to what remains unmade.
     stack : int
@@ -36,20 +45,20 @@ def name_layouts(
         that does not split a layout.
     """
     layouts, sizes = [], [(size.width, size.height) for size in problem.sizes]
-    for sheet, tree, copies in sorted(chosen, key=lambda entry: -entry[2]):
+    for stock, tree, copies in sorted(chosen, key=lambda entry: -entry[2]):
         left = copies
         while left:
             tree_now = _drop_unneeded(tree, problem, wanted, left)
             if tree_now is not tree:
                 # What the dropped slots free is moved to the edge, so that it stays in one large part.
-                tree_now = tidy_layouts([(tighten(tree_now, sizes), left)], stack)[0]
+                tree_now = tidy_layouts([(tighten(tree_now, sizes), left)], stack, problem.limits)[0]
             names, used = _assign(tree_now, problem, wanted)
             if tree_now.left_over:
                 break
             times = min([left, *(_repeats(problem, piece, used, wanted) for piece in used)])
             for piece, count in used.items():
                 wanted[piece] = max(0, wanted[piece] - times * count)
-            layouts.append(_layout(problem.stocks[sheet].source.id, times, tree_now, names, problem))
+            layouts.append(_layout(problem, stock, times, tree_now, names))
             left -= times
     return layouts
 
@@ -59,27 +68,24 @@ def _repeats(problem: Problem, piece: str, used: dict[str, int], wanted: dict[st
 
     The last copy may make a few more than wanted, but only if no other piece of that size could have the slots.
     """
-    group = next(names for names in problem.names if any(p.id == piece for p in names))
-    others = any(wanted[p.id] for p in group if p.id not in used)
+    index = next(k for k, names in enumerate(problem.names) if any(p.id == piece for p in names))
+    row = problem.sizes[index].row
+    others = row is None and any(wanted[p.id] for p in problem.names[index] if p.id not in used)
     whole, rest = divmod(wanted[piece], used[piece])
     return max(1, whole if others or not rest else whole + 1)
 
 
-def _slots(tree: Part) -> list[Part]:
-    """The pieces of a cut tree, upper left ones first."""
-    if tree.axis:
-        return _slots(tree.first) + _slots(tree.second)
-    return [] if tree.size is None else [tree]
-
-
 def _size_wanted(problem: Problem, size: int, wanted: dict[str, int]) -> int:
+    row = problem.sizes[size].row
+    if row:
+        return max(-(-wanted[name] // row.pieces.count(name)) for name in row.pieces)
     return sum(wanted[piece.id] for piece in problem.names[size])
 
 
 def _drop_unneeded(tree: Part, problem: Problem, wanted: dict[str, int], copies: int) -> Part:
     """The tree without the slots that no copy of it needs."""
     counts: dict[int, int] = {}
-    for slot in _slots(tree):
+    for slot in slots(tree):
         counts[slot.size] = counts.get(slot.size, 0) + 1
     surplus = {}
     for size, count in counts.items():
@@ -101,10 +107,19 @@ def _without(tree: Part, surplus: dict[int, int]) -> Part:
 
 
 def _assign(tree: Part, problem: Problem, wanted: dict[str, int]) -> tuple[list[str], dict[str, int]]:
-    """A piece for every slot of one copy, the piece with most still wanted first, and how many of each that uses."""
+    """A piece for every slot of one copy, the piece with most still wanted first, and how many of each that uses.
+
+    A matched row stands as its first piece and uses all of its pieces.
+    """
     left = {piece.id: wanted[piece.id] for names in problem.names for piece in names}
     names, used = [], {}
-    for slot in _slots(tree):
+    for slot in slots(tree):
+        row = problem.sizes[slot.size].row
+        if row:
+            names.append(row.pieces[0])
+            for piece in row.pieces:
+                used[piece] = used.get(piece, 0) + 1
+            continue
         options = [piece.id for piece in problem.names[slot.size]]
         current = next((p for p in options if p in used and left[p] > 0), None)
         piece = current or max(options, key=lambda p: left[p])
@@ -114,39 +129,133 @@ def _assign(tree: Part, problem: Problem, wanted: dict[str, int]) -> tuple[list[
     return names, used
 
 
-def _layout(sheet: str, copies: int, tree: Part, names: Sequence[str], problem: Problem) -> Layout:
-    pieces = {piece.id: piece for group in problem.names for piece in group}
-    cuts: list[Cut] = []
-    named: list[Named] = []
-    waiting, next_number = [(0, tree, list(names))], 1
-    while waiting:
-        number, part, its_names = waiting.pop(0)
-        if part.axis:
-            cuts.append(Cut(number, part.axis, part.at))
-            split = len(_slots(part.first))
-            waiting.append((next_number, part.first, its_names[:split]))
-            waiting.append((next_number + 1, part.second, its_names[split:]))
-            next_number += 2
-        elif part.size is not None:
-            piece = pieces[its_names[0]]
-            named.append(_name(number, part, piece))
-        elif spare := _spare(part, problem):
-            named.append(_name(number, part, spare))
-    return Layout(sheet, copies, tuple(cuts), tuple(sorted(named, key=lambda n: n.part)))
+def _layout(problem: Problem, stock: int, copies: int, tree: Part, names: Sequence[str]) -> Layout:
+    source = problem.stocks[stock].source
+    labels: list[Slot] = []
+    labelled = _labelled(tree, problem, iter(names), labels, of_sheet=isinstance(source, Sheet))
+    if not isinstance(source, Sheet):
+        return emit(labelled, labels, source.id, copies, source="window")
+    turns = UPS.index(source.up)
+    turned = with_margins(rotate(labelled, turns), source.margins, problem.limits)
+    return emit(turned, [replace(slot, turns=(slot.turns + turns) % 4) for slot in labels], source.id, copies)
 
 
-def _name(number: int, part: Part, piece: Piece) -> Named:
-    return Named(number, piece.id, (part.width, part.height) != (piece.width, piece.height))
+def _labelled(tree: Part, problem: Problem, names: Iterable[str], labels: list[Slot], of_sheet: bool) -> Part:
+    """The tree with every leaf numbered by its label, rows divided, and offcuts that happen to be a piece named."""
+    if tree.axis:
+        first = _labelled(tree.first, problem, names, labels, of_sheet)
+        second = _labelled(tree.second, problem, names, labels, of_sheet)
+        return Part(tree.width, tree.height, tree.axis, tree.at, first, second)
+    if tree.size is None:
+        spare = _spare(tree, problem) if of_sheet else None
+        if spare:
+            labels.append(Slot(spare.id, int((tree.width, tree.height) != (spare.width, spare.height))))
+        return replace(tree, size=len(labels) - 1 if spare else None)
+    name, row = next(names), problem.sizes[tree.size].row
+    if row:
+        return _divided(tree, problem, row, labels)
+    piece = next(piece for piece in problem.names[tree.size] if piece.id == name)
+    labels.append(Slot(name, int((tree.width, tree.height) != (piece.width, piece.height))))
+    return replace(tree, size=len(labels) - 1)
+
+
+def _divided(strip: Part, problem: Problem, row, labels: list[Slot]) -> Part:
+    """A matched row cut into its pieces; turned clockwise, its right side lies below and its lower side left."""
+    size = problem.sizes[strip.size]
+    pieces = {piece.id: piece for piece in problem.names[strip.size]}
+    turned = (strip.width, strip.height) != (size.width, size.height)
+    members = [pieces[name] for name in row.pieces]
+    axis = {"x": "y", "y": "x"}[row.axis] if turned else row.axis
+    if turned and row.axis == "y":
+        members.reverse()
+    lengths = [piece.width if row.axis == "x" else piece.height for piece in members]
+    return _chain(strip.width, strip.height, axis, list(zip(members, lengths, strict=True)), int(turned), labels)
+
+
+def _chain(width: int, height: int, axis: str, members: list, turns: int, labels: list[Slot]) -> Part:
+    (piece, length), *rest = members
+    labels.append(Slot(piece.id, turns))
+    if not rest:
+        return Part(width, height, size=len(labels) - 1)
+    box = (length, height) if axis == "x" else (width, length)
+    other = (width - length, height) if axis == "x" else (width, height - length)
+    first = Part(*box, size=len(labels) - 1)
+    return Part(width, height, axis, length, first, _chain(*other, axis, rest, turns, labels))
 
 
 def _spare(part: Part, problem: Problem) -> Piece | None:
     """The piece that an offcut happens to be: it falls off anyway, so it goes on the pile as a spare."""
-    for group in problem.names:
-        for piece in group:
+    for size, group in zip(problem.sizes, problem.names, strict=True):
+        for piece in group if size.row is None else ():
             upright = (part.width, part.height) == (piece.width, piece.height)
             if upright or (piece.turn and (part.height, part.width) == (piece.width, piece.height)):
                 return piece
     return None
+
+
+def with_margins(tree: Part, margins: Margins, limits: CutLimits) -> Part:
+    """The whole sheet around a tree of what lies within its margins."""
+    width = tree.width + margins.left + margins.right
+    if limits.reaches(width):
+        return _around(_around(tree, "x", margins.left, margins.right, limits), "y", margins.top, margins.bottom, limits)
+    return _around(_around(tree, "y", margins.top, margins.bottom, limits), "x", margins.left, margins.right, limits)
+
+
+def _around(tree: Part, axis: str, before: int, after: int, limits: CutLimits) -> Part:
+    """The tree with a strip more before and after it along an axis."""
+    if not before and not after:
+        return tree
+    across = tree.height if axis == "x" else tree.width
+    if not limits.reaches(across) and tree.axis and tree.axis != axis:
+        # Too long to be trimmed as one: its parts are trimmed one by one.
+        first, second = (_around(side, axis, before, after, limits) for side in (tree.first, tree.second))
+        width = tree.width + (before + after if axis == "x" else 0)
+        height = tree.height + (before + after if axis == "y" else 0)
+        return Part(width, height, tree.axis, tree.at, first, second)
+    body = _longer(tree, axis, after) if after else tree
+    if not before:
+        return body
+    side = body.width if axis == "x" else body.height
+    strip = Part(before, body.height) if axis == "x" else Part(body.width, before)
+    whole = (before + side, body.height) if axis == "x" else (body.width, before + side)
+    return Part(*whole, axis, before, strip, body)
+
+
+def _longer(tree: Part, axis: str, more: int) -> Part:
+    """The tree with a strip more at its far end, together with the leftover that lies there, if one does."""
+    size = (tree.width + more, tree.height) if axis == "x" else (tree.width, tree.height + more)
+    if tree.left_over:
+        return Part(*size)
+    last = tree
+    while last.axis == axis:
+        last = last.second
+    if tree.axis == axis and last.left_over:
+        return Part(*size, axis, tree.at, tree.first, _longer(tree.second, axis, more))
+    strip = Part(more, tree.height) if axis == "x" else Part(tree.width, more)
+    return Part(*size, axis, tree.width if axis == "x" else tree.height, tree, strip)
+
+
+def emit(tree: Part, labels: Sequence[Slot], sheet: str, copies: int, source: str = "sheet") -> Layout:
+    """The layout of a tree whose leaves are numbered by their labels; a label without a piece is a portion."""
+    cuts: list[Cut] = []
+    named: list[Named] = []
+    waiting, next_number = [(0, tree)], 1
+    while waiting:
+        number, part = waiting.pop(0)
+        if part.axis:
+            cuts.append(Cut(number, part.axis, part.at))
+            waiting += [(next_number, part.first), (next_number + 1, part.second)]
+            next_number += 2
+        elif part.size is not None:
+            named.append(_named(number, labels[part.size]))
+    return Layout(sheet, copies, tuple(cuts), tuple(sorted(named, key=lambda n: n.part)), source)
+
+
+def _named(number: int, slot: Slot) -> Named:
+    if not slot.piece:
+        return Named(number, "", turned=False, portion=True)
+    edge, turned = UPS[slot.turns], slot.turns % 2 == 1
+    return Named(number, slot.piece, turned, "" if edge == ("right" if turned else "top") else edge)
 
 
 def merge_alike(layouts: Iterable[Layout]) -> tuple[Layout, ...]:

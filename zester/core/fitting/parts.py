@@ -88,11 +88,20 @@ def renumber(tree: Part, numbers: dict[int, int]) -> Part:
     return Part(tree.width, tree.height, size=None if tree.size is None else numbers.get(tree.size))
 
 
-def transpose(tree: Part) -> Part:
-    """The tree mirrored at the diagonal: width and height, x and y change places."""
-    if tree.axis:
-        axis = "y" if tree.axis == "x" else "x"
-        return Part(tree.height, tree.width, axis, tree.at, transpose(tree.first), transpose(tree.second))
+def rotate(tree: Part, turns: int) -> Part:
+    """The tree turned clockwise by so many quarter turns: what was on the left comes to lie on top."""
+    for _ in range(turns % 4):
+        tree = _quarter(tree)
+    return tree
+
+
+def _quarter(tree: Part) -> Part:
+    if tree.axis == "x":
+        return Part(tree.height, tree.width, "y", tree.at, _quarter(tree.first), _quarter(tree.second))
+    if tree.axis == "y":
+        return Part(
+            tree.height, tree.width, "x", tree.height - tree.at, _quarter(tree.second), _quarter(tree.first)
+        )
     return Part(tree.height, tree.width, size=tree.size)
 
 

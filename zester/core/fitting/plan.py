@@ -30,26 +30,43 @@ class Cut:
 
 @dataclass(frozen=True)
 class Named:
-    """A part that is a finished piece; ``turned`` if it lies a quarter turn round."""
+    """A part that is a finished piece; ``turned`` if it lies a quarter turn round.
+
+    ``up`` is the edge of the part that is the upper edge of the piece, where that is not its own upper edge or, turned,
+    its right one. A part that is a whole portion has no piece.
+    """
 
     part: int
     piece: str
     turned: bool
+    up: str = ""
+    portion: bool = False
+
+    @property
+    def edge(self) -> str:
+        """The edge of the part at which the top of the piece lies."""
+        return self.up or ("right" if self.turned else "top")
 
 
 @dataclass(frozen=True)
 class Layout:
-    """One way of cutting a sheet, done ``copies`` times."""
+    """One way of cutting a sheet, done ``copies`` times.
+
+    ``source`` says what ``sheet`` names: a kind of sheet, a piece whose hidden middle is taken ("window": its cuts only
+    say where the shapes lie), or a portion that is cut up at home. ``pinned`` ones were given with the job.
+    """
 
     sheet: str
     copies: int
     cuts: tuple[Cut, ...]
     parts: tuple[Named, ...]
+    source: str = "sheet"
+    pinned: bool = False
 
 
 @dataclass(frozen=True)
 class PaperPlan:
-    """The layouts for one paper, what they cost, and a proven lower bound on that."""
+    """The layouts for one paper, what they cost, and a proven lower bound on that; ``portion`` is its size (ticks)."""
 
     id: str
     cost: Decimal
@@ -57,11 +74,17 @@ class PaperPlan:
     proven: bool
     short: tuple[tuple[str, int], ...]
     layouts: tuple[Layout, ...]
+    portion: tuple[int, int] | None = None
+
+    @property
+    def on_sheets(self) -> tuple[Layout, ...]:
+        """The layouts that are cut at the trimmer."""
+        return tuple(layout for layout in self.layouts if layout.source == "sheet")
 
     @property
     def sheets(self) -> int:
         """How many sheets are opened."""
-        return sum(layout.copies for layout in self.layouts)
+        return sum(layout.copies for layout in self.on_sheets)
 
 
 @dataclass(frozen=True)
@@ -90,24 +113,41 @@ def write_plan(plan: Plan) -> str:
 
 
 def _paper_entry(paper: PaperPlan, unit: str) -> dict:
-    return {
+    entry = {
         "id": paper.id,
         "cost": money(paper.cost),
         "bound": money(paper.bound),
         "proven": paper.proven,
         "sheets": paper.sheets,
         "short": [{"piece": piece, "missing": missing} for piece, missing in paper.short],
-        "layouts": [_layout_entry(layout, unit) for layout in paper.layouts],
+        "layouts": [layout_entry(layout, unit) for layout in paper.layouts],
     }
+    if paper.portion:
+        width, height = paper.portion
+        entry["portion"] = {"width": write_length(width, unit), "height": write_length(height, unit)}
+    return entry
 
 
-def _layout_entry(layout: Layout, unit: str) -> dict:
-    return {
+def layout_entry(layout: Layout, unit: str) -> dict:
+    """A layout as JSON data."""
+    entry = {
         "sheet": layout.sheet,
         "copies": layout.copies,
         "cuts": [{"part": c.part, "axis": c.axis, "at": write_length(c.at, unit)} for c in layout.cuts],
-        "parts": [{"part": n.part, "piece": n.piece, "turned": n.turned} for n in layout.parts],
+        "parts": [_named_entry(named) for named in layout.parts],
     }
+    if layout.source != "sheet":
+        entry["source"] = layout.source
+    if layout.pinned:
+        entry["pinned"] = True
+    return entry
+
+
+def _named_entry(named: Named) -> dict:
+    if named.portion:
+        return {"part": named.part, "portion": True}
+    entry = {"part": named.part, "piece": named.piece, "turned": named.turned}
+    return entry | ({"up": named.up} if named.up else {})
 
 
 def read_plan(text: str | bytes) -> Plan:
@@ -123,14 +163,21 @@ def read_plan(text: str | bytes) -> Plan:
 
 def _read_paper(data: dict, unit: str) -> PaperPlan:
     short = tuple((entry["piece"], entry["missing"]) for entry in data["short"])
-    layouts = tuple(_read_layout(entry, unit) for entry in data["layouts"])
-    return PaperPlan(data["id"], Decimal(data["cost"]), Decimal(data["bound"]), data["proven"], short, layouts)
+    layouts = tuple(read_layout(entry, unit) for entry in data["layouts"])
+    portion = data.get("portion")
+    sides = (_read_cut(portion["width"], unit), _read_cut(portion["height"], unit)) if portion else None
+    return PaperPlan(data["id"], Decimal(data["cost"]), Decimal(data["bound"]), data["proven"], short, layouts, sides)
 
 
-def _read_layout(data: dict, unit: str) -> Layout:
+def read_layout(data: dict, unit: str) -> Layout:
+    """A layout from JSON data; raises KeyError, TypeError or ValueError if it is none."""
     cuts = tuple(Cut(c["part"], c["axis"], _read_cut(c["at"], unit)) for c in data["cuts"])
-    parts = tuple(Named(n["part"], n["piece"], n["turned"]) for n in data["parts"])
-    return Layout(data["sheet"], data["copies"], cuts, parts)
+    parts = tuple(
+        Named(n["part"], n.get("piece", ""), n.get("turned", False), n.get("up", ""), n.get("portion", False))
+        for n in data["parts"]
+    )
+    pinned = data.get("pinned", False)
+    return Layout(data["sheet"], data["copies"], cuts, parts, data.get("source", "sheet"), pinned)
 
 
 def _read_cut(text: str, unit: str) -> int:

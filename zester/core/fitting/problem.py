@@ -159,7 +159,7 @@ def _stock(source: Sheet | Piece, sides: tuple[int, int], count: int | None, siz
 
 
 def part_of(problem: Problem, demands: list[int]) -> tuple[Problem, list[int], list[int]]:
-    """The problem for smaller demands from the sheets that are there without limit.
+    """The problem for smaller demands, hidden middles left out and every sheet there without limit.
 
     Returns
     -------
@@ -167,13 +167,13 @@ def part_of(problem: Problem, demands: list[int]) -> tuple[Problem, list[int], l
         The indices that its sizes and stocks have in the whole problem.
     """
     keep = [index for index, demand in enumerate(demands) if demand > 0]
-    endless = [index for index, stock in enumerate(problem.stocks) if stock.count is None]
+    sheets = [index for index, stock in enumerate(problem.stocks) if isinstance(stock.source, Sheet)]
     small = Problem(
         tuple(replace(problem.sizes[k], demand=demands[k]) for k in keep),
         tuple(problem.names[k] for k in keep),
-        tuple(replace(problem.stocks[s], allowed=(True,) * len(keep)) for s in endless),
-        tuple(problem.costs[s] for s in endless),
+        tuple(replace(problem.stocks[s], count=None, allowed=(True,) * len(keep)) for s in sheets),
+        tuple(problem.costs[s] for s in sheets),
         problem.unit_cost,
         problem.limits,
     )
-    return small, keep, endless
+    return small, keep, sheets

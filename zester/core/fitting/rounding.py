@@ -308,10 +308,13 @@ class Rounding:
             return None
         chosen = []
         for index, demand in enumerate(self.problem.demands):
-            alone = [c for c in self.pool.columns if c.counts[index] == sum(c.counts) > 0]
+            alone = [c for c in self.pool.columns if c.counts[index] == sum(c.counts) > 0 and self._endless(c)]
             column = min(alone, key=lambda c: (lp_cost(self.problem, c.sheet) / c.counts[index], -c.counts[index]))
             chosen.append((column, -(-demand // column.counts[index])))
         return self._answer(chosen, [0] * len(self.problem.sizes))
+
+    def _endless(self, column: Column) -> bool:
+        return self.problem.stocks[column.sheet].count is None
 
     def _fill_rest(self, amounts: Sequence[float], worth: list[int]) -> Answer | None:
         """Round the amounts down and fill what they leave over, sheet by sheet."""

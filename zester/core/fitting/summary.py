@@ -8,7 +8,7 @@ from fractions import Fraction
 
 from zester.core.fitting.drawing import Placed, place_parts
 from zester.core.fitting.job import PaperJob
-from zester.core.fitting.plan import PaperPlan
+from zester.core.fitting.plan import Layout, PaperPlan
 
 
 @dataclass(frozen=True)
@@ -47,23 +47,23 @@ class Summary:
 
 def summarise(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> Summary:
     """Add a paper's plan up."""
-    sheets = {sheet.id: sheet for sheet in job.sheets}
     made: Counter = Counter()
     offcuts: Counter = Counter()
     used = opened = 0
     for layout in plan.layouts:
-        sheet = sheets[layout.sheet]
-        opened += layout.copies * sheet.width * sheet.height
-        for placed in place_parts(layout, sheet.width, sheet.height):
+        width, height = source_size(job, plan, layout)
+        opened += layout.copies * width * height * (layout.source == "sheet")
+        for placed in place_parts(layout, width, height):
             if placed.piece:
                 made[placed.piece] += layout.copies
-                used += layout.copies * placed.area
-            else:
+                # What comes out of a hidden middle is part of a piece already counted.
+                used += layout.copies * placed.area * (layout.source != "window")
+            elif placed.offcut and layout.source == "sheet":
                 offcuts[_sides(placed)] += layout.copies
     kinds = [Offcut(*size, count, keep.keeps(*size)) for size, count in offcuts.items()]
     kinds.sort(key=lambda offcut: (not offcut.kept, -offcut.width * offcut.height))
     kept = sum(o.width * o.height * o.count for o in kinds if o.kept)
-    wanted = {piece.id: piece.count for piece in job.pieces}
+    wanted = {piece.id: piece.count for piece in job.pieces if not piece.filler}
     over = {piece: made[piece] - wanted[piece] for piece in wanted if made[piece] > wanted[piece]}
     whole = max(opened, 1)
     return Summary(
@@ -74,6 +74,17 @@ def summarise(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> Summary:
         dict(made),
         over,
     )
+
+
+def source_size(job: PaperJob, plan: PaperPlan, layout: Layout) -> tuple[int, int]:
+    """Width and height of what a layout is cut from: a sheet, a hidden middle or a portion."""
+    if layout.source == "portion":
+        return plan.portion
+    if layout.source == "window":
+        window = next(piece.window for piece in job.pieces if piece.id == layout.sheet)
+        return window.width, window.height
+    sheet = next(sheet for sheet in job.sheets if sheet.id == layout.sheet)
+    return sheet.width, sheet.height
 
 
 def _sides(placed: Placed) -> tuple[int, int]:

@@ -5,11 +5,14 @@ from functools import cache
 from unittest import TestCase
 
 from zester.core.fitting.closing import Lister, TooMany
-from zester.core.fitting.columns import Pool, Tables, count_cuts, count_sizes, make_problem, relax
+from zester.core.fitting.columns import Pool, Tables, relax
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.handling import add_light_columns, fewer_stacks
+from zester.core.fitting.handling import fewer_stacks, light_columns, stacked_plans
+from zester.core.fitting.job import Bench
 from zester.core.fitting.knapsack import GuillotineTable, Item
+from zester.core.fitting.parts import count_cuts, count_sizes
 from zester.core.fitting.positions import normal_positions
+from zester.core.fitting.problem import make_problem
 from zester.core.fitting.solver import least_work
 from zester.core.fitting.tests.jobs import paper, random_job
 
@@ -55,20 +58,22 @@ class ListerTests(TestCase):
                 and not any(u != v and all(p >= q for p, q in zip(u, v, strict=True)) for u in everything)
             }
             root = table.cell(11, 9)
-            listed = Lister(table, worth, most, lambda: None).list_columns({root: need})[root]
+            lister = Lister(table, worth, most)
+            rows = lister.list_columns({root: need})[root]
             with self.subTest(seed=seed):
-                self.assertEqual({tuple(v) for v in listed.vectors.tolist()}, wanted)
+                self.assertEqual({tuple(lister.vectors[row].tolist()) for row in rows}, wanted)
 
     def test_the_tree_of_a_listed_column_makes_it(self):
         items = [Item(0, 4, 3), Item(1, 3, 2)]
         table = GuillotineTable(normal_positions([(4, 3), (3, 4)], 12), normal_positions([(3, 3), (2, 4)], 9), items)
         table.fill([12, 6])
         root = table.cell(12, 9)
-        lister = Lister(table, [12, 6], [9, 9], lambda: None)
-        listed = lister.list_columns({root: 90})[root]
-        for row, vector in enumerate(listed.vectors.tolist()):
+        lister = Lister(table, [12, 6], [9, 9])
+        rows = lister.list_columns({root: 90})[root]
+        self.assertGreater(len(rows), 1)
+        for row in rows:
             counts = count_sizes(lister.tree(root, row, 12, 9), 2)
-            self.assertTrue(all(n >= v for n, v in zip(counts, vector, strict=True)))
+            self.assertTrue(all(n >= v for n, v in zip(counts, lister.vectors[row], strict=True)))
 
     def test_it_gives_up_rather_than_list_without_end(self):
         items = [Item(k, 1 + k % 3, 1 + k // 3) for k in range(9)]
@@ -76,36 +81,46 @@ class ListerTests(TestCase):
         table = GuillotineTable(positions, positions, items)
         table.fill([i.width * i.height for i in items])
         with self.assertRaises(TooMany):
-            Lister(table, [1] * 9, [99] * 9, lambda: None).list_columns({table.cell(60, 60): 0})
+            Lister(table, [1] * 9, [99] * 9).list_columns({table.cell(60, 60): 0})
 
 
 class ClosingTests(TestCase):
     def test_a_gap_the_linear_program_leaves_is_settled(self):
         # Three 6 × 6 squares, one to a 10 × 10 sheet: the areas alone say two sheets, the columns say three.
-        plan = fit_paper(paper("10 x 10", ("6 x 6", 3), ("5 x 4", 2)), 1, lambda _: None, 5)
+        plan = fit_paper(paper("10 x 10", ("6 x 6", 3), ("5 x 4", 2)), Bench(1), lambda _: None, 5)
         self.assertEqual((plan.sheets, plan.proven), (3, True))
 
     def test_a_sheet_cut_up_at_random_is_put_together_again(self):
         # The pieces of one sheet, five times over: five sheets without waste.
         parts = [("5 x 4", 5), ("3½ x 4", 5), ("8½ x 2⅜", 5), ("3⅛ x 4⅝", 5), ("5⅜ x 4⅝", 5)]
-        plan = fit_paper(paper("8½ x 11", *parts), 3, lambda _: None, 8)
+        plan = fit_paper(paper("8½ x 11", *parts), Bench(3), lambda _: None, 8)
         self.assertEqual((plan.sheets, plan.proven), (5, True))
 
 
 class HandlingTests(TestCase):
+    def setUp(self):
+        self.problem = make_problem(random_job(3).papers[0])
+        self.tables, self.pool = Tables(self.problem), Pool(self.problem)
+        self.relaxed = relax(self.problem, self.tables, self.pool, lambda _: None, lambda: 9.0)
+
     def test_light_columns_need_no_more_cuts_at_the_same_cost(self):
-        problem = make_problem(random_job(3).papers[0])
-        tables, pool = Tables(problem), Pool(problem)
-        relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0)
-        before = len(pool.columns)
-        add_light_columns(problem, tables, pool, relaxed.bound + 1, lambda: False)
-        self.assertGreaterEqual(len(pool.columns), before)
-        known = [(column, 40) for column in pool.columns[:before]]
+        before = len(self.pool.columns)
+        light = light_columns(self.problem, self.tables, self.pool, self.relaxed.bound + 1, lambda: True)
+        known = [(column, 40) for column in self.pool.columns[:before]]
         cost = sum(n for _, n in known)
-        found = fewer_stacks(problem, pool, tuple(known), cost, stack=3, worth=relaxed.worth, seconds=2)
+        found = fewer_stacks(self.problem, self.pool, tuple(known), cost, stack=3, light=light, seconds=2)
         self.assertLess(
             sum(count_cuts(c.tree) * -(-n // 3) for c, n in found), sum(count_cuts(c.tree) * 14 for c, _ in known)
         )
+
+    def test_stacked_plans_make_everything_and_mostly_in_full_stacks(self):
+        light = light_columns(self.problem, self.tables, self.pool, self.relaxed.bound + 1, lambda: True)
+        plans = list(stacked_plans(self.problem, self.tables, self.pool, light, 3, lambda: True))
+        self.assertTrue(plans)
+        for plan in plans:
+            made = [sum(n * column.counts[k] for column, n in plan) for k in range(len(self.problem.sizes))]
+            self.assertTrue(all(m >= d for m, d in zip(made, self.problem.demands, strict=True)))
+        self.assertTrue(any(n % 3 == 0 for _, n in plans[0]))
 
     def test_the_program_prefers_full_stacks(self):
         # Two columns make one piece a copy; the second is lighter only in full stacks of three.

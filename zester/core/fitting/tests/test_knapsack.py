@@ -7,8 +7,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zester.core.fitting.columns import count_sizes
 from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
+from zester.core.fitting.parts import count_sizes
 from zester.core.fitting.positions import normal_positions
 
 

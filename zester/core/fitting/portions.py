@@ -1,0 +1,124 @@
+"""Portions: whole sheets cut into a grid of equal portions, so many of them for each person to cut up at home.
+
+Every grid of up to 12 × 12 is considered on every kind of sheet; the portion's sides are the sheet's divided evenly and
+rounded down to a sixteenth of an inch or, on metric sheets, a millimetre. How many portions a person needs is a fit of
+its own, asked for only where it could still be better than what is known:
+
+    sheets = ceil(people * portions each / portions a sheet)
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+
+from zester.core.fitting.job import Piece, Sheet, fits_in
+from zester.core.fitting.parts import CutLimits, Part, can_be_cut, grid_tree
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
+
+MOST_ACROSS = 12
+MOST_FITS = 24
+
+
+@dataclass(frozen=True)
+class Portion:
+    """A grid on a sheet: the portion's sides in ticks, as the pattern stands upright, and how many a sheet gives."""
+
+    sheet: Sheet
+    width: int
+    height: int
+    across: int
+    down: int
+
+    @property
+    def a_sheet(self) -> int:
+        """Portions in one sheet."""
+        return self.across * self.down
+
+    def tree(self, limits: CutLimits) -> Part:
+        """The cut tree of the sheet within its margins, every leaf of size 0 a portion."""
+        width, height = _upright(self.sheet)
+        return grid_tree(width, height, 0, self.width, self.height, limits)
+
+    def sheets(self, people: int, each: int) -> int:
+        """Sheets for so many people with so many portions each."""
+        return -(-people * each // self.a_sheet)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """The best grid: portions for each person, the cost, a proven bound on the cost of any grid, and the fit found."""
+
+    portion: Portion
+    each: int
+    cost: Decimal
+    bound: Decimal
+    layouts: tuple
+
+
+def grids(sheets: tuple[Sheet, ...], pieces: list[Piece], limits: CutLimits) -> list[Portion]:
+    """Every grid whose portions hold every piece and that the trimmer can cut."""
+    found: dict[tuple, Portion] = {}
+    for sheet in sheets:
+        width, height = _upright(sheet)
+        step = TICKS_PER_MM if sheet.width % TICKS_PER_MM == 0 == sheet.height % TICKS_PER_MM else TICKS_PER_INCH // 16
+        for across in range(1, MOST_ACROSS + 1):
+            for down in range(1, MOST_ACROSS + 1):
+                sides = width // across // step * step, height // down // step * step
+                if across == down == 1:
+                    sides = width, height
+                portion = Portion(sheet, *sides, across, down)
+                holds = min(sides) > 0 and all(fits_in(p.width, p.height, p.turn, *sides) for p in pieces)
+                if holds and can_be_cut(portion.tree(limits), limits):
+                    found[sheet.id, across, down] = portion
+    return list(found.values())
+
+
+def _upright(sheet: Sheet) -> tuple[int, int]:
+    return sheet.inner[::-1] if sheet.sideways else sheet.inner
+
+
+def choose_portion(
+    portions: list[Portion], area: int, people: int, fit_share: Callable[[Portion], tuple[int, int, tuple]]
+) -> Choice | None:
+    """The cheapest grid, of equals the one with the fewest and largest portions.
+
+    Parameters
+    ----------
+    portions : list of Portion
+    area : int
+        Square ticks of one person's pieces.
+    people : int
+    fit_share : callable
+        Fits one person's pieces into portions; gives how many it takes, a proven bound on that, and the layouts.
+
+    Returns
+    -------
+    Choice or None
+        None if no grid holds every piece, or none there are sheets enough for.
+    """
+
+    def cost(portion: Portion, each: int) -> Decimal:
+        return portion.sheets(people, each) * portion.sheet.cost
+
+    def least(portion: Portion) -> int:
+        return max(1, -(-area // (portion.width * portion.height)))
+
+    order = sorted(portions, key=lambda p: (cost(p, least(p)), p.a_sheet))
+    best, bounds, fits = None, [], 0
+    for portion in order:
+        floor = cost(portion, least(portion))
+        if best and (floor >= best[0][0] or fits >= MOST_FITS):
+            bounds.append(floor)
+            continue
+        fits += 1
+        each, sure, layouts = fit_share(portion)
+        bounds.append(cost(portion, max(sure, least(portion))))
+        there = portion.sheet.count
+        rank = (cost(portion, each), each, portion.a_sheet)
+        if (there is None or portion.sheets(people, each) <= there) and (best is None or rank < best[0]):
+            best = rank, portion, each, layouts
+    if best is None:
+        return None
+    return Choice(best[1], best[2], best[0][0], min(best[0][0], *bounds), best[3])
