@@ -1,37 +1,111 @@
-"""The command line: ``zester fit JOB.json --out PLAN.json``."""
+"""The command line: ``zester fit JOB.json --out PLAN.json``, and what may be asked about a job."""
 
 from __future__ import annotations
 
 import argparse
+import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
+from zester.core.choices import Choice, plans
 from zester.core.errors import ZesterError
 from zester.core.fitting.engine import PAPER_SECONDS, fit
-from zester.core.fitting.job import LARGEST_FILE, read_job
-from zester.core.fitting.plan import write_plan
+from zester.core.fitting.job import LARGEST_FILE, Job, read_job
+from zester.core.fitting.plan import money, paper_entry, write_plan
+from zester.core.lengths import write_length
+from zester.core.questions import near, seats
 
 MADE, UNUSABLE, SHORT = 0, 2, 3
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Run the command; returns the exit status: 0 all made, 3 some pieces short, 2 the job is not usable."""
-    parser = argparse.ArgumentParser(prog="zester", description="Fit the pieces of a card class onto whole sheets.")
-    commands = parser.add_subparsers(dest="command", required=True)
-    fitting = commands.add_parser("fit", help="read a fit job, write a fit plan")
-    fitting.add_argument("job", help="the job, a JSON file; - for standard input")
-    fitting.add_argument("--out", default="-", help="where to write the plan; - for standard output (the default)")
-    fitting.add_argument(
-        "--seconds", type=float, default=PAPER_SECONDS, help="time budget for each paper (default %(default)s)"
-    )
-    options = parser.parse_args(arguments)
+    options = _parser().parse_args(arguments)
     try:
-        plan = fit(read_job(_read(options.job)), seconds=options.seconds)
-        _write(options.out, write_plan(plan) + "\n")
+        return options.run(options, read_job(_read(options.job)))
     except (ZesterError, OSError) as error:
         print(f"zester: {_one_line(error)}", file=sys.stderr)
         return UNUSABLE
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="zester", description="Fit the pieces of a card class onto whole sheets.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, run, words in (
+        ("fit", _fit, "read a fit job, write a fit plan"),
+        ("plans", _plans, "plans worth choosing between, with what each comes to"),
+        ("seats", _seats, "how many more people the same paper serves"),
+        ("near", _near, "which sizes, made a little smaller, would save sheets"),
+    ):
+        command = commands.add_parser(name, help=words)
+        command.set_defaults(run=run)
+        command.add_argument("job", help="the job, a JSON file; - for standard input")
+        command.add_argument("--out", default="-", help="where to write; - for standard output (the default)")
+        command.add_argument(
+            "--seconds", type=float, default=PAPER_SECONDS, help="time budget for each fit (default %(default)s)"
+        )
+    return parser
+
+
+def _fit(options: argparse.Namespace, job: Job) -> int:
+    plan = fit(job, seconds=options.seconds)
+    _write(options.out, write_plan(plan) + "\n")
     return SHORT if plan.short else MADE
+
+
+def _plans(options: argparse.Namespace, job: Job) -> int:
+    def answer(paper) -> list[dict]:
+        return [_choice(choice, job.unit) for choice in plans(paper, job.bench, seconds=options.seconds)]
+
+    return _answer(options, job, answer)
+
+
+def _choice(choice: Choice, unit: str) -> dict:
+    return {
+        "name": choice.name,
+        "sheets": choice.sheets,
+        "cost": money(choice.cost),
+        "strokes": choice.strokes,
+        "settings": choice.settings,
+        "layouts": choice.layouts,
+        "yield": round(float(choice.used), 4),
+        "plan": paper_entry(choice.plan, unit),
+    }
+
+
+def _seats(options: argparse.Namespace, job: Job) -> int:
+    def answer(paper) -> list[dict]:
+        steps = seats(paper, job.bench).steps
+        return [{"people": step.last, **_need(step)} for step in steps]
+
+    return _answer(options, job, answer)
+
+
+def _need(step) -> dict:
+    return {"sheets": step.sheets, "packs": step.packs, "price": money(step.price)}
+
+
+def _near(options: argparse.Namespace, job: Job) -> int:
+    def answer(paper) -> list[dict]:
+        return [
+            {
+                "pieces": list(miss.pieces),
+                "side": miss.side,
+                "smaller": write_length(miss.smaller, job.unit),
+                "sheets": miss.sheets,
+                "saves": money(miss.money),
+            }
+            for miss in near(paper, job.bench, job.unit)
+        ]
+
+    return _answer(options, job, answer)
+
+
+def _answer(options: argparse.Namespace, job: Job, answer: Callable) -> int:
+    answers = [{"paper": paper.id, options.command: answer(paper)} for paper in job.papers]
+    _write(options.out, json.dumps(answers, indent=1, ensure_ascii=False) + "\n")
+    return MADE
 
 
 def _one_line(error: Exception) -> str:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
-from zester.core.fitting.job import Bench, PaperJob
+from zester.core.fitting.job import ANY_BENCH, Bench, PaperJob
 
 
-def sheets_to_buy(paper: PaperJob, bench: Bench = Bench(), seconds: float = PAPER_SECONDS) -> int:
+def sheets_to_buy(paper: PaperJob, bench: Bench = ANY_BENCH, seconds: float = PAPER_SECONDS) -> int:
     """How many more of the paper's first kind of sheet it takes to make every piece.
 
     The paper is fitted once more as if that sheet could be had without end; what it then uses beyond those there are

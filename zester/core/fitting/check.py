@@ -10,7 +10,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from zester.core.errors import JobError, PlanError
-from zester.core.fitting.job import Bench, Job, PaperJob, Piece, Row
+from zester.core.fitting.job import ANY_BENCH, Bench, Job, PaperJob, Piece, Row
 from zester.core.fitting.plan import Layout, Named, PaperPlan, Plan
 
 # The edges of a part clockwise, and which way "to the right" and "down" of a piece point if its top lies there.
@@ -36,7 +36,7 @@ def check_plan(job: Job, plan: Plan) -> None:
         check_paper(paper_job, paper_plan, job.bench)
 
 
-def check_paper(job: PaperJob, plan: PaperPlan, bench: Bench = Bench()) -> None:
+def check_paper(job: PaperJob, plan: PaperPlan, bench: Bench = ANY_BENCH) -> None:
     """Check one paper; see ``check_plan``."""
     count = _Count(job, plan.portion, bench)
     for number, layout in enumerate(plan.layouts):
@@ -82,7 +82,7 @@ class _Count:
         if layout.copies < 1:
             raise PlanError(f"{layout.copies} copies", where)
         width, height = self._size(layout, where)
-        boxes = replay(layout, width, height, where, self.bench if layout.source == "sheet" else Bench())
+        boxes = replay(layout, width, height, where, self.bench if layout.source == "sheet" else ANY_BENCH)
         seen = set()
         for named in layout.parts:
             if named.part not in boxes or named.part in seen:
@@ -196,9 +196,7 @@ def _follow(row: Row, first: Named, members: dict[tuple[int, int], Named], boxes
     return chain
 
 
-def replay(
-    layout: Layout, width: int, height: int, where: str = "layout", bench: Bench = Bench()
-) -> dict[int, Box]:
+def replay(layout: Layout, width: int, height: int, where: str = "layout", bench: Bench = ANY_BENCH) -> dict[int, Box]:
     """Do the cuts on a sheet of this size; the boxes (x, y, width, height) of the parts whole at the end, by number."""
     whole = {0: (0, 0, width, height)}
     number = 1

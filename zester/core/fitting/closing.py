@@ -26,7 +26,7 @@ import numpy as np
 from zester.core.fitting.columns import Column, DualBound, Tables, column_rows, dual_bound, make_column
 from zester.core.fitting.kernels import A_SIZE, EMPTY, FROM_ABOVE, FROM_LEFT, TOO_MANY, list_vectors, needs_below
 from zester.core.fitting.knapsack import GuillotineTable
-from zester.core.fitting.parts import Part, can_be_cut, peel
+from zester.core.fitting.parts import Part, peel
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.solver import whole_cover
 
@@ -211,8 +211,8 @@ def _columns(
             for row in cells[cell]:
                 if lister.totals[row] >= need and lister.totals[row]:
                     tree = table.tightened(lister.tree(cell, row, stock.width, stock.height))
-                    complete &= can_be_cut(tree, problem.limits)
+                    complete &= stock.can_cut(tree)
                     columns.append(make_column(problem, index, tree))
         if len(columns) > MOST_COLUMNS:
             raise TooMany
-    return [column for column in columns if can_be_cut(column.tree, problem.limits)], complete
+    return [column for column in columns if problem.stocks[column.sheet].can_cut(column.tree)], complete

@@ -21,7 +21,7 @@ from functools import reduce
 from math import gcd
 
 from zester.core.fitting.knapsack import LARGEST_VALUE, GuillotineTable, Item, TooManyPositions
-from zester.core.fitting.parts import Part, can_be_cut, count_cuts, count_sizes, grid_tree
+from zester.core.fitting.parts import ANY_CUT, Part, count_cuts, count_sizes, grid_tree, peel
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import Problem, Size, Stock
 from zester.core.fitting.solver import CoverProgram
@@ -55,12 +55,12 @@ class Tables:
 
     def __init__(self, problem: Problem):
         self.problem, self.exact = problem, True
-        groups: dict[tuple[bool, ...], list[int]] = {}
+        groups: dict[tuple, list[int]] = {}
         for index, stock in enumerate(problem.stocks):
-            groups.setdefault(stock.allowed, []).append(index)
+            groups.setdefault((stock.allowed, stock.table_limits), []).append(index)
         self._of: dict[int, GuillotineTable] = {}
         self.all: list[GuillotineTable] = []
-        for allowed, stocks in groups.items():
+        for (allowed, _), stocks in groups.items():
             self.all.append(self._table(allowed, [problem.stocks[index] for index in stocks]))
             self._of |= dict.fromkeys(stocks, self.all[-1])
         cuts = max(2 * stock.width * stock.height // self._smallest() for stock in problem.stocks)
@@ -127,27 +127,28 @@ def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], gri
         # What would no longer fit a sheet when rounded stays as it is.
         if grid > 1 and not any(stock.holds(Size(width, height, size.turn, 1)) for stock in stocks):
             width, height = size.width, size.height
-        items.append(Item(index, width, height))
-        if size.turn:
-            items.append(Item(index, height, width))
+        ways = [(width, height), (height, width)][: 1 + size.turn]
+        items += [Item(index, *way) for way in ways if any(stock.yields(*way) for stock in stocks)]
     width = max(stock.width for stock in stocks)
     height = max(stock.height for stock in stocks)
-    across, down = _lengths(problem, items, "width", width), _lengths(problem, items, "height", height)
+    limits = stocks[0].table_limits
+    across = _lengths(problem, items, "width", width, limits.hold)
+    down = _lengths(problem, items, "height", height, limits.hold)
     sizes = [(size.width, size.height) for size in problem.sizes] if grid > 1 else None
     xs, ys = normal_positions(across, width), normal_positions(down, height)
-    return GuillotineTable(xs, ys, items, sizes, problem.limits)
+    return GuillotineTable(xs, ys, items, sizes, limits)
 
 
-def _lengths(problem: Problem, items: Sequence[Item], side: str, longest: int) -> list[tuple[int, int]]:
+def _lengths(problem: Problem, items: Sequence[Item], side: str, longest: int, hold: int) -> list[tuple[int, int]]:
     most: dict[tuple[int, int], int] = {}
     for item in items:
         most[getattr(item, side), item.size] = problem.sizes[item.size].demand
     lengths: dict[int, int] = {}
     for (length, _), demand in most.items():
         lengths[length] = lengths.get(length, 0) + demand
-    if problem.limits.hold:
+    if hold:
         # Waste that narrow strips are held by is as good as a piece.
-        lengths[problem.limits.hold] = longest // problem.limits.hold
+        lengths[hold] = longest // hold
     return sorted(lengths.items())
 
 
@@ -161,10 +162,11 @@ class Pool:
 
     def add(self, sheet: int, tree: Part) -> Column | None:
         """Add the column of a cut tree; None if it makes nothing, cannot be cut or is known."""
-        tree = tidy(tree, halve=False, limits=self.problem.limits)
+        stock = self.problem.stocks[sheet]
+        tree = tidy(tree, halve=False, limits=stock.limits)
         column = make_column(self.problem, sheet, tree)
         place = self._places.get((sheet, column.counts))
-        if not any(column.counts) or not can_be_cut(tree, self.problem.limits):
+        if not any(column.counts) or not stock.can_cut(tree):
             return None
         if place is not None:
             if count_cuts(tree) < count_cuts(self.columns[place].tree):
@@ -268,8 +270,18 @@ def one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
         for stock_index, stock in enumerate(problem.stocks):
             if tables.best(stock_index):
                 pool.add(stock_index, tables.tree(stock_index))
+                _single_column(problem, index, stock_index, pool)
             if not tables.exact and stock.allowed[index]:
                 _grid_columns(problem, index, stock, stock_index, pool)
+
+
+def _single_column(problem: Problem, index: int, stock_index: int, pool: Pool) -> None:
+    """One piece alone, which any trimmer can cut, where its limits may leave no fuller sheet."""
+    size, stock = problem.sizes[index], problem.stocks[stock_index]
+    ways = [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]
+    way = next((way for way in ways if stock.yields(*way)), None)
+    if stock.limits != ANY_CUT and way:
+        pool.add(stock_index, peel(stock.width, stock.height, Part(*way, size=index), stock.limits))
 
 
 def _grid_columns(problem: Problem, index: int, stock: Stock, stock_index: int, pool: Pool) -> None:
@@ -277,7 +289,7 @@ def _grid_columns(problem: Problem, index: int, stock: Stock, stock_index: int, 
     size = problem.sizes[index]
     for across, down in [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]:
         if 0 < (stock.width // across) * (stock.height // down) <= LARGEST_GRID:
-            pool.add(stock_index, grid_tree(stock.width, stock.height, index, across, down, problem.limits))
+            pool.add(stock_index, grid_tree(stock.width, stock.height, index, across, down, stock.limits))
 
 
 def _price_out(

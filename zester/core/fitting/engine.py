@@ -12,9 +12,8 @@ from functools import cache
 from zester.core.fitting.check import check_pins, check_plan
 from zester.core.fitting.columns import Pool, Tables, relax
 from zester.core.fitting.fillers import add_fillers
-from zester.core.fitting.job import UPS, Bench, Job, PaperJob, Piece, Sheet
-from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts, with_margins
-from zester.core.fitting.parts import rotate
+from zester.core.fitting.job import Bench, Job, PaperJob, Piece, Sheet, row_strip
+from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts
 from zester.core.fitting.plan import Layout, PaperPlan, Plan
 from zester.core.fitting.portions import Portion, choose_portion, grids
 from zester.core.fitting.problem import Problem, make_problem
@@ -24,6 +23,7 @@ PAPER_SECONDS = 8.0
 # The search ends before the budget does, so that what comes after it is inside, too.
 SEARCH = 0.85
 SHARE_SECONDS = 1.0
+FIRST_SHARE = 0.6
 DEEPEST = 20_000
 
 
@@ -95,9 +95,13 @@ def fit_paper(
     tell: Callable[[str], None],
     seconds: float,
     depth: Depth = Depth.FULL,
+    extra: int = 0,
 ) -> PaperPlan:
-    """Fit one paper within the time budget; ``depth`` says how hard to try."""
-    return _Fitting(paper, bench, tell, seconds, depth).run()
+    """Fit one paper within the time budget.
+
+    ``depth`` says how hard to try; ``extra`` is how many sheets more may be opened where that saves strokes.
+    """
+    return _Fitting(paper, bench, tell, seconds, depth, extra).run()
 
 
 @dataclass(frozen=True)
@@ -110,9 +114,13 @@ class _Fitted:
 
 
 class _Fitting:
-    def __init__(self, paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth):
-        self.paper, self.bench, self.tell, self.depth = paper, bench, tell, depth
+    def __init__(
+        self, paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth, extra: int
+    ):
+        self.paper, self.bench, self.tell, self.depth, self.extra = paper, bench, tell, depth, extra
         self.end = time.monotonic() + seconds * SEARCH
+        # The first of two fits of a paper gets so much of the time.
+        self.half = time.monotonic() + seconds * SEARCH * FIRST_SHARE
 
     def run(self) -> PaperPlan:
         paper = self.paper
@@ -135,6 +143,9 @@ class _Fitting:
     def _left(self) -> float:
         return self.end - time.monotonic()
 
+    def _left_of_first(self) -> float:
+        return self.half - time.monotonic()
+
     def _cost(self, layouts: tuple[Layout, ...]) -> Decimal:
         costs = {sheet.id: sheet.cost for sheet in self.paper.sheets}
         return sum((costs[lay.sheet] * lay.copies for lay in layouts if lay.source == "sheet"), Decimal(0))
@@ -146,24 +157,28 @@ class _Fitting:
                 wanted[named.piece] = max(0, wanted[named.piece] - pin.copies)
         return replace(self.paper, sheets=_less(self.paper.sheets, self.paper.pins))
 
-    def _together(self, paper: PaperJob, wanted: dict[str, int]) -> _Fitted:
+    def _together(
+        self, paper: PaperJob, wanted: dict[str, int], left_over: Callable[[], float] | None = None
+    ) -> _Fitted:
         """Everything from common sheets."""
         if not any(wanted.values()):
             return _Fitted((), Decimal(0), {})
         if all(sheet.count == 0 for sheet in paper.sheets):
             return _Fitted((), Decimal(0), dict(wanted))
         left = dict(wanted)
-        problem, answer, proven = self._solve(paper, wanted)
+        problem, answer, proven = self._solve(paper, wanted, left_over or self._left)
         chosen = [(column.sheet, column.tree, copies) for column, copies in answer.chosen]
         layouts = tuple(name_layouts(problem, chosen, left, self.bench.stack))
         if any(left.values()):
             return _Fitted(layouts, self._bound_of_made(paper, wanted, left), left)
         return _Fitted(layouts, proven * problem.unit_cost, left)
 
-    def _solve(self, paper: PaperJob, wanted: dict[str, int]) -> tuple[Problem, Answer, int]:
+    def _solve(
+        self, paper: PaperJob, wanted: dict[str, int], seconds_left: Callable[[], float]
+    ) -> tuple[Problem, Answer, int]:
         problem = make_problem(paper, wanted, self.bench.limits)
         tables, pool = Tables(problem), Pool(problem)
-        relaxed = relax(problem, tables, pool, lambda many: self.tell(f"{many} layouts compared"), self._left)
+        relaxed = relax(problem, tables, pool, lambda many: self.tell(f"{many} layouts compared"), seconds_left)
         rounding = Rounding(
             problem,
             tables,
@@ -171,10 +186,11 @@ class _Fitting:
             relaxed,
             stack=self.bench.stack,
             tell=self.tell,
-            seconds_left=self._left,
+            seconds_left=seconds_left,
             depth=self.depth,
         )
-        return problem, rounding.run(), rounding.bound
+        answer = rounding.run()
+        return problem, rounding.eased(self.extra) if self.extra else answer, rounding.bound
 
     def _bound_of_made(self, paper: PaperJob, wanted: dict[str, int], missing: dict[str, int]) -> Decimal:
         """A proven lower bound on the cost of making as many pieces as a short plan makes."""
@@ -189,7 +205,7 @@ class _Fitting:
         """Everybody's pieces from sheets of their own, the same layouts for all; what is left over together."""
         people, share = self.paper.people, self._share()
         theirs = replace(paper, sheets=tuple(_shared(sheet, people) for sheet in paper.sheets))
-        one = self._together(theirs, share)
+        one = self._together(theirs, share, self._left_of_first)
         layouts = tuple(replace(layout, copies=layout.copies * people) for layout in one.layouts)
         made = {piece: people * (count - one.missing.get(piece, 0)) for piece, count in share.items()}
         rest = {piece: max(0, count - made[piece]) for piece, count in wanted.items()}
@@ -204,8 +220,10 @@ class _Fitting:
         people, share = self.paper.people, self._share()
         mine = [piece for piece in paper.pieces if share[piece.id]]
         area = sum(share[piece.id] * piece.width * piece.height for piece in mine)
+        pieces = {piece.id: piece for piece in mine}
+        strips = [row_strip(row, pieces) for row in paper.matched if row.pieces[0] in pieces]
         choice = choose_portion(
-            grids(paper.sheets, mine, self.bench.limits), area, people, lambda portion: self._fit_share(portion, share)
+            grids(paper.sheets, [*mine, *strips], self.bench.limits), area, people, lambda portion: self._fit_share(portion, share)
         )
         if not mine or choice is None:
             return self._together(paper, wanted), None
@@ -225,7 +243,7 @@ class _Fitting:
         end = time.monotonic() + SHARE_SECONDS
 
         def left() -> float:
-            return min(self._left(), end - time.monotonic())
+            return min(self._left_of_first(), end - time.monotonic())
 
         relaxed = relax(problem, tables, pool, lambda _: None, left)
         rounding = Rounding(
@@ -238,15 +256,9 @@ class _Fitting:
         return needed, rounding.bound, home
 
     def _cut_portions(self, portion: Portion, needed: int) -> tuple[Layout, ...]:
-        """Sheets cut into portions, the last one only as far as it is needed."""
-        whole, rest = divmod(needed, portion.a_sheet)
-        sheet, turns = portion.sheet, UPS.index(portion.sheet.up)
-        found = []
-        for copies in (whole, int(rest > 0)):
-            if copies:
-                tree = with_margins(rotate(portion.tree(self.bench.limits), turns), sheet.margins, self.bench.limits)
-                found.append(emit(tree, [Slot("")], sheet.id, copies))
-        return merge_alike(found)
+        """Sheets cut into portions."""
+        tree, whole = portion.tree(self.bench.limits), -(-needed // portion.a_sheet)
+        return (emit(tree, [Slot("")], portion.sheet.id, whole),)
 
 
 def _shared(sheet: Sheet, people: int) -> Sheet:

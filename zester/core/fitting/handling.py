@@ -90,7 +90,7 @@ def light_columns(
 def stacked_plans(
     problem: Problem, tables: Tables, pool: Pool, light: Light, stack: int, go_on: Callable[[], bool]
 ) -> Iterator[list[tuple[Column, int]]]:
-    """Plans made layout by layout in full stacks, from the most particular to the least; their columns join the pool."""
+    """Plans made layout by layout in full stacks, the most particular first; their columns join the pool."""
     for patience in PATIENCE:
         left, stock = list(problem.demands), [s.count for s in problem.stocks]
         chosen: list[tuple[Column, int]] = []

@@ -9,7 +9,7 @@ from fractions import Fraction
 from typing import Any
 
 from zester.core.errors import JobError, LengthError
-from zester.core.fitting.parts import ANY_CUT, CutLimits
+from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, can_be_cut, peel, rotate, with_margins
 from zester.core.fitting.plan import Layout, layout_entry, read_layout
 from zester.core.lengths import MILLIMETRES, SIXTY_FOURTHS, Ruler, parse_length, show_size, write_length
 
@@ -39,7 +39,7 @@ class Margins:
 class Sheet:
     """A kind of sheet: ticks, how many there are (None: as many as needed), what using one costs.
 
-    ``up`` is the edge at which the top of its pattern lies.
+    ``up`` is the edge at which the top of its pattern lies; they are sold by the ``pack``.
     """
 
     id: str
@@ -49,6 +49,7 @@ class Sheet:
     cost: Decimal = Decimal(1)
     margins: Margins = Margins()
     up: str = "top"
+    pack: int = 1
 
     @property
     def inner(self) -> tuple[int, int]:
@@ -102,6 +103,20 @@ class Piece:
         width, height = sheet.inner[::-1] if sheet.sideways else sheet.inner
         return fits_in(self.width, self.height, self.turn, width, height)
 
+    def can_be_cut(self, sheet: Sheet, limits: CutLimits) -> bool:
+        """Whether the trimmer can cut one from the sheet."""
+        ways = [(self.width, self.height), (self.height, self.width)][: 1 + self.turn]
+        return any(cut_from_sheet(width, height, sheet, limits) for width, height in ways)
+
+
+def cut_from_sheet(width: int, height: int, sheet: Sheet, limits: CutLimits) -> bool:
+    """Whether a part of this size, as the pattern stands upright, can be cut off a sheet within its margins."""
+    wide, high = sheet.inner[::-1] if sheet.sideways else sheet.inner
+    if width > wide or height > high:
+        return False
+    alone = rotate(peel(wide, high, Part(width, height, size=0), limits), UPS.index(sheet.up))
+    return can_be_cut(with_margins(alone, sheet.margins, limits), limits)
+
 
 def fits_in(width: int, height: int, turn: bool, wide: int, high: int) -> bool:
     """Whether width × height fits into wide × high, turned a quarter if it may."""
@@ -115,6 +130,14 @@ class Row:
     id: str
     axis: str
     pieces: tuple[str, ...]
+
+
+def row_strip(row: Row, pieces: dict[str, Piece]) -> Piece:
+    """A matched row as one piece, the strip it is cut as; ``pieces`` by id."""
+    members = [pieces[name] for name in row.pieces]
+    if row.axis == "x":
+        return Piece(row.id, sum(piece.width for piece in members), members[0].height, 1, members[0].turn)
+    return Piece(row.id, members[0].width, sum(piece.height for piece in members), 1, members[0].turn)
 
 
 @dataclass(frozen=True)
@@ -145,6 +168,9 @@ class Bench:
     def keeps(self, width: int, height: int) -> bool:
         """Whether an offcut of this size is worth keeping, so that no filler may use it up."""
         return bool(self.keep) and min(width, height) >= self.keep[0] and max(width, height) >= self.keep[1]
+
+
+ANY_BENCH = Bench()
 
 
 @dataclass(frozen=True)
@@ -215,6 +241,18 @@ def _check_reach(paper: PaperJob, limits: CutLimits, where: str, unit: str) -> N
             raise JobError(f"the trimmer's longest cut does not reach across {size}", f"{where}[{number}]", mend)
         if 2 * limits.hold > shorter:
             raise JobError(f"{size} cannot be cut if strips must be so wide to be held", f"{where}[{number}]")
+    pieces = {piece.id: piece for piece in paper.pieces}
+    for row in paper.matched:
+        strip = row_strip(row, pieces)
+        lengths = [pieces[name].width if row.axis == "x" else pieces[name].height for name in row.pieces]
+        across = strip.height if row.axis == "x" else strip.width
+        if max(lengths) < limits.hold or not limits.reaches(across):
+            raise JobError(f"the matched pieces of “{row.id}” cannot be cut apart at this trimmer", where)
+    strips = [row_strip(row, pieces) for row in paper.matched]
+    for piece in (*paper.pieces, *strips):
+        if not piece.filler and not any(piece.can_be_cut(sheet, limits) for sheet in paper.sheets):
+            size = show_size(piece.width, piece.height, unit)
+            raise JobError(f"“{piece.id}” ({size}) is too long for the trimmer's longest cut", where)
 
 
 def _papers(data: dict, unit: str, people: int) -> tuple[PaperJob, ...]:
@@ -299,9 +337,7 @@ def _check_row(row: Row, known: dict[str, Piece], where: str, sheets: tuple[Shee
     rows = {Fraction(piece.count, row.pieces.count(piece.id)) for piece in members}
     if len(rows) > 1:
         raise JobError("matched pieces are wanted in different numbers", where, "A row is cut as one strip")
-    width = sum(piece.width for piece in members) if row.axis == "x" else members[0].width
-    height = members[0].height if row.axis == "x" else sum(piece.height for piece in members)
-    if not any(Piece(row.id, width, height, 1, members[0].turn).fits(sheet) for sheet in sheets):
+    if not any(row_strip(row, known).fits(sheet) for sheet in sheets):
         raise JobError("side by side they are larger than every sheet of the paper", where)
 
 
@@ -323,7 +359,7 @@ def _sheets(entries: Any, where: str, unit: str) -> tuple[Sheet, ...]:
     found: dict[str, Sheet] = {}
     for number, entry in enumerate(_list(entries, where)):
         here = f"{where}[{number}]"
-        _keys(entry, here, {"id", "width", "height"}, {"count", "cost", "margins", "up"})
+        _keys(entry, here, {"id", "width", "height"}, {"count", "cost", "margins", "up", "pack"})
         name = _name(entry["id"], f"{here}.id", found)
         count = entry.get("count")
         found[name] = Sheet(
@@ -334,6 +370,7 @@ def _sheets(entries: Any, where: str, unit: str) -> tuple[Sheet, ...]:
             _cost(entry.get("cost", 1), f"{here}.cost"),
             _margins(entry.get("margins", {}), f"{here}.margins", unit),
             _one_of(entry.get("up", "top"), f"{here}.up", UPS),
+            _whole(entry.get("pack", 1), f"{here}.pack", 1, MOST_PIECES),
         )
         if min(found[name].inner) <= 0:
             raise JobError("the margins leave nothing of the sheet", f"{here}.margins")
@@ -499,7 +536,8 @@ def _sheet_entry(sheet: Sheet, unit: str) -> dict:
     entry = {"id": sheet.id, **size, "count": sheet.count, "cost": str(sheet.cost)}
     if sheet.margins != Margins():
         entry["margins"] = _lengths(unit, **{side: length for side, length in vars(sheet.margins).items() if length})
-    return entry | ({"up": sheet.up} if sheet.up != "top" else {})
+    entry |= {"up": sheet.up} if sheet.up != "top" else {}
+    return entry | ({"pack": sheet.pack} if sheet.pack != 1 else {})
 
 
 def _piece_entry(piece: Piece, paper: str, unit: str) -> dict:

@@ -14,22 +14,27 @@ NO_CHOICE, AN_ITEM = -1, -2
 
 
 @njit(cache=True, nogil=True)
-def fill_table(values, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, cuts_y, may_x, may_y, price):
+def fill_table(
+    values, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, cuts_y, may_x, may_y, xs, ys, hold, price
+):
     """The knapsack table (see ``knapsack.py``) in place: ``values[i, j]`` starts with the best size that fits exactly.
 
     ``may_x[j]`` and ``may_y[i]`` tell whether a part of that height (width) can be cut across at all; ``price`` is
-    what a cut costs.
+    what a cut costs. A part narrower than twice ``hold`` is trimmed only if one of the strips can be held.
     """
     columns, rows = values.shape
     narrower = np.zeros(rows)
     for i in range(1, columns):
         row, before = values[i], values[i - 1]
         for j in range(1, rows):
-            if before[j] > narrower[j]:
-                narrower[j] = before[j]
+            narrower[j] = max(narrower[j], before[j])
             trimmed = narrower[j] - price
-            if trimmed > row[j]:
-                row[j] = trimmed
+            if xs[i] < 2 * hold:
+                trimmed = 0.0
+                for k in range(1, i):
+                    if max(xs[k], xs[i] - xs[k]) >= hold:
+                        trimmed = max(trimmed, values[k, j] - price)
+            row[j] = max(row[j], trimmed)
         for k in range(begin_x[i], begin_x[i + 1]):
             one, other, cost = values[near_x[k]], values[far_x[k]], price * cuts_x[k]
             for j in range(1, rows):
@@ -37,9 +42,14 @@ def fill_table(values, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, c
                 row[j] = both if both > row[j] else row[j]
         lower = 0.0
         for j in range(1, rows):
-            if row[j - 1] > lower:
-                lower = row[j - 1]
-            best = row[j] if row[j] > lower - price else lower - price
+            lower = max(lower, row[j - 1])
+            trimmed = lower - price
+            if ys[j] < 2 * hold:
+                trimmed = 0.0
+                for k in range(1, j):
+                    if max(ys[k], ys[j] - ys[k]) >= hold:
+                        trimmed = max(trimmed, row[k] - price)
+            best = row[j] if row[j] > trimmed else trimmed
             if may_y[i]:
                 for k in range(begin_y[j], begin_y[j + 1]):
                     both = row[near_y[k]] + row[far_y[k]] - price * cuts_y[k]
@@ -48,8 +58,23 @@ def fill_table(values, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, c
 
 
 @njit(cache=True, nogil=True)
-def fill_bounded(  # noqa: PLR0913 (arrays by name)
-    values, counts, choice, limits, guards, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, cuts_y, may_x, may_y, price
+def fill_bounded(
+    values,
+    counts,
+    choice,
+    limits,
+    guards,
+    begin_x,
+    near_x,
+    far_x,
+    cuts_x,
+    begin_y,
+    near_y,
+    far_y,
+    cuts_y,
+    may_x,
+    may_y,
+    price,
 ):
     """The same table with the counts of every size kept a cell, no count above its limit (a heuristic).
 
@@ -172,7 +197,9 @@ def list_vectors(
             if items[n, 0] == i and items[n, 1] == j and worth[items[n, 2]] >= need and found < 4 * cap:
                 raw[found] = 0
                 raw[found, items[n, 2]] = 1
-                found = _offer(raw, raw_total, raw_origin, found, slots, stamps, cell, worth, need, A_SIZE, items[n, 2], -1)
+                found = _offer(
+                    raw, raw_total, raw_origin, found, slots, stamps, cell, worth, need, A_SIZE, items[n, 2], -1
+                )
         for way in range(2):
             other_cell = cell - rows if way == 0 else cell - 1
             for row in range(first[other_cell], first[other_cell + 1]):

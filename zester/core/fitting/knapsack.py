@@ -67,15 +67,21 @@ def cut_pairs(positions: np.ndarray, hold: int = 0) -> CutPairs:
     """The cuts worth trying for ascending positions that start with 0.
 
     Of several cuts with the same far side only the one with the largest near side is kept: it gives at least as much.
-    Cuts that leave no side of at least ``hold`` are left out.
+    Where strips must be ``hold`` wide to be held that need not be so, and all are kept that leave such a side; a far
+    side that cannot be trimmed to the next position for want of a hold is trimmed further.
     """
     begin, sides = [0, 0], []
     for index in range(1, len(positions)):
         near = np.arange(1, int(np.searchsorted(positions, positions[index] // 2, side="right")))
         rest = positions[index] - positions[near]
         far = np.searchsorted(positions, rest, side="right") - 1
-        kept = np.append(far[1:] != far[:-1], True)[: len(near)]
-        kept &= np.maximum(positions[near], rest) >= hold
+        if hold:
+            free = (positions[far] == rest) | (np.maximum(positions[far], rest - positions[far]) >= hold)
+            further = np.searchsorted(positions, rest - hold, side="right") - 1
+            far = np.where(free, far, np.maximum(further, 0))
+            kept = np.maximum(positions[near], rest) >= hold
+        else:
+            kept = np.append(far[1:] != far[:-1], True)[: len(near)]
         near, far, rest = near[kept], far[kept], rest[kept]
         sides.append(np.stack([near, far, 1 + (positions[far] != rest)]))
         begin.append(begin[-1] + len(near))
@@ -147,7 +153,8 @@ class GuillotineTable:
         for item, cell in zip(self.items, self.item_cells, strict=True):
             self.base[cell] = max(self.base[cell], worth[item.size])
         self.values = self.base.copy()
-        fill_table(self.values, *self.pairs, self.may_x, self.may_y, float(cut_price))
+        hold = float(self.limits.hold)
+        fill_table(self.values, *self.pairs, self.may_x, self.may_y, self.xs, self.ys, hold, float(cut_price))
         if self.values[-1, -1] > LARGEST_VALUE:
             raise OverflowError("the values of the sizes are too large to be added up exactly")
 
@@ -172,16 +179,16 @@ class GuillotineTable:
         value = self.values[i, j]
         if value == 0:
             return Part(width, height)
-        narrower = np.flatnonzero(self.values[:i, j] == value + self.cut_price)
-        if len(narrower):
-            i, value = int(narrower[0]), value + self.cut_price
-        lower = np.flatnonzero(self.values[i, :j] == value + self.cut_price)
-        if len(lower):
-            j, value = int(lower[0]), value + self.cut_price
-        if self.cut_price:
-            # Trimmed lower, it may be worth trimming narrower after all.
-            narrower = np.flatnonzero(self.values[:i, j] == value + self.cut_price)
-            i = int(narrower[0]) if len(narrower) else i
+        # Trimmed lower, it may be worth trimming narrower after all.
+        for axis in "xyx" if self.cut_price else "xy":
+            positions, line, place = (self.xs, self.values[:, j], i) if axis == "x" else (self.ys, self.values[i], j)
+            smaller = np.flatnonzero(line[:place] == value + self.cut_price)
+            if self.limits.hold:
+                widest = np.maximum(positions[smaller], positions[place] - positions[smaller])
+                smaller = smaller[widest >= self.limits.hold]
+            if len(smaller):
+                i, j = (int(smaller[0]), j) if axis == "x" else (i, int(smaller[0]))
+                value += self.cut_price
         return self.in_part(width, height, (i, j), lambda wide, high: self._split(wide, high, (i, j), dice))
 
     def in_part(self, width: int, height: int, cell: tuple[int, int], split: Callable[[int, int], Part]) -> Part:
@@ -220,9 +227,7 @@ class GuillotineTable:
         pairs = self.across if axis == "x" else self.down
         return pairs.near[number] == pairs.far[number]
 
-    def cut_along(
-        self, width: int, height: int, cell: tuple[int, int], axis: str, number: int, tree: Callable
-    ) -> Part:
+    def cut_along(self, width: int, height: int, cell: tuple[int, int], axis: str, number: int, tree: Callable) -> Part:
         """The part of a cell cut along ``axis`` by the cut of that number, each side made by ``tree``."""
         i, j = cell
         if axis == "x":
@@ -268,7 +273,7 @@ class _Bounded:
         smallest = [sheet] * len(worth)
         for item in self.table.items:
             smallest[item.size] = min(smallest[item.size], item.width * item.height)
-        return [sheet // area for area in smallest]
+        return [sheet // max(1, area) for area in smallest]
 
     @staticmethod
     def _pack(most: Sequence[int]) -> tuple[list[tuple[int, int]], np.ndarray, np.ndarray]:

@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from zester.core.fitting.job import UPS, Margins, Piece, Sheet
-from zester.core.fitting.parts import CutLimits, Part, cut_part, rotate, slots, tighten
+from zester.core.fitting.job import UPS, Piece, Sheet
+from zester.core.fitting.parts import Part, cut_part, rotate, slots, tighten, with_margins
 from zester.core.fitting.plan import Cut, Layout, Named
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.tidy import tidy_layouts
@@ -45,20 +45,21 @@ def name_layouts(
         that does not split a layout.
     """
     layouts, sizes = [], [(size.width, size.height) for size in problem.sizes]
-    for stock, tree, copies in sorted(chosen, key=lambda entry: -entry[2]):
+    for index, tree, copies in sorted(chosen, key=lambda entry: -entry[2]):
         left = copies
         while left:
             tree_now = _drop_unneeded(tree, problem, wanted, left)
             if tree_now is not tree:
                 # What the dropped slots free is moved to the edge, so that it stays in one large part.
                 tree_now = tidy_layouts([(tighten(tree_now, sizes), left)], stack, problem.limits)[0]
+                tree_now = tree_now if problem.stocks[index].can_cut(tree_now) else tree
             names, used = _assign(tree_now, problem, wanted)
             if tree_now.left_over:
                 break
             times = min([left, *(_repeats(problem, piece, used, wanted) for piece in used)])
             for piece, count in used.items():
                 wanted[piece] = max(0, wanted[piece] - times * count)
-            layouts.append(_layout(problem, stock, times, tree_now, names))
+            layouts.append(_layout(problem, index, times, tree_now, names))
             left -= times
     return layouts
 
@@ -173,14 +174,20 @@ def _divided(strip: Part, problem: Problem, row, labels: list[Slot]) -> Part:
 
 
 def _chain(width: int, height: int, axis: str, members: list, turns: int, labels: list[Slot]) -> Part:
-    (piece, length), *rest = members
-    labels.append(Slot(piece.id, turns))
-    if not rest:
+    """The strip cut from its ends towards its longest piece, so that something wide is held to the last."""
+    lengths = [length for _, length in members]
+    if len(members) == 1:
+        labels.append(Slot(members[0][0].id, turns))
         return Part(width, height, size=len(labels) - 1)
-    box = (length, height) if axis == "x" else (width, length)
-    other = (width - length, height) if axis == "x" else (width, height - length)
-    first = Part(*box, size=len(labels) - 1)
-    return Part(width, height, axis, length, first, _chain(*other, axis, rest, turns, labels))
+    from_end = lengths[0] == max(lengths)
+    at = sum(lengths[:-1]) if from_end else lengths[0]
+    split = len(members) - 1 if from_end else 1
+    boxes = ((at, height), (width - at, height)) if axis == "x" else ((width, at), (width, height - at))
+    sides = [
+        _chain(*box, axis, group, turns, labels)
+        for box, group in zip(boxes, (members[:split], members[split:]), strict=True)
+    ]
+    return Part(width, height, axis, at, *sides)
 
 
 def _spare(part: Part, problem: Problem) -> Piece | None:
@@ -191,48 +198,6 @@ def _spare(part: Part, problem: Problem) -> Piece | None:
             if upright or (piece.turn and (part.height, part.width) == (piece.width, piece.height)):
                 return piece
     return None
-
-
-def with_margins(tree: Part, margins: Margins, limits: CutLimits) -> Part:
-    """The whole sheet around a tree of what lies within its margins."""
-    width = tree.width + margins.left + margins.right
-    if limits.reaches(width):
-        return _around(_around(tree, "x", margins.left, margins.right, limits), "y", margins.top, margins.bottom, limits)
-    return _around(_around(tree, "y", margins.top, margins.bottom, limits), "x", margins.left, margins.right, limits)
-
-
-def _around(tree: Part, axis: str, before: int, after: int, limits: CutLimits) -> Part:
-    """The tree with a strip more before and after it along an axis."""
-    if not before and not after:
-        return tree
-    across = tree.height if axis == "x" else tree.width
-    if not limits.reaches(across) and tree.axis and tree.axis != axis:
-        # Too long to be trimmed as one: its parts are trimmed one by one.
-        first, second = (_around(side, axis, before, after, limits) for side in (tree.first, tree.second))
-        width = tree.width + (before + after if axis == "x" else 0)
-        height = tree.height + (before + after if axis == "y" else 0)
-        return Part(width, height, tree.axis, tree.at, first, second)
-    body = _longer(tree, axis, after) if after else tree
-    if not before:
-        return body
-    side = body.width if axis == "x" else body.height
-    strip = Part(before, body.height) if axis == "x" else Part(body.width, before)
-    whole = (before + side, body.height) if axis == "x" else (body.width, before + side)
-    return Part(*whole, axis, before, strip, body)
-
-
-def _longer(tree: Part, axis: str, more: int) -> Part:
-    """The tree with a strip more at its far end, together with the leftover that lies there, if one does."""
-    size = (tree.width + more, tree.height) if axis == "x" else (tree.width, tree.height + more)
-    if tree.left_over:
-        return Part(*size)
-    last = tree
-    while last.axis == axis:
-        last = last.second
-    if tree.axis == axis and last.left_over:
-        return Part(*size, axis, tree.at, tree.first, _longer(tree.second, axis, more))
-    strip = Part(more, tree.height) if axis == "x" else Part(tree.width, more)
-    return Part(*size, axis, tree.width if axis == "x" else tree.height, tree, strip)
 
 
 def emit(tree: Part, labels: Sequence[Slot], sheet: str, copies: int, source: str = "sheet") -> Layout:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
@@ -99,9 +99,7 @@ def _quarter(tree: Part) -> Part:
     if tree.axis == "x":
         return Part(tree.height, tree.width, "y", tree.at, _quarter(tree.first), _quarter(tree.second))
     if tree.axis == "y":
-        return Part(
-            tree.height, tree.width, "x", tree.height - tree.at, _quarter(tree.second), _quarter(tree.first)
-        )
+        return Part(tree.height, tree.width, "x", tree.height - tree.at, _quarter(tree.second), _quarter(tree.first))
     return Part(tree.height, tree.width, size=tree.size)
 
 
@@ -113,6 +111,50 @@ def can_be_cut(tree: Part, limits: CutLimits) -> bool:
             if not limits.reaches(across) or max(part.at, side - part.at) < limits.hold:
                 return False
     return True
+
+
+def with_margins(tree: Part, margins, limits: CutLimits) -> Part:
+    """The whole sheet around a tree of what lies within its ``margins`` (left, top, right and bottom ticks)."""
+    width = tree.width + margins.left + margins.right
+    if limits.reaches(width):
+        return _around(
+            _around(tree, "x", margins.left, margins.right, limits), "y", margins.top, margins.bottom, limits
+        )
+    return _around(_around(tree, "y", margins.top, margins.bottom, limits), "x", margins.left, margins.right, limits)
+
+
+def _around(tree: Part, axis: str, before: int, after: int, limits: CutLimits) -> Part:
+    """The tree with a strip more before and after it along an axis."""
+    if not before and not after:
+        return tree
+    across = tree.height if axis == "x" else tree.width
+    if not limits.reaches(across) and tree.axis and tree.axis != axis:
+        # Too long to be trimmed as one: its parts are trimmed one by one.
+        first, second = (_around(side, axis, before, after, limits) for side in (tree.first, tree.second))
+        width = tree.width + (before + after if axis == "x" else 0)
+        height = tree.height + (before + after if axis == "y" else 0)
+        return Part(width, height, tree.axis, tree.at, first, second)
+    body = _longer(tree, axis, after) if after else tree
+    if not before:
+        return body
+    side = body.width if axis == "x" else body.height
+    strip = Part(before, body.height) if axis == "x" else Part(body.width, before)
+    whole = (before + side, body.height) if axis == "x" else (body.width, before + side)
+    return Part(*whole, axis, before, strip, body)
+
+
+def _longer(tree: Part, axis: str, more: int) -> Part:
+    """The tree with a strip more at its far end, together with the leftover that lies there, if one does."""
+    size = (tree.width + more, tree.height) if axis == "x" else (tree.width, tree.height + more)
+    if tree.left_over:
+        return Part(*size)
+    last = tree
+    while last.axis == axis:
+        last = last.second
+    if tree.axis == axis and last.left_over:
+        return Part(*size, axis, tree.at, tree.first, _longer(tree.second, axis, more))
+    strip = Part(more, tree.height) if axis == "x" else Part(tree.width, more)
+    return Part(*size, axis, tree.width if axis == "x" else tree.height, tree, strip)
 
 
 def grid_tree(width: int, height: int, size: int, across: int, down: int, limits: CutLimits = ANY_CUT) -> Part:

@@ -108,11 +108,12 @@ def money(amount: Decimal) -> str:
 
 def write_plan(plan: Plan) -> str:
     """The plan as JSON text."""
-    data = {"zester": FORMAT, "unit": plan.unit, "papers": [_paper_entry(p, plan.unit) for p in plan.papers]}
+    data = {"zester": FORMAT, "unit": plan.unit, "papers": [paper_entry(p, plan.unit) for p in plan.papers]}
     return json.dumps(data, indent=1, ensure_ascii=False)
 
 
-def _paper_entry(paper: PaperPlan, unit: str) -> dict:
+def paper_entry(paper: PaperPlan, unit: str) -> dict:
+    """A paper's plan as JSON data."""
     entry = {
         "id": paper.id,
         "cost": money(paper.cost),

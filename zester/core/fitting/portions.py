@@ -13,8 +13,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
-from zester.core.fitting.job import Piece, Sheet, fits_in
-from zester.core.fitting.parts import CutLimits, Part, can_be_cut, grid_tree
+from zester.core.fitting.job import UPS, Piece, Sheet, fits_in
+from zester.core.fitting.parts import CutLimits, Part, can_be_cut, grid_tree, rotate, with_margins
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 MOST_ACROSS = 12
@@ -37,9 +37,10 @@ class Portion:
         return self.across * self.down
 
     def tree(self, limits: CutLimits) -> Part:
-        """The cut tree of the sheet within its margins, every leaf of size 0 a portion."""
+        """The cut tree of the whole sheet as it lies, every leaf of size 0 a portion."""
         width, height = _upright(self.sheet)
-        return grid_tree(width, height, 0, self.width, self.height, limits)
+        grid = grid_tree(width, height, 0, self.width, self.height, limits)
+        return with_margins(rotate(grid, UPS.index(self.sheet.up)), self.sheet.margins, limits)
 
     def sheets(self, people: int, each: int) -> int:
         """Sheets for so many people with so many portions each."""
@@ -82,7 +83,7 @@ def _upright(sheet: Sheet) -> tuple[int, int]:
 def choose_portion(
     portions: list[Portion], area: int, people: int, fit_share: Callable[[Portion], tuple[int, int, tuple]]
 ) -> Choice | None:
-    """The cheapest grid, of equals the one with the fewest and largest portions.
+    """The cheapest grid, of equals the one whose portions are the least long, since they go into a bag.
 
     Parameters
     ----------
@@ -105,7 +106,7 @@ def choose_portion(
     def least(portion: Portion) -> int:
         return max(1, -(-area // (portion.width * portion.height)))
 
-    order = sorted(portions, key=lambda p: (cost(p, least(p)), p.a_sheet))
+    order = sorted(portions, key=lambda p: (cost(p, least(p)), max(p.width, p.height), p.a_sheet))
     best, bounds, fits = None, [], 0
     for portion in order:
         floor = cost(portion, least(portion))
@@ -116,7 +117,7 @@ def choose_portion(
         each, sure, layouts = fit_share(portion)
         bounds.append(cost(portion, max(sure, least(portion))))
         there = portion.sheet.count
-        rank = (cost(portion, each), each, portion.a_sheet)
+        rank = (cost(portion, each), max(portion.width, portion.height), each)
         if (there is None or portion.sheets(people, each) <= there) and (best is None or rank < best[0]):
             best = rank, portion, each, layouts
     if best is None:

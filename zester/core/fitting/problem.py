@@ -7,8 +7,8 @@ from decimal import Decimal
 from functools import cached_property, reduce
 from math import gcd
 
-from zester.core.fitting.job import PaperJob, Piece, Row, Sheet, fits_in
-from zester.core.fitting.parts import ANY_CUT, CutLimits
+from zester.core.fitting.job import UPS, Margins, PaperJob, Piece, Row, Sheet, cut_from_sheet, fits_in, row_strip
+from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, can_be_cut, rotate, with_margins
 
 
 @dataclass(frozen=True)
@@ -44,15 +44,40 @@ class Stock:
     height: int
     count: int | None
     allowed: tuple[bool, ...]
+    limits: CutLimits = ANY_CUT
+
+    @property
+    def is_window(self) -> bool:
+        """Whether it is a hidden middle."""
+        return isinstance(self.source, Piece)
 
     @property
     def area(self) -> int:
         """Square ticks."""
         return self.width * self.height
 
+    @property
+    def table_limits(self) -> CutLimits:
+        """The limits for a table of what can be used: a margin may be what a narrow strip is held by."""
+        return self.limits if self.is_window or self.source.margins == Margins() else replace(self.limits, hold=0)
+
+    def can_cut(self, tree: Part) -> bool:
+        """Whether the trimmer can make every cut of a tree, those along the margins too."""
+        if self.is_window or self.limits == ANY_CUT:
+            return True
+        whole = with_margins(rotate(tree, UPS.index(self.source.up)), self.source.margins, self.limits)
+        return can_be_cut(whole, self.limits)
+
     def holds(self, size: Size) -> bool:
         """Whether one of the size can be cut from it, as far as its sides go."""
-        return fits_in(size.width, size.height, size.turn, self.width, self.height)
+        ways = [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]
+        return any(self.yields(width, height) for width, height in ways)
+
+    def yields(self, width: int, height: int) -> bool:
+        """Whether a part that lies like this can be cut from it."""
+        if self.is_window:
+            return width <= self.width and height <= self.height
+        return cut_from_sheet(width, height, self.source, self.limits)
 
 
 @dataclass(frozen=True)
@@ -101,9 +126,9 @@ def make_problem(paper: PaperJob, demands: dict[str, int] | None = None, limits:
     keys = sorted((key for key in groups if needed[key]), key=lambda k: (-k[0] * k[1], k[:4], k[4].id if k[4] else ""))
     sizes = tuple(Size(key[0], key[1], key[2], needed[key], key[3], key[4]) for key in keys)
     sheets = [sheet for sheet in paper.sheets if sheet.count != 0]
-    stocks = [_stock(sheet, sheet.inner, sheet.count, sizes) for sheet in sheets]
+    stocks = [_sheet_stock(sheet, sizes, limits) for sheet in sheets]
     hosts = [piece for piece in paper.pieces if piece.window and wanted[piece.id]]
-    windows = [_stock(host, (host.window.width, host.window.height), wanted[host.id], sizes) for host in hosts]
+    windows = [_window_stock(host, wanted[host.id], sizes) for host in hosts]
     stocks += [window for window in windows if any(window.allowed)]
     scaled = [int(sheet.cost * 10**6) for sheet in sheets]
     unit = reduce(gcd, scaled, 0) or 1
@@ -126,17 +151,9 @@ def _groups(paper: PaperJob) -> dict[tuple, list[Piece]]:
         width, height = sorted(sides) if turn else sides
         groups.setdefault((width, height, turn, piece.from_window, None), []).append(piece)
     for row in paper.matched:
-        members = [pieces[name] for name in row.pieces]
-        width, height = row_size(row, members)
-        groups[width, height, all(piece.turn for piece in members), False, row] = members
+        strip = row_strip(row, pieces)
+        groups[strip.width, strip.height, strip.turn, False, row] = [pieces[name] for name in row.pieces]
     return groups
-
-
-def row_size(row: Row, members: list[Piece]) -> tuple[int, int]:
-    """Width and height of a matched row as one strip."""
-    if row.axis == "x":
-        return sum(piece.width for piece in members), members[0].height
-    return members[0].width, sum(piece.height for piece in members)
 
 
 def _demand(key: tuple, group: list[Piece], wanted: dict[str, int]) -> int:
@@ -146,16 +163,19 @@ def _demand(key: tuple, group: list[Piece], wanted: dict[str, int]) -> int:
     return max(-(-wanted[name] // row.pieces.count(name)) for name in row.pieces)
 
 
-def _stock(source: Sheet | Piece, sides: tuple[int, int], count: int | None, sizes: tuple[Size, ...]) -> Stock:
-    if isinstance(source, Sheet):
-        width, height = sides[::-1] if source.sideways else sides
-        return Stock(source, width, height, count, (True,) * len(sizes))
+def _sheet_stock(sheet: Sheet, sizes: tuple[Size, ...], limits: CutLimits) -> Stock:
+    width, height = sheet.inner[::-1] if sheet.sideways else sheet.inner
+    return Stock(sheet, width, height, sheet.count, (True,) * len(sizes), limits)
+
+
+def _window_stock(host: Piece, count: int, sizes: tuple[Size, ...]) -> Stock:
     # A host that may lie any way takes only shapes that may, too.
+    sides = host.window.width, host.window.height
     allowed = tuple(
-        size.shape and (size.turn or not source.turn) and fits_in(size.width, size.height, size.turn, *sides)
+        size.shape and (size.turn or not host.turn) and fits_in(size.width, size.height, size.turn, *sides)
         for size in sizes
     )
-    return Stock(source, *sides, count, allowed)
+    return Stock(host, *sides, count, allowed)
 
 
 def part_of(problem: Problem, demands: list[int]) -> tuple[Problem, list[int], list[int]]:
@@ -167,7 +187,7 @@ def part_of(problem: Problem, demands: list[int]) -> tuple[Problem, list[int], l
         The indices that its sizes and stocks have in the whole problem.
     """
     keep = [index for index, demand in enumerate(demands) if demand > 0]
-    sheets = [index for index, stock in enumerate(problem.stocks) if isinstance(stock.source, Sheet)]
+    sheets = [index for index, stock in enumerate(problem.stocks) if not stock.is_window]
     small = Problem(
         tuple(replace(problem.sizes[k], demand=demands[k]) for k in keep),
         tuple(problem.names[k] for k in keep),

@@ -30,7 +30,7 @@ from zester.core.fitting.parts import renumber
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
 from zester.core.fitting.strokes import count_strokes
-from zester.core.fitting.tidy import tidy_layouts
+from zester.core.fitting.tidy import tidy, tidy_layouts
 
 AREA_VALUES = (1.0, 1.06, 1.15, 0.97, 1.3)
 MIP_NODES = 4000
@@ -255,9 +255,21 @@ class Rounding:
 
     def _less_handling(self) -> None:
         """Replace the best answer by one of the same cost with fewer strokes, if there is one."""
-        if self.depth is not Depth.FULL or any(self.best.missing) or self.seconds_left() < RESERVE:
+        if self.depth is Depth.FULL and self.seconds_left() > RESERVE:
+            for answer in self._lighter(self.best.cost):
+                self._take(answer)
+
+    def eased(self, sheets: int) -> Answer:
+        """The answer with the fewest strokes that costs at most so many sheets more than the best."""
+        cost = self.best.cost + sheets * max(self.problem.costs)
+        answers = [self.best, *(answer for answer in self._lighter(cost) if answer and answer.cost <= cost)]
+        return min(answers, key=lambda answer: (answer.strokes, answer.rank()))
+
+    def _lighter(self, cost: int) -> Iterator[Answer | None]:
+        """Answers of no more than ``cost`` units that may take fewer strokes."""
+        if any(self.best.missing) or self.tables.work > HEAVY_WORK:
             return
-        if sum(copies for _, copies in self.best.chosen) > MANY_SHEETS or self.tables.work > HEAVY_WORK:
+        if sum(copies for _, copies in self.best.chosen) > MANY_SHEETS:
             # With hundreds of sheets a stack begun more or less is nothing, and the programs become slow.
             return
 
@@ -265,21 +277,23 @@ class Rounding:
             self.tell("less handling")
             return self.seconds_left() > RESERVE
 
-        nothing_missing = [0] * len(self.problem.sizes)
-        light = light_columns(self.problem, self.tables, self.pool, self.best.cost, go_on)
+        nothing_missing, best = [0] * len(self.problem.sizes), self.best
+        light = light_columns(self.problem, self.tables, self.pool, cost, go_on)
         for chosen in stacked_plans(self.problem, self.tables, self.pool, light, self.stack, go_on):
-            self._take(self._answer(chosen, nothing_missing))
+            answer = self._answer(chosen, nothing_missing)
+            if answer and answer.cost <= cost and answer.strokes < best.strokes:
+                best = answer
+            yield answer
         chosen = fewer_stacks(
             self.problem,
             self.pool,
-            self.best.chosen,
-            self.best.cost,
+            best.chosen,
+            cost,
             stack=self.stack,
             light=light,
             seconds=max(0.2, min(1.5, self.seconds_left())),
         )
-        if chosen:
-            self._take(self._answer(chosen, nothing_missing))
+        yield self._answer(chosen, nothing_missing) if chosen else None
 
     def _done(self) -> bool:
         return self.best is not None and not any(self.best.missing) and self.best.cost <= self.bound
@@ -348,14 +362,24 @@ class Rounding:
         for index in range(len(stock)):
             if stock[index] == 0:
                 continue
-            tree = self.tables.bounded_tree(index, worth, left)
-            self.pool.add(index, tree)
-            column = make_column(self.problem, index, tree)
+            column = self._fullest(index, worth, left)
             value = sum(min(c, m) * w for c, m, w in zip(column.counts, left, worth, strict=True))
             rate = value / (lp_cost(self.problem, index) + 1e-9)
             if value and rate > best_rate:
                 best, best_rate = column, rate
         return best
+
+    def _fullest(self, stock: int, worth: list[int], left: list[int]) -> Column:
+        """A sheet with much of what is left; a known column where the trimmer cannot cut what was found."""
+        tree, sheet = self.tables.bounded_tree(stock, worth, left), self.problem.stocks[stock]
+        if sheet.can_cut(tidy(tree, halve=False, limits=sheet.limits)):
+            self.pool.add(stock, tree)
+            return make_column(self.problem, stock, tree)
+
+        def value(column: Column) -> int:
+            return sum(min(c, m) * w for c, m, w in zip(column.counts, left, worth, strict=True))
+
+        return max((column for column in self.pool.columns if column.sheet == stock), key=value)
 
     def _whole_program(self) -> Answer | None:
         self.tell("whole sheets")
@@ -393,7 +417,12 @@ class Rounding:
         for column, copies in chosen:
             key = (column.sheet, column.counts)
             merged[key] = (column, copies + (merged[key][1] if key in merged else 0))
-        trees = tidy_layouts([(column.tree, copies) for column, copies in merged.values()], self.stack, self.problem.limits)
+        trees = tidy_layouts(
+            [(column.tree, copies) for column, copies in merged.values()], self.stack, self.problem.limits
+        )
+        pairs = zip(merged.values(), trees, strict=True)
+        if not all(self.problem.stocks[column.sheet].can_cut(tree) for (column, _), tree in pairs):
+            return None
         kept = tuple(
             (replace(column, tree=tree), copies) for (column, copies), tree in zip(merged.values(), trees, strict=True)
         )
@@ -428,4 +457,3 @@ class Rounding:
 
     def _shaken_worth(self, shaker: random.Random) -> list[int]:
         return [max(1, int(worth * shaker.uniform(0.75, 1.25))) for worth in self._area_worth(1.05)]
-

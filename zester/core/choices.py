@@ -1,0 +1,90 @@
+"""Plans worth choosing between, for one paper: ``plans``."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from fractions import Fraction
+
+from zester.core.cutting.steps import cutting_steps
+from zester.core.errors import JobError
+from zester.core.fitting.check import check_paper
+from zester.core.fitting.engine import PAPER_SECONDS, fit_paper, warm_up
+from zester.core.fitting.job import Bench, Job, PaperJob
+from zester.core.fitting.plan import PaperPlan
+from zester.core.fitting.rounding import Depth
+from zester.core.fitting.summary import KeepRule, summarise
+
+THRIFTIEST, FEWER, FAR_FEWER, OWN = "thriftiest", "fewer strokes", "far fewer strokes", "own sheets"
+MOST_EXTRA = 2
+# A plan that opens more sheets must save this share of the strokes for each of them to be worth a choice.
+WORTH_A_SHEET = Fraction(1, 12)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A plan with what it comes to; ``used`` is the share of the opened paper that becomes pieces."""
+
+    name: str
+    plan: PaperPlan
+    sheets: int
+    cost: Decimal
+    strokes: int
+    settings: int
+    layouts: int
+    used: Fraction
+
+
+def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench) -> Choice:
+    """Add a plan up."""
+    keep = KeepRule(*(bench.keep or (1, 1)))
+    steps = cutting_steps(paper, plan, bench.stack, keep)
+    used = summarise(paper, plan, keep).used
+    layouts = len(plan.on_sheets)
+    return Choice(name, plan, plan.sheets, plan.cost, steps.strokes, steps.settings, layouts, used)
+
+
+def plans(
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None] = lambda _: None, seconds: float = PAPER_SECONDS
+) -> list[Choice]:
+    """A short list of plans for one paper, the thriftiest first.
+
+    The thriftiest; one with fewer strokes at the same cost; one with far fewer strokes for one or two sheets more; and,
+    where every piece says how many one person gets, one person's pieces from their own sheets. Only what differs to
+    the good is listed. Every plan is checked; ``seconds`` is the budget of each.
+    """
+    warm_up()
+    thrifty = _choice(THRIFTIEST, replace(paper, pool="together"), bench, tell, seconds, depth=Depth.SHARE)
+    found = [thrifty]
+    light = _choice(FEWER, replace(paper, pool="together"), bench, tell, seconds)
+    if light.cost < thrifty.cost:
+        found = [replace(light, name=THRIFTIEST)]
+    elif light.cost == thrifty.cost and light.strokes < thrifty.strokes:
+        found.append(light)
+    best = found[-1]
+    for extra in range(1, MOST_EXTRA + 1):
+        eased = _choice(FAR_FEWER, replace(paper, pool="together"), bench, tell, seconds, extra=extra)
+        saved = best.strokes - eased.strokes
+        if not eased.plan.short and eased.sheets > best.sheets and saved >= WORTH_A_SHEET * extra * best.strokes:
+            found.append(eased)
+            break
+    if paper.people > 1 and all(piece.each is not None or piece.filler for piece in paper.pieces):
+        own = _choice(OWN, replace(paper, pool="own"), bench, tell, seconds)
+        if not own.plan.short or best.plan.short:
+            found.append(own)
+    return found
+
+
+def _choice(name: str, paper: PaperJob, bench: Bench, tell: Callable, seconds: float, **how) -> Choice:
+    plan = fit_paper(paper, bench, tell, seconds, **how)
+    check_paper(paper, plan, bench)
+    return figures(name, paper, plan, bench)
+
+
+def paper_of(job: Job, name: str) -> PaperJob:
+    """The paper of that id; raises JobError if there is none."""
+    for paper in job.papers:
+        if paper.id == name:
+            return paper
+    raise JobError(f"there is no paper “{name}”", "paper", f"The papers are {', '.join(p.id for p in job.papers)}")

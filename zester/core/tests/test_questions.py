@@ -1,0 +1,86 @@
+"""Plans to choose from, free seats and near misses."""
+
+from dataclasses import replace
+from decimal import Decimal
+from pathlib import Path
+from unittest import TestCase
+
+from zester.core.choices import FAR_FEWER, OWN, THRIFTIEST, plans
+from zester.core.fitting.check import check_paper
+from zester.core.fitting.engine import fit_paper
+from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet, read_job
+from zester.core.lengths import TICKS_PER_INCH
+from zester.core.questions import for_people, near, seats
+
+INCH = TICKS_PER_INCH
+LETTER = Sheet("letter", 17 * INCH // 2, 11 * INCH, None, Decimal("0.42"), pack=10)
+BENCHMARK = Path(__file__).parents[3] / "benchmarks" / "stargazer.json"
+
+
+def mats(each: int, people: int, samples: int = 0, width: int = 4 * INCH) -> PaperJob:
+    """Mats of 4 × 5¼ in, four of which come out of a letter sheet (common practice, no source)."""
+    piece = Piece("A1", width, 21 * INCH // 4, each * people + samples, each=each)
+    return PaperJob("chalk", (LETTER,), (piece,), people=people)
+
+
+class SeatsTests(TestCase):
+    def test_the_same_sheet_serves_four_mats(self):
+        found = seats(mats(each=1, people=9), Bench(3))
+        step = found.at(9)
+        self.assertEqual((step.first, step.last, step.sheets), (9, 12, 3))
+        self.assertEqual(found.after(9).sheets, 4)
+        self.assertEqual([s.last for s in found.steps][-1], 60)
+        # One pack of ten is enough for up to forty mats, and costs what ten sheets cost.
+        self.assertEqual((step.packs, step.price), (1, Decimal("4.20")))
+        self.assertEqual(found.at(41).packs, 2)
+
+    def test_every_step_agrees_with_a_fit_of_its_own(self):
+        paper = read_job((BENCHMARK).read_bytes()).papers[0]
+        paper = replace(paper, people=14, pieces=tuple(replace(p, each=p.count // 29 * 2) for p in paper.pieces))
+        found = seats(paper, Bench(3), most=16)
+        for people in (1, 7, 14, 16):
+            plan = fit_paper(for_people(paper, people), Bench(3), lambda _: None, 4)
+            with self.subTest(people=people):
+                self.assertEqual(found.at(people).sheets, plan.sheets)
+        sheets = [step.sheets for step in found.steps]
+        self.assertEqual(sheets, sorted(sheets))
+
+    def test_samples_do_not_grow_with_the_people(self):
+        self.assertEqual(seats(mats(each=1, people=4, samples=1), Bench(3)).at(4).sheets, 2)
+        self.assertEqual(seats(mats(each=1, people=4, samples=1), Bench(3)).at(3).sheets, 1)
+
+
+class NearTests(TestCase):
+    def test_a_size_an_eighth_too_wide_is_found(self):
+        # 4 5/16 in wide mats lie once across 8½ in and once more turned; at 4¼ in they lie twice.
+        wide = mats(each=1, people=12, width=69 * INCH // 16)
+        found = near(wide, Bench(3), "in")
+        self.assertEqual((found[0].pieces, found[0].side, found[0].smaller), (("A1",), "width", INCH // 16))
+        self.assertEqual(found[0].sheets, fit_paper(wide, Bench(3), lambda _: None, 4).sheets - 3)
+        self.assertEqual(found[0].money, found[0].sheets * Decimal("0.42"))
+
+    def test_what_is_full_already_has_no_near_misses(self):
+        self.assertEqual(near(mats(each=1, people=12), Bench(3), "in"), [])
+
+
+class PlansTests(TestCase):
+    def setUp(self):
+        paper = read_job(BENCHMARK.read_bytes()).papers[0]
+        self.paper = replace(paper, people=14, pieces=tuple(replace(p, each=p.count // 29 * 2) for p in paper.pieces))
+
+    def test_the_choices_are_different_checked_and_worth_it(self):
+        found = plans(self.paper, Bench(3))
+        names = [choice.name for choice in found]
+        self.assertEqual((names[0], names[-1], len(names)), (THRIFTIEST, OWN, len(set(names))))
+        for choice in found:
+            paper = replace(self.paper, pool="own") if choice.name == OWN else self.paper
+            check_paper(paper, choice.plan)
+            self.assertEqual(choice.sheets, choice.plan.sheets)
+            self.assertTrue(0 < choice.used <= 1)
+        thrifty = found[0]
+        for choice in found[1:]:
+            self.assertGreaterEqual(choice.cost, thrifty.cost)
+            if choice.name != OWN:
+                self.assertLess(choice.strokes, thrifty.strokes)
+            if choice.name == FAR_FEWER:
+                self.assertGreater(choice.sheets, thrifty.sheets)
