@@ -21,7 +21,7 @@ from functools import reduce
 from math import gcd
 
 from zester.core.fitting.knapsack import LARGEST_VALUE, GuillotineTable, Item, TooManyPositions
-from zester.core.fitting.parts import ANY_CUT, Part, count_cuts, count_sizes, grid_tree, peel
+from zester.core.fitting.parts import ANY_CUT, Part, count_cuts, count_sizes, grid_tree, peel, without
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import Problem, Size, Stock
 from zester.core.fitting.solver import CoverProgram
@@ -163,6 +163,7 @@ class Pool:
     def add(self, sheet: int, tree: Part) -> Column | None:
         """Add the column of a cut tree; None if it makes nothing, cannot be cut or is known."""
         stock = self.problem.stocks[sheet]
+        tree = self._capped(tree)
         tree = tidy(tree, halve=False, limits=stock.limits)
         column = make_column(self.problem, sheet, tree)
         place = self._places.get((sheet, column.counts))
@@ -175,6 +176,12 @@ class Pool:
         self._places[sheet, column.counts] = len(self.columns)
         self.columns.append(column)
         return column
+
+    def _capped(self, tree: Part) -> Part:
+        """The tree without what is beyond the whole demand."""
+        counts = count_sizes(tree, len(self.problem.sizes))
+        surplus = {k: n - d for k, (n, d) in enumerate(zip(counts, self.problem.demands, strict=True)) if n > d}
+        return without(tree, surplus) if surplus else tree
 
 
 @dataclass(frozen=True)
@@ -266,10 +273,16 @@ def column_rows(problem: Problem, column: Column) -> dict[int, int]:
 def one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
     """For every size and every sheet the sheet filled with that size alone."""
     for index in range(len(problem.sizes)):
-        tables.fill([int(k == index) for k in range(len(problem.sizes))])
+        only = [int(k == index) for k in range(len(problem.sizes))]
+        tables.fill(only)
         for stock_index, stock in enumerate(problem.stocks):
-            if tables.best(stock_index):
+            best = tables.best(stock_index)
+            if best > problem.sizes[index].demand:
+                most = [size.demand * each for size, each in zip(problem.sizes, only, strict=True)]
+                pool.add(stock_index, tables.bounded_tree(stock_index, only, most))
+            elif best:
                 pool.add(stock_index, tables.tree(stock_index))
+            if best:
                 _single_column(problem, index, stock_index, pool)
             if not tables.exact and stock.allowed[index]:
                 _grid_columns(problem, index, stock, stock_index, pool)

@@ -83,8 +83,6 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) ->
 @cache
 def warm_up() -> None:
     """Load the compiled loops, or compile them on the first run ever, before any clock runs."""
-    # A row of very small pieces makes a cut tree as deep as the row is long.
-    sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST))
     pieces = (Piece("a", 6, 6, 3), Piece("b", 5, 4, 2))
     fit_paper(PaperJob("warm-up", (Sheet("sheet", 10, 10),), pieces), Bench(2), lambda _: None, 5.0)
 
@@ -101,6 +99,8 @@ def fit_paper(
 
     ``depth`` says how hard to try; ``extra`` is how many sheets more may be opened where that saves strokes.
     """
+    # A row of very small pieces makes a cut tree as deep as the row is long.
+    sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST))
     return _Fitting(paper, bench, tell, seconds, depth, extra).run()
 
 
@@ -223,7 +223,10 @@ class _Fitting:
         pieces = {piece.id: piece for piece in mine}
         strips = [row_strip(row, pieces) for row in paper.matched if row.pieces[0] in pieces]
         choice = choose_portion(
-            grids(paper.sheets, [*mine, *strips], self.bench.limits), area, people, lambda portion: self._fit_share(portion, share)
+            grids(paper.sheets, [*mine, *strips], self.bench.limits),
+            area,
+            people,
+            lambda portion: self._fit_share(portion, share),
         )
         if not mine or choice is None:
             return self._together(paper, wanted), None

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from zester.core.fitting.job import UPS, Piece, Sheet
-from zester.core.fitting.parts import Part, cut_part, rotate, slots, tighten, with_margins
+from zester.core.fitting.parts import Part, rotate, slots, tighten, with_margins, without
 from zester.core.fitting.plan import Cut, Layout, Named
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.tidy import tidy_layouts
@@ -92,19 +92,7 @@ def _drop_unneeded(tree: Part, problem: Problem, wanted: dict[str, int], copies:
     for size, count in counts.items():
         needed = -(-_size_wanted(problem, size, wanted) // copies)
         surplus[size] = max(0, count - needed)
-    return _without(tree, surplus) if any(surplus.values()) else tree
-
-
-def _without(tree: Part, surplus: dict[int, int]) -> Part:
-    # The later slots go first: they lie lower and further right, where the other leftovers are.
-    if tree.axis:
-        second = _without(tree.second, surplus)
-        first = _without(tree.first, surplus)
-        return cut_part(tree.width, tree.height, tree.axis, tree.at, first, second)
-    if tree.size is not None and surplus.get(tree.size, 0):
-        surplus[tree.size] -= 1
-        return replace(tree, size=None)
-    return tree
+    return without(tree, surplus) if any(surplus.values()) else tree
 
 
 def _assign(tree: Part, problem: Problem, wanted: dict[str, int]) -> tuple[list[str], dict[str, int]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -78,6 +78,21 @@ def count_sizes(tree: Part, sizes: int) -> tuple[int, ...]:
 def count_cuts(tree: Part) -> int:
     """How many cuts a cut tree has."""
     return sum(bool(part.axis) for part in walk(tree))
+
+
+def without(tree: Part, surplus: dict[int, int]) -> Part:
+    """The tree with so many slots of each size left over; ``surplus`` is counted down.
+
+    The later slots go first: they lie lower and further right, where the other leftovers are.
+    """
+    if tree.axis:
+        second = without(tree.second, surplus)
+        first = without(tree.first, surplus)
+        return cut_part(tree.width, tree.height, tree.axis, tree.at, first, second)
+    if tree.size is not None and surplus.get(tree.size, 0) > 0:
+        surplus[tree.size] -= 1
+        return replace(tree, size=None)
+    return tree
 
 
 def renumber(tree: Part, numbers: dict[int, int]) -> Part:

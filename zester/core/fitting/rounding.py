@@ -25,6 +25,7 @@ from math import gcd
 from zester.core.fitting.closing import close_gap, near_perfect
 from zester.core.fitting.columns import Column, Pool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
 from zester.core.fitting.diving import Dive
+from zester.core.fitting.greedy import greedy_sheets
 from zester.core.fitting.handling import fewer_stacks, light_columns, stacked_plans
 from zester.core.fitting.parts import renumber
 from zester.core.fitting.problem import Problem, part_of
@@ -38,6 +39,8 @@ WIDENINGS = 6
 HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
 RESERVE = 0.5
+# How often pieces are packed greedily.
+QUICK_TRIES, TRIES = 12, 200
 # Shares of what closing may do at the most.
 EFFORTS = (0.02, 0.1, 0.3)
 # What is taken back of the mix, and how many nearly perfect columns are added.
@@ -106,8 +109,9 @@ class Rounding:
     def run(self) -> Answer:
         """The best answer found; never worse than sheets that each hold one size only."""
         self._take(self._one_size_a_sheet())
-        for way in self._ways():
-            if self._done() or (self.best and self.seconds_left() < 0):
+        for number, way in enumerate(self._ways()):
+            # However little time there is, sheets are filled once.
+            if self._done() or (number and self.best and self.seconds_left() < 0):
                 break
             way()
         self._less_handling()
@@ -116,6 +120,7 @@ class Rounding:
     def _ways(self) -> Iterator[Callable[[], None]]:
         """What is tried, one after the other, until the bound is met."""
         yield lambda: self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
+        yield lambda: self._greedy(QUICK_TRIES)
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
             return
@@ -129,6 +134,7 @@ class Rounding:
             yield self._dive
         for power in AREA_VALUES[1:]:
             yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
+        yield lambda: self._greedy(TRIES)
         yield lambda: self._take(self._whole_program())
         yield lambda: self._close(EFFORTS[1])
         if self.depth is Depth.SHARE:
@@ -137,6 +143,21 @@ class Rounding:
         for turn in range(WIDENINGS):
             yield lambda turn=turn: self._widen(turn, shaker)
             yield lambda turn=turn: self._close(EFFORTS[min(1 + turn, len(EFFORTS) - 1)])
+
+    def _greedy(self, tries: int) -> None:
+        """Piece after piece where it fits best, several times; what the sheets are comes into the pool."""
+        if len(self.problem.stocks) > 1 or self.problem.limited:
+            return
+        stock = self.problem.stocks[0]
+        sizes = [(size.width, size.height, size.turn) for size in self.problem.sizes]
+        for trees in greedy_sheets(stock.width, stock.height, sizes, self.problem.demands, tries):
+            if self._done() or self.seconds_left() < 0:
+                return
+            if len(trees) * self.problem.costs[0] <= self.best.cost:
+                chosen = [(make_column(self.problem, 0, tree), 1) for tree in trees]
+                for tree in trees:
+                    self.pool.add(0, tree)
+                self._take(self._answer(chosen, [0] * len(sizes)))
 
     def _settle_prices(self) -> None:
         """Solve the linear program to its end, if that was stopped early."""
