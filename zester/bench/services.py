@@ -59,7 +59,7 @@ class Count:
 
 @dataclass(frozen=True)
 class PaperSteps:
-    """One paper at the bench."""
+    """One paper at the bench; ``middles`` are host, number and shapes of the hidden middles taken out afterwards."""
 
     number: int
     look: dict
@@ -67,6 +67,7 @@ class PaperSteps:
     cut_list: CutList
     steps: tuple[ShownStep, ...]
     counts: tuple[Count, ...]
+    middles: tuple[tuple[str, int, str], ...]
 
 
 def papers_to_cut(found: Fit) -> list[tuple[int, dict, PaperPlan]]:
@@ -89,6 +90,11 @@ def paper_steps(found: Fit, number: int) -> PaperSteps:
         cut_list,
         tuple(_shown(step, job.unit) for step in cut_list.steps),
         tuple(_counts(found, paper, made, job.unit)),
+        tuple(
+            (layout.sheet, layout.copies, ", ".join(sorted(named.piece for named in layout.parts)))
+            for layout in paper_plan.layouts
+            if layout.source == "window"
+        ),
     )
 
 

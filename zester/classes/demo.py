@@ -17,23 +17,23 @@ from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
 TITLE = "Stargazer Card Evening"
 
-# name, kind, sheet, colour, repeat, may turn, price
+# name, kind, sheet, colour, repeat, direction, price
 PAPERS = [
-    ("Telescope Brass", "card", "letter", "#b98f45", "plain", True, "0.42"),
-    ("Midnight Dome", "card", "letter", "#24304f", "plain", True, "0.42"),
-    ("Chalk Moon", "card", "letter", "#f3eee2", "plain", True, "0.35"),
-    ("Ember Dust", "card", "letter", "#a9503c", "plain", True, "0.42"),
-    ("Star Chart", "patterned", "12x12", "#3d5078", "stars", True, "1.10"),
-    ("Brass Rays", "patterned", "12x12", "#e6cf94", "rays", True, "1.10"),
-    ("Moon Phases", "patterned", "6x6", "#c9cbd3", "moons", True, "0.30"),
-    ("Pine Ridge", "patterned", "6x6", "#b4cbb4", "pines", False, "0.30"),
+    ("Telescope Brass", "card", "letter", "#b98f45", "plain", "free", "0.42"),
+    ("Midnight Dome", "card", "letter", "#24304f", "plain", "free", "0.42"),
+    ("Chalk Moon", "card", "letter", "#f3eee2", "plain", "free", "0.35"),
+    ("Ember Dust", "card", "letter", "#a9503c", "plain", "free", "0.42"),
+    ("Star Chart", "patterned", "12x12", "#3d5078", "stars", "free", "1.10"),
+    ("Brass Rays", "patterned", "12x12", "#e6cf94", "rays", "free", "1.10"),
+    ("Moon Phases", "patterned", "6x6", "#c9cbd3", "moons", "free", "0.30"),
+    ("Pine Ridge", "patterned", "6x6", "#b4cbb4", "pines", "upright", "0.30"),
 ]
 
 CARDS = {
     "Rising Moon": """\
 # side fold
 Base  8½ x 5½  midnight dome  score 4¼
-Mat  4 x 5¼  telescope brass
+Mat  4 x 5¼  telescope brass  middle 3¼ x 4½
 Panel  3⅞ x 5⅛  star chart
 Hills  3⅞ x 1¾  pine ridge
 Moon blank  2½ x 2½  chalk moon  # 2¼ circle
@@ -46,7 +46,7 @@ Base  4¼ x 11  chalk moon  score 5½
 Mat  4 x 5¼  midnight dome
 Panel  3¾ x 5  star chart
 Horizon  3¾ x 1¼  moon phases
-Dome blank  3 x 2  telescope brass  # half circle
+Dome blank  3 x 2  telescope brass  from a middle  # half circle
 Shutter  ½ x 1¾  midnight dome
 Sentiment  2½ x ¾  chalk moon
 Inside panel  4 x 5¼  ember dust""",
@@ -54,7 +54,7 @@ Inside panel  4 x 5¼  ember dust""",
 # gate fold: the doors meet in the middle
 Base  8½ x 5½  telescope brass  score 2⅛, 6⅜
 2 Door mats  1⅞ x 5¼  midnight dome
-2 Door panels 1⅝ x 5  brass rays
+2 Door panels 1⅝ x 5  brass rays  match doors
 Middle mat  4 x 5¼  midnight dome
 Middle panel  3¾ x 5  brass rays
 Belly band  1 x 9½  ember dust
@@ -65,9 +65,10 @@ Base  5½ x 8½  ember dust  score 4¼
 Mat  5¼ x 4  chalk moon
 Panel  5 x 3¾  brass rays
 3 Tail strips ½ x 4½  moon phases
-Comet blank  2 x 2  telescope brass
+Comet blank  2 x 2  telescope brass  from a middle
 Tag  2⅛ x 2¾  chalk moon
-Tag panel  1⅞ x 2½  pine ridge  upright""",
+Tag panel  1⅞ x 2½  pine ridge  upright
+Bookmark  1¼ x 5  ember dust  filler""",
 }
 
 
@@ -80,7 +81,7 @@ def load() -> CardClass | None:
         user.save()
     if CardClass.objects.filter(owner=user).exists():
         return None
-    for name, kind, sheet, colour, repeat, may_turn, price in PAPERS:
+    for name, kind, sheet, colour, repeat, direction, price in PAPERS:
         size = SHEET_SIZES[sheet]
         Paper.objects.create(
             owner=user,
@@ -92,7 +93,7 @@ def load() -> CardClass | None:
             height=size.height,
             colour=colour,
             repeat=repeat,
-            may_turn=may_turn,
+            direction=direction,
             price=Decimal(price),
         )
     date = timezone.localdate() + datetime.timedelta(days=18)

@@ -14,9 +14,26 @@ class ClassForm(BootstrapMixin, forms.ModelForm):
     keep_short = LengthField(label="…at least this wide", help_text="Narrower offcuts count as waste.")
     keep_long = LengthField(label="…and at least this long")
 
+    longest_cut = LengthField(
+        required=False, label="Longest cut of the trimmer", help_text="Empty: it reaches across every sheet."
+    )
+    narrowest = LengthField(
+        required=False, zero=True, label="Narrowest strip it can hold", help_text="Empty: however narrow."
+    )
+
     class Meta:
         model = CardClass
-        fields = ["title", "date", "participants", "ruler", "stack", "keep_short", "keep_long"]
+        fields = [
+            "title",
+            "date",
+            "participants",
+            "ruler",
+            "stack",
+            "longest_cut",
+            "narrowest",
+            "keep_short",
+            "keep_long",
+        ]
         labels = {"ruler": "Measured in", "stack": "Sheets cut at once", "participants": "Participants"}
         help_texts = {"stack": "How many sheets your trimmer cuts cleanly in one stroke. Follow its maker's advice."}
         widgets = {
@@ -29,8 +46,12 @@ class ClassForm(BootstrapMixin, forms.ModelForm):
         kwargs.setdefault("instance", CardClass())
         super().__init__(*args, **kwargs)
         ruler = self.data.get("ruler") or self.initial.get("ruler") or "in16"
-        for name in ("keep_short", "keep_long"):
+        for name in ("keep_short", "keep_long", "longest_cut", "narrowest"):
             self.fields[name].ruler_key = ruler if ruler in dict(CardClass._meta.get_field("ruler").choices) else "in16"
+
+    def clean_narrowest(self) -> int:
+        """An empty field means that nothing is too narrow."""
+        return self.cleaned_data["narrowest"] or 0
 
 
 class ParticipantsForm(BootstrapMixin, forms.ModelForm):

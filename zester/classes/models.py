@@ -12,7 +12,11 @@ from zester.site.owned import Owned
 
 
 class CardClass(Owned):
-    """A card-making class. Lengths are ticks; ``stack`` is how many sheets the trimmer cuts at once."""
+    """A card-making class. Lengths are ticks; ``stack`` is how many sheets the trimmer cuts at once.
+
+    ``pools`` says for papers by name how their pieces are pooled, where that is not from common sheets; ``pins`` are
+    the layouts that stay, for papers by name, as a plan writes them.
+    """
 
     title = models.CharField(max_length=80)
     date = models.DateField(null=True, blank=True)
@@ -33,6 +37,10 @@ class CardClass(Owned):
     )
     keep_short = models.PositiveIntegerField(default=TICKS_PER_INCH)
     keep_long = models.PositiveIntegerField(default=3 * TICKS_PER_INCH)
+    longest_cut = models.PositiveIntegerField(null=True, blank=True)
+    narrowest = models.PositiveIntegerField(default=0)
+    pools = models.JSONField(default=dict, blank=True)
+    pins = models.JSONField(default=dict, blank=True)
     cards = models.ManyToManyField("designs.Card", through="ClassCard", related_name="classes")
 
     class Meta:

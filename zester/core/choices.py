@@ -55,7 +55,7 @@ def plans(
     the good is listed. Every plan is checked; ``seconds`` is the budget of each.
     """
     warm_up()
-    thrifty = _choice(THRIFTIEST, replace(paper, pool="together"), bench, tell, seconds, depth=Depth.SHARE)
+    thrifty = _choice(THRIFTIEST, replace(paper, pool="together"), bench, tell, seconds, depth=Depth.THRIFTY)
     found = [thrifty]
     light = _choice(FEWER, replace(paper, pool="together"), bench, tell, seconds)
     if light.cost < thrifty.cost:

@@ -12,7 +12,7 @@ from zester.core.fitting.rounding import Depth
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 MOST_SEATS = 60
-A_FIT = 1.0
+A_FIT = 2.5
 SMALLER_INCHES = tuple(TICKS_PER_INCH // part for part in (16, 8, 4))
 SMALLER_MM = tuple(TICKS_PER_MM * each for each in range(1, 6))
 
@@ -97,7 +97,7 @@ def _steps(known: dict[int, int], most: int, sheet) -> Iterator[Step]:
 def _sheets(paper: PaperJob, bench: Bench, tell: Callable[[str], None]) -> int:
     if not any(not piece.filler for piece in paper.pieces):
         return 0
-    return fit_paper(paper, bench, tell, A_FIT, depth=Depth.SHARE).sheets
+    return fit_paper(paper, bench, tell, A_FIT, depth=Depth.THRIFTY).sheets
 
 
 @dataclass(frozen=True)
@@ -122,7 +122,7 @@ def near(
     """
     warm_up()
     paper = replace(paper, pins=(), pieces=tuple(piece for piece in paper.pieces if not piece.filler))
-    now = fit_paper(paper, bench, tell, 2 * seconds, depth=Depth.SHARE)
+    now = fit_paper(paper, bench, tell, 2 * seconds, depth=Depth.THRIFTY)
     if now.short:
         return []
     cuts = SMALLER_INCHES if unit == "in" else SMALLER_MM
@@ -155,7 +155,7 @@ def _near_of(paper, bench, group, side, cuts, now, tell, seconds) -> list[NearMi
             replace(piece, **{side: getattr(piece, side) - smaller}) if piece.id in names else piece
             for piece in paper.pieces
         )
-        plan = fit_paper(replace(paper, pieces=pieces), bench, tell, seconds, depth=Depth.SHARE)
+        plan = fit_paper(replace(paper, pieces=pieces), bench, tell, seconds, depth=Depth.THRIFTY)
         money, sheets = now.cost - plan.cost, now.sheets - plan.sheets
         if money <= 0:
             # What this much does not save, less does not save either.

@@ -37,13 +37,14 @@ class CardCount:
 
 @dataclass(frozen=True)
 class PieceCount:
-    """How many of one piece the class needs; ``why`` is the sum in words."""
+    """How many of one piece the class needs; ``why`` is the sum in words, ``each`` one person's share."""
 
     handle: str
     card: str
     piece: CutPiece
     count: int
     why: str
+    each: int = 0
 
 
 def _some(number: int, word: str) -> str:
@@ -58,5 +59,6 @@ def tally(cards: Sequence[CardCount], participants: int) -> list[PieceCount]:
         for piece in card.pieces:
             count = total * piece.count
             why = f"{card.sum_in_words(participants)}; {piece.count} in each card: {total} × {piece.count} = {count}"
-            counts.append(PieceCount(f"{card.letter}{piece.number}", card.name, piece, count, why))
+            handle = f"{card.letter}{piece.number}"
+            counts.append(PieceCount(handle, card.name, piece, count, why, card.each * piece.count))
     return counts

@@ -48,3 +48,28 @@ class Fit(models.Model):
     def running(self) -> bool:
         """Whether it is still waiting or at work."""
         return self.status in (self.Status.WAITING, self.Status.WORKING)
+
+
+class Advice(models.Model):
+    """What was asked about a finished fit: other plans, free seats and near misses, paper by paper.
+
+    ``plans`` maps paper ids to lists of choices, each with its figures and its plan as open JSON; ``seats`` to lists of
+    steps, ``near`` to lists of near misses.
+    """
+
+    fit = models.OneToOneField(Fit, on_delete=models.CASCADE, related_name="advice")
+    created_at = models.DateTimeField(auto_now_add=True)
+    status = models.CharField(max_length=8, choices=Fit.Status, default=Fit.Status.WAITING)
+    words = models.CharField(max_length=120, blank=True)
+    done = models.PositiveIntegerField(default=0)
+    plans = models.JSONField(default=dict)
+    seats = models.JSONField(default=dict)
+    near = models.JSONField(default=dict)
+
+    def __str__(self) -> str:
+        return f"advice on {self.fit}"
+
+    @property
+    def running(self) -> bool:
+        """Whether it is still waiting or at work."""
+        return self.status in (Fit.Status.WAITING, Fit.Status.WORKING)

@@ -7,21 +7,22 @@ import hashlib
 import logging
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 from django.db import transaction
 from django.utils import timezone
 
 from zester.classes.models import CardClass
 from zester.classes.services import ClassSheet, read_class
-from zester.core.class_job import class_job
+from zester.core.class_job import Wishes, class_job
 from zester.core.errors import Cancelled, JobError, PlanError
 from zester.core.fitting.buying import sheets_to_buy
-from zester.core.fitting.check import check_plan
+from zester.core.fitting.check import check_pins, check_plan
 from zester.core.fitting.engine import PAPER_SECONDS, Progress, fit
-from zester.core.fitting.job import Job, read_job, write_job
-from zester.core.fitting.plan import Plan, read_plan, write_plan
+from zester.core.fitting.job import POOLS, Bench, Job, check_job, read_job, write_job
+from zester.core.fitting.parts import CutLimits
+from zester.core.fitting.plan import Layout, Plan, layout_entry, read_layout, read_plan, write_plan
 from zester.core.fitting.summary import KeepRule
-from zester.core.lengths import RULERS
 from zester.fits.models import Fit
 from zester.shelf.services import looks, papers_of, shelf_papers
 
@@ -31,13 +32,30 @@ KEPT_FITS = 20
 
 
 def job_of(sheet: ClassSheet) -> Job:
-    """The fit job of a class. Raises JobError if a list has lines to mend or there is nothing to cut."""
+    """The fit job of a class.
+
+    Raises JobError if a list has lines to mend, there is nothing to cut, the trimmer cannot cut a sheet or a piece, or
+    a pinned layout no longer goes with the lists.
+    """
     if sheet.errors:
         where = ", ".join(f"{card.entry.letter} {card.entry.card.name}" for card in sheet.cards if card.errors)
         raise JobError(f"{sheet.errors} line{'' if sheet.errors == 1 else 's'} to mend first", where)
     card_class = sheet.card_class
     papers = shelf_papers(papers_of(card_class.owner))
-    return class_job(RULERS[card_class.ruler].unit, card_class.stack, papers, sheet.counts)
+    job = class_job(card_class.unit, papers, sheet.counts, _wishes(card_class))
+    check_job(job)
+    check_pins(job)
+    return job
+
+
+def _wishes(card_class: CardClass) -> Wishes:
+    limits = CutLimits(card_class.longest_cut, card_class.narrowest)
+    bench = Bench(card_class.stack, limits, (card_class.keep_short, card_class.keep_long))
+    pins = {
+        paper: tuple(replace(read_layout(entry, kept["unit"]), pinned=True) for entry in kept["layouts"])
+        for paper, kept in card_class.pins.items()
+    }
+    return Wishes(bench, card_class.participants, card_class.pools, pins)
 
 
 def keep_rule(card_class: CardClass) -> KeepRule:
@@ -46,8 +64,9 @@ def keep_rule(card_class: CardClass) -> KeepRule:
 
 
 def fingerprint(job: Job) -> str:
-    """The same for the same job."""
-    return hashlib.sha256(write_job(job).encode()).hexdigest()
+    """The same for the same job; what is pinned does not make a plan old."""
+    unpinned = replace(job, papers=tuple(replace(paper, pins=()) for paper in job.papers))
+    return hashlib.sha256(write_job(unpinned).encode()).hexdigest()
 
 
 def latest_fit(card_class: CardClass) -> Fit | None:
@@ -180,3 +199,46 @@ class _Teller:
 def with_plan(found: Fit) -> tuple[Job, Plan]:
     """The job and plan of a finished fit."""
     return read_job(found.job), read_plan(found.plan)
+
+
+def set_pool(card_class: CardClass, paper: str, pool: str) -> None:
+    """Say how a paper's pieces are pooled in the class; pinned layouts of a paper that is pooled anew are let go."""
+    if pool not in POOLS:
+        raise JobError(f"“{pool}” is no way to pool")
+    pools, pins = dict(card_class.pools), dict(card_class.pins)
+    pools.pop(paper, None)
+    pins.pop(paper, None)
+    if pool != "together":
+        pools[paper] = pool
+    card_class.pools, card_class.pins = pools, pins
+    card_class.save(update_fields=["pools", "pins"])
+
+
+def pin(found: Fit, paper: str, number: int) -> None:
+    """Keep a layout of the plan as it is in the fits to come; raises LookupError if there is no such layout."""
+    job, plan = with_plan(found)
+    layout = next(entry for entry in plan.papers if entry.id == paper).layouts[number]
+    card_class, pins = found.card_class, dict(found.card_class.pins)
+    kept = pins.get(paper, {"unit": job.unit, "layouts": []})
+    entry = layout_entry(replace(layout, pinned=False), kept["unit"])
+    if entry not in kept["layouts"]:
+        pins[paper] = {"unit": kept["unit"], "layouts": [*kept["layouts"], entry]}
+    card_class.pins = pins
+    card_class.save(update_fields=["pins"])
+
+
+def unpin(card_class: CardClass, paper: str = "", number: int | None = None) -> None:
+    """Let a pinned layout of a paper go, all of the paper's, or all there are."""
+    pins = dict(card_class.pins) if paper else {}
+    kept = pins.pop(paper, None)
+    if kept and number is not None:
+        left = [entry for index, entry in enumerate(kept["layouts"]) if index != number]
+        pins |= {paper: {"unit": kept["unit"], "layouts": left}} if left else {}
+    card_class.pins = pins
+    card_class.save(update_fields=["pins"])
+
+
+def pinned_in(card_class: CardClass, paper: str) -> list[Layout]:
+    """The layouts of a paper that are pinned now."""
+    kept = card_class.pins.get(paper)
+    return [read_layout(entry, kept["unit"]) for entry in kept["layouts"]] if kept else []

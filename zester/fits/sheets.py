@@ -2,42 +2,52 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 
 from zester.core.cutting.steps import natural
 from zester.core.fitting.drawing import Label, Placed, fit_label, place_parts
-from zester.core.fitting.job import PaperJob
+from zester.core.fitting.job import NO_MARGINS, PaperJob
 from zester.core.fitting.plan import Layout, PaperPlan
-from zester.core.fitting.summary import KeepRule, Offcut, Summary, bound_in_words, summarise
+from zester.core.fitting.summary import KeepRule, Offcut, Summary, bound_in_words, source_size, summarise
 from zester.core.lengths import TICKS_PER_INCH, show_size
 from zester.fits.models import Fit
-from zester.fits.services import keep_rule, with_plan
+from zester.fits.services import keep_rule, pinned_in, with_plan
 
 SMALL_SHEET = 9 * TICKS_PER_INCH
 
 
 @dataclass(frozen=True)
 class DrawnPart:
-    """A part of a layout with its label; ``kept`` only matters for offcuts."""
+    """A part of a layout with its label; ``kept`` only matters for offcuts, ``top`` where its top lies if not above."""
 
     placed: Placed
     label: Label | None
     size: str
     name: str
     kept: bool
+    top: str = ""
 
 
 @dataclass(frozen=True)
 class DrawnLayout:
-    """A layout ready to draw: the sheet in ticks, its parts, copies."""
+    """A layout ready to draw: what it is cut from, in ticks, its parts, copies.
+
+    ``of`` names the piece whose hidden middle it is. ``pin`` is its place among the layouts pinned now; ``usable`` the
+    box within the sheet's margins, if it has any.
+    """
 
     number: int
     copies: int
     width: int
     height: int
     parts: tuple[DrawnPart, ...]
+    source: str = "sheet"
+    of: str = ""
+    pin: int | None = None
+    usable: tuple[int, int, int, int] | None = None
 
 
 @dataclass(frozen=True)
@@ -68,6 +78,7 @@ class PaperSheets:
     bound_words: str
     priced: bool
     to_buy: int
+    portions_each: int = 0
 
     @property
     def small(self) -> bool:
@@ -144,7 +155,7 @@ class AllSheets:
         opened = used = 0
         for paper in self.papers:
             areas = {sheet.id: sheet.width * sheet.height for sheet in paper.job.sheets}
-            area = sum(areas[layout.sheet] * layout.copies for layout in paper.plan.layouts)
+            area = sum(areas[layout.sheet] * layout.copies for layout in paper.plan.on_sheets)
             opened, used = opened + area, used + area * paper.summary.used
         return percent(used / opened) if opened else "0 %"
 
@@ -170,7 +181,10 @@ def _paper(found: Fit, number: int, job: PaperJob, plan: PaperPlan, unit: str, k
     look = found.context["papers"][job.id]
     names = found.context["pieces"]
     summary = summarise(job, plan, keep)
-    layouts = tuple(draw_layout(k + 1, layout, job, names, unit, keep) for k, layout in enumerate(plan.layouts))
+    pinned = [_bare_layout(layout) for layout in pinned_in(found.card_class, job.id)]
+    layouts = tuple(
+        draw_layout(k + 1, layout, job, plan, names, unit, keep, pinned) for k, layout in enumerate(plan.layouts)
+    )
     missing = dict(plan.short)
     rows = [
         PieceRow(
@@ -189,19 +203,47 @@ def _paper(found: Fit, number: int, job: PaperJob, plan: PaperPlan, unit: str, k
     priced = Decimal(look["price"] or 0) > 0
     words = bound_in_words(job, plan)
     to_buy = found.to_buy.get(job.id, 0)
-    return PaperSheets(number, look, job, plan, summary, layouts, tuple(rows), words, priced, to_buy)
+    at_home = sum(layout.copies for layout in plan.layouts if layout.source == "portion")
+    each = at_home // job.people
+    return PaperSheets(number, look, job, plan, summary, layouts, tuple(rows), words, priced, to_buy, each)
 
 
-def draw_layout(number: int, layout: Layout, job: PaperJob, names: dict, unit: str, keep: KeepRule) -> DrawnLayout:
+def _bare_layout(layout: Layout) -> Layout:
+    return replace(layout, copies=1, pinned=False)
+
+
+def draw_layout(
+    number: int,
+    layout: Layout,
+    job: PaperJob,
+    plan: PaperPlan,
+    names: dict,
+    unit: str,
+    keep: KeepRule,
+    pinned: Sequence[Layout] = (),
+) -> DrawnLayout:
     """A layout with labels that fit on its parts."""
+    width, height = source_size(job, plan, layout)
+    parts = tuple(
+        _draw_part(placed, names, unit, keep, max(width, height)) for placed in place_parts(layout, width, height)
+    )
+    bare = _bare_layout(layout)
+    place = pinned.index(bare) if bare in pinned else None
+    of = layout.sheet if layout.source == "window" else ""
+    usable = _usable(job, layout) if layout.source == "sheet" else None
+    return DrawnLayout(number, layout.copies, width, height, parts, layout.source, of, place, usable)
+
+
+def _usable(job: PaperJob, layout: Layout) -> tuple[int, int, int, int] | None:
     sheet = next(sheet for sheet in job.sheets if sheet.id == layout.sheet)
-    parts = []
-    for placed in place_parts(layout, sheet.width, sheet.height):
-        kept = keep.keeps(placed.width, placed.height)
-        size = show_size(placed.width, placed.height, unit)
-        bare = size.removesuffix(f" {unit}")
-        handle = placed.piece or ("keep" if kept else "waste")
-        label = fit_label(placed, handle, bare, max(sheet.width, sheet.height))
-        name = names[placed.piece]["name"] if placed.piece else ""
-        parts.append(DrawnPart(placed, label, size, name, kept))
-    return DrawnLayout(number, layout.copies, sheet.width, sheet.height, tuple(parts))
+    margins = sheet.margins
+    return (margins.left, margins.top, *sheet.inner) if margins != NO_MARGINS else None
+
+
+def _draw_part(placed: Placed, names: dict, unit: str, keep: KeepRule, side: int) -> DrawnPart:
+    kept = keep.keeps(placed.width, placed.height)
+    size = show_size(placed.width, placed.height, unit)
+    handle = placed.piece or ("portion" if placed.portion else "keep" if kept else "waste")
+    label = fit_label(placed, handle, size.removesuffix(f" {unit}"), side)
+    name = names[placed.piece]["name"] if placed.piece else ""
+    return DrawnPart(placed, label, size, name, kept, placed.up if placed.up != "top" else "")

@@ -7,10 +7,11 @@ from django import forms
 from zester.core.lengths import show_size
 from zester.core.sizes import SHEET_SIZES
 from zester.shelf.models import Paper
-from zester.site.fields import BootstrapMixin, SizeField
+from zester.site.fields import BootstrapMixin, LengthField, SizeField
 
 TYPED = "typed"
 BUY, ON_HAND = "buy", "on_hand"
+MARGINS = ("margin_left", "margin_top", "margin_right", "margin_bottom")
 
 
 def _sheet_choices() -> list[tuple[str, str]]:
@@ -39,16 +40,27 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
     on_hand = forms.IntegerField(required=False, min_value=0, max_value=100_000, label="Sheets on hand")
     price = forms.DecimalField(required=False, min_value=0, max_digits=8, decimal_places=2, label="Price of a sheet")
 
+    margin_left = LengthField(required=False, zero=True, label="Left")
+    margin_top = LengthField(required=False, zero=True, label="Top")
+    margin_right = LengthField(required=False, zero=True, label="Right")
+    margin_bottom = LengthField(required=False, zero=True, label="Bottom")
+
     class Meta:
         model = Paper
-        fields = ["name", "kind", "sheet", "may_turn", "price", "colour", "repeat"]
-        labels = {"may_turn": "Pieces may be turned on the sheet"}
+        fields = ["name", "kind", "sheet", "direction", *MARGINS, "pack", "price", "colour", "repeat"]
+        labels = {"direction": "Pieces may lie on the sheet", "pack": "Sheets in a pack"}
+        help_texts = {
+            "direction": "Stripes: half a turn only. Words, trees, buildings: one way up only.",
+            "pack": "1 if it is sold by the sheet.",
+        }
         widgets = {"colour": forms.TextInput(attrs={"type": "color"}), "repeat": forms.RadioSelect}
 
     def __init__(self, *args, owner, **kwargs):
         super().__init__(*args, **kwargs)
         self.instance.owner = owner
         paper = self.instance
+        for name in MARGINS:
+            self.fields[name].ruler_key = "mm" if paper.unit == "mm" else "in64"
         self.fields["colour"].widget.attrs["class"] = "form-control form-control-color"
         if paper.pk:
             self.initial["supply"] = BUY if paper.on_hand is None else ON_HAND
@@ -77,6 +89,7 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
         elif key in SHEET_SIZES:
             size = SHEET_SIZES[key]
             self.instance.width, self.instance.height, self.instance.unit = size.width, size.height, size.unit
+        self._check_margins(data)
         if data.get("supply") == ON_HAND:
             if data.get("on_hand") is None and "on_hand" not in self.errors:
                 self.add_error("on_hand", "How many sheets are there? Write 0 if it is all used up.")
@@ -84,6 +97,12 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
         else:
             self.instance.on_hand = None
         return data
+
+    def _check_margins(self, data: dict) -> None:
+        left, top, right, bottom = (data.get(name) or 0 for name in MARGINS)
+        data |= dict(zip(MARGINS, (left, top, right, bottom), strict=True))
+        if self.instance.width and not (left + right < self.instance.width and top + bottom < self.instance.height):
+            self.add_error("margin_left", "The margins leave nothing of the sheet.")
 
     def _take_typed(self, data: dict) -> None:
         if data.get("typed_size"):

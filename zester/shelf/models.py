@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 
+from zester.core.fitting.job import Margins
 from zester.core.lengths import show_size
 from zester.core.papers import REPEATS, repeat_ink
 from zester.core.sizes import SHEET_SIZES
@@ -22,16 +23,30 @@ class Paper(Owned):
         CARD = "card", "card stock"
         PATTERNED = "patterned", "patterned paper"
 
+    class Direction(models.TextChoices):
+        """How its pieces may lie on the sheet."""
+
+        FREE = "free", "any way round"
+        HALF = "half", "half a turn only"
+        UPRIGHT = "upright", "one way up only"
+
     name = models.CharField(max_length=60)
     kind = models.CharField(max_length=10, choices=Kind, default=Kind.CARD)
     sheet = models.CharField(max_length=10, default="letter")
     unit = models.CharField(max_length=2, choices=UNITS, default="in")
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
-    may_turn = models.BooleanField(default=True)
+    direction = models.CharField(max_length=7, choices=Direction, default=Direction.FREE)
+    margin_left = models.PositiveIntegerField(default=0)
+    margin_top = models.PositiveIntegerField(default=0)
+    margin_right = models.PositiveIntegerField(default=0)
+    margin_bottom = models.PositiveIntegerField(default=0)
     on_hand = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(100_000)])
     price = models.DecimalField(
         max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    pack = models.PositiveIntegerField(
+        default=1, validators=[MinValueValidator(1), MaxValueValidator(10_000)], help_text="Sheets in a pack."
     )
     colour = models.CharField(
         max_length=7, default="#e8d9b0", validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "Choose a colour.")]
@@ -55,6 +70,11 @@ class Paper(Owned):
         named = SHEET_SIZES.get(self.sheet)
         size = show_size(self.width, self.height, self.unit)
         return f"{named.name}, {size}" if named and "×" not in named.name else size
+
+    @property
+    def margins(self) -> Margins:
+        """What cannot be used along its sides, in ticks."""
+        return Margins(self.margin_left, self.margin_top, self.margin_right, self.margin_bottom)
 
     @property
     def ink(self) -> str:

@@ -19,12 +19,15 @@ def papers_of(user: AbstractBaseUser) -> QuerySet[Paper]:
 
 def stocks(papers: Iterable[Paper]) -> list[Stock]:
     """The papers as a cut list names them."""
-    return [Stock(paper.name, paper.name, paper.width, paper.height, paper.may_turn) for paper in papers]
+    return [Stock(paper.name, paper.name, paper.width, paper.height, paper.direction) for paper in papers]
 
 
 def shelf_papers(papers: Iterable[Paper]) -> list[ShelfPaper]:
     """The papers as the fitting takes them."""
-    return [ShelfPaper(paper.name, paper.width, paper.height, paper.on_hand, paper.price) for paper in papers]
+    return [
+        ShelfPaper(paper.name, paper.width, paper.height, paper.on_hand, paper.price, paper.margins, paper.pack)
+        for paper in papers
+    ]
 
 
 def looks(papers: Iterable[Paper]) -> dict[str, dict]:
@@ -37,7 +40,8 @@ def looks(papers: Iterable[Paper]) -> dict[str, dict]:
             "colour": paper.colour,
             "ink": paper.ink,
             "repeat": paper.repeat,
-            "may_turn": paper.may_turn,
+            "direction": paper.direction,
+            "pack": paper.pack,
             "on_hand": paper.on_hand,
             "price": None if paper.price is None else str(paper.price),
         }

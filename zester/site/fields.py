@@ -12,15 +12,21 @@ from zester.core.lengths import RULERS, parse_length, parse_size, with_unit
 
 
 class LengthField(forms.CharField):
-    """A length; the form may set ``ruler_key`` before cleaning."""
+    """A length; the form may set ``ruler_key`` before cleaning. With ``zero`` a plain 0 is a length, too."""
 
     ruler_key = "in16"
+
+    def __init__(self, *args, zero: bool = False, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.zero = zero
 
     def clean(self, value: str) -> int | None:
         """Ticks, or None if the field is empty and may be."""
         text = super().clean(value)
         if not text:
             return None
+        if self.zero and text.strip() == "0":
+            return 0
         try:
             return parse_length(text, RULERS[self.ruler_key])
         except LengthError as error:
@@ -28,6 +34,8 @@ class LengthField(forms.CharField):
 
     def prepare_value(self, value: int | str | None) -> str:
         """Ticks as text; what was typed stays as it was."""
+        if value == 0:
+            return "0" if self.zero else ""
         return with_unit(value, RULERS[self.ruler_key].unit) if isinstance(value, int) else (value or "")
 
 

@@ -1,14 +1,20 @@
 """Reading a cut list: one piece a line, as on paper.
 
-    [count] name  width × height  paper  [score place, place] [upright]
+    [count] name  width × height  paper  [upright] [filler] [match word] [middle …] [from a middle] [score place, place]
 
     Base        5½ x 8½     telescope brass   score 4¼
     2 Strips    ½ x 5½      star chart
     Sentiment   1 x 3       chalk             upright      # stamp first
+    2 Doors     1⅞ x 5      brass rays        match doors
+    Mat         4 x 5¼      chalk             middle 3 x 4
+    Moon blank  2½ x 2½     chalk             from a middle
 
 The count is 1 if none is written. A paper may be shortened as long as only one fits. Score places count from the left
 or upper edge along the piece's longer side; ``across`` (along the width) or ``down`` (along the height) says
-otherwise. ``upright`` keeps the piece from being turned on the sheet. What follows ``#`` is a remark.
+otherwise. ``upright`` keeps the piece from being turned on the sheet. Pieces of one paper with the same word after
+``match`` are cut side by side in the order of the list (``below``: one below the other). ``middle`` is a part that
+another layer hides, in the centre or ``at`` so far from the left and upper edge; shapes marked ``from a middle`` may be
+taken out of it. A ``filler`` is cut only where it costs nothing. What follows ``#`` is a remark.
 """
 
 from __future__ import annotations
@@ -19,6 +25,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from zester.core.errors import CutListError, LengthError
+from zester.core.fitting.job import Window
 from zester.core.lengths import LENGTH, SIXTEENTHS, SIZE, Ruler, parse_length, parse_size, plain, show_size, with_unit
 
 MOST_LINES = 200
@@ -28,13 +35,13 @@ LONGEST_LINE = 200
 
 @dataclass(frozen=True)
 class Stock:
-    """A paper as the cut list knows it: its key, its name, its sheet in ticks, whether pieces of it may be turned."""
+    """A paper as the cut list knows it: its key, its name, its sheet in ticks, how its pieces may lie."""
 
     key: str
     name: str
     width: int
     height: int
-    may_turn: bool = True
+    direction: str = "free"
 
 
 @dataclass(frozen=True)
@@ -47,7 +54,10 @@ class Score:
 
 @dataclass(frozen=True)
 class CutPiece:
-    """One line of a cut list: ticks as the piece stands on the upright card."""
+    """One line of a cut list: ticks as the piece stands on the upright card.
+
+    ``match`` is the word of the row or, if ``below``, the column it is cut in; ``middle`` its hidden middle.
+    """
 
     number: int
     count: int
@@ -57,6 +67,12 @@ class CutPiece:
     paper: str
     turn: bool = True
     score: Score | None = None
+    upright: bool = False
+    filler: bool = False
+    match: str = ""
+    below: bool = False
+    middle: Window | None = None
+    from_middle: bool = False
 
 
 @dataclass(frozen=True)
@@ -74,6 +90,13 @@ _ONE_LENGTH = re.compile(LENGTH, re.IGNORECASE)
 _COUNT = re.compile(r"(?P<count>-?\d+)\s*(?:x(?=\s|$)\s*|of\s+)?(?=\D|$)", re.IGNORECASE)
 _SCORE = re.compile(r"\bscored?\b(?:\s+at\b)?(?P<rest>.*)$", re.IGNORECASE)
 _UPRIGHT = re.compile(r"\bupright\b", re.IGNORECASE)
+_FILLER = re.compile(r"\bfillers?\b", re.IGNORECASE)
+_FROM_MIDDLE = re.compile(r"\bfrom\s+(?:a\s+)?middles?\b", re.IGNORECASE)
+_MIDDLE = re.compile(
+    rf"\bmiddle\s+(?P<size>{SIZE})(?:\s+at\s+(?P<x>{LENGTH})\s*(?:,|and)\s*(?P<y>{LENGTH}))?",
+    re.IGNORECASE,
+)
+_MATCH = re.compile(r"\bmatch(?:ed)?(?:\s+(?P<word>(?!below\b)\w+))?(?P<below>\s+below)?", re.IGNORECASE)
 _AXIS = re.compile(r"\b(?P<axis>across|down)\b", re.IGNORECASE)
 _AXES = {"across": "x", "down": "y"}
 
@@ -96,7 +119,34 @@ def read_list(text: str, stocks: Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> 
         else:
             number += piece is not None
             readings.append(Reading(index, line, piece))
-    return readings
+    return _checked_matches(readings)
+
+
+def _checked_matches(readings: list[Reading]) -> list[Reading]:
+    """The readings, with an error on every line whose match does not add up with the others of its word."""
+    groups: dict[str, list[CutPiece]] = {}
+    for reading in readings:
+        if reading.piece and reading.piece.match:
+            groups.setdefault(reading.piece.match, []).append(reading.piece)
+    return [_checked_match(reading, groups) for reading in readings]
+
+
+def _checked_match(reading: Reading, groups: dict[str, list[CutPiece]]) -> Reading:
+    piece = reading.piece
+    if not piece or not piece.match:
+        return reading
+    first, group = groups[piece.match][0], groups[piece.match]
+    side = "width" if first.below else "height"
+    error = None
+    if sum(other.count for other in group) < 2:
+        error = CutListError(f"Nothing else is matched as “{piece.match}”", mend="Write the same word on another line")
+    elif piece.paper != first.paper:
+        error = CutListError("Matched pieces are cut from one sheet", mend=f"Take {first.paper} for all of them")
+    elif piece.below != first.below or getattr(piece, side) != getattr(first, side):
+        error = CutListError(f"Matched pieces need the same {side}", mend=f"{first.name} comes first and decides")
+    elif (piece.turn, piece.upright) != (first.turn, first.upright):
+        error = CutListError("Matched pieces lie the same way", mend="Write upright on all of them, or on none")
+    return Reading(reading.line, reading.text, error=error) if error else reading
 
 
 def read_line(line: str, number: int, stocks: Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> CutPiece | None:
@@ -110,14 +160,64 @@ def read_line(line: str, number: int, stocks: Sequence[Stock], ruler: Ruler = SI
     head, tail = words[: size_at.start()], words[size_at.end() :]
     count, name = _count_and_name(head)
     width, height = parse_size(size_at.group(), ruler)
-    tail, score_text = _take(_SCORE, tail)
-    tail, upright = _take(_UPRIGHT, tail)
-    upright_in_score = bool(score_text and _UPRIGHT.search(score_text))
+    tail, rules = _take_rules(tail)
     stock = find_stock(_tidy(tail), stocks)
-    turn = stock.may_turn and upright is None and not upright_in_score
-    piece = CutPiece(number, count, name, width, height, stock.key, turn, _score(score_text, width, height, ruler))
+    upright = rules["upright"] or stock.direction == "upright"
+    match, middle = rules["match"], rules["middle"]
+    piece = CutPiece(
+        number,
+        count,
+        name,
+        width,
+        height,
+        stock.key,
+        stock.direction == "free" and not upright,
+        _score(rules["score"], width, height, ruler),
+        upright,
+        bool(rules["filler"]),
+        (match["word"] or "").casefold() if match else "",
+        bool(match and match["below"]),
+        _middle(middle, width, height, ruler) if middle else None,
+        bool(rules["from_middle"]),
+    )
+    _check_rules(piece, bool(match))
     _check_fits(piece, stock, ruler)
     return piece
+
+
+_RULES = {"from_middle": _FROM_MIDDLE, "middle": _MIDDLE, "match": _MATCH, "filler": _FILLER, "upright": _UPRIGHT}
+
+
+def _take_rules(tail: str) -> tuple[str, dict]:
+    """The text without the rules written in it, and what they say: matches, and the text of the score."""
+    rules: dict = {}
+    for name, pattern in _RULES.items():
+        rules[name] = pattern.search(tail)
+        if rules[name]:
+            tail = tail[: rules[name].start()] + " " + tail[rules[name].end() :]
+    tail, rules["score"] = _take(_SCORE, tail)
+    return tail, rules
+
+
+def _middle(found: re.Match, width: int, height: int, ruler: Ruler) -> Window:
+    wide, high = parse_size(found["size"], ruler)
+    x = parse_length(found["x"], ruler) if found["x"] else (width - wide) // 2
+    y = parse_length(found["y"], ruler) if found["y"] else (height - high) // 2
+    if x < 0 or y < 0 or x + wide > width or y + high > height:
+        raise CutListError(
+            f"The middle, {show_size(wide, high, ruler.unit)}, reaches beyond the piece",
+            mend=f"The piece is {show_size(width, height, ruler.unit)}; leave a rim for the glue",
+        )
+    return Window(x, y, wide, high)
+
+
+def _check_rules(piece: CutPiece, matched: bool) -> None:
+    if matched and not piece.match:
+        raise CutListError("Matched with what?", mend="Write one word for all that belongs together: match doors")
+    if piece.filler and (piece.match or piece.middle or piece.from_middle):
+        raise CutListError("A filler is only filled in", mend="Take away match and middle, or filler")
+    if piece.match and (piece.middle or piece.from_middle):
+        raise CutListError("A matched piece cannot have or come out of a middle", mend="Take away match or middle")
 
 
 def _find_size(words: str, line: str) -> re.Match:
@@ -200,7 +300,6 @@ def _offer(stocks: Sequence[Stock], lead: str) -> str:
 def _score(text: str | None, width: int, height: int, ruler: Ruler) -> Score | None:
     if text is None:
         return None
-    text = _UPRIGHT.sub(" ", text)
     axis_word = _AXIS.search(text)
     axis = _AXES[axis_word["axis"].lower()] if axis_word else ("y" if height > width else "x")
     text = _AXIS.sub(" ", text)
@@ -243,8 +342,7 @@ def _with_paper(line: str, new_name: str) -> str:
     written, _, remark = line.partition("#")
     words = plain(written)
     tail = words[_SIZE.search(words).end() :]
-    tail = _take(_UPRIGHT, _take(_SCORE, tail)[0])[0]
-    old = _tidy(tail)
+    old = _tidy(_take_rules(tail)[0])
     at = written.casefold().rfind(old.casefold())
     if at < 0:
         return line

@@ -35,6 +35,9 @@ class Margins:
     bottom: int = 0
 
 
+NO_MARGINS = Margins()
+
+
 @dataclass(frozen=True)
 class Sheet:
     """A kind of sheet: ticks, how many there are (None: as many as needed), what using one costs.
@@ -47,7 +50,7 @@ class Sheet:
     height: int
     count: int | None = None
     cost: Decimal = Decimal(1)
-    margins: Margins = Margins()
+    margins: Margins = NO_MARGINS
     up: str = "top"
     pack: int = 1
 
@@ -217,9 +220,14 @@ def read_job(text: str | bytes) -> Job:
     keep = _sides(data["keep"], "keep", unit, ("short", "long")) if "keep" in data else None
     people = _whole(data.get("people", 1), "people", 1, MOST_PIECES)
     job = Job(unit, _papers(data, unit, people), stack, limits, keep)
-    for number, paper in enumerate(job.papers):
-        _check_reach(paper, limits, f"papers[{number}].sheets", unit)
+    check_job(job)
     return job
+
+
+def check_job(job: Job) -> None:
+    """Raise JobError if the trimmer cannot cut a sheet or a piece, or matched pieces lie on no sheet."""
+    for number, paper in enumerate(job.papers):
+        _check_reach(paper, job.limits, f"papers[{number}].sheets", job.unit)
 
 
 def _no_constant(name: str) -> None:
@@ -534,7 +542,7 @@ def _paper_entry(paper: PaperJob, unit: str) -> dict:
 def _sheet_entry(sheet: Sheet, unit: str) -> dict:
     size = _lengths(unit, width=sheet.width, height=sheet.height)
     entry = {"id": sheet.id, **size, "count": sheet.count, "cost": str(sheet.cost)}
-    if sheet.margins != Margins():
+    if sheet.margins != NO_MARGINS:
         entry["margins"] = _lengths(unit, **{side: length for side, length in vars(sheet.margins).items() if length})
     entry |= {"up": sheet.up} if sheet.up != "top" else {}
     return entry | ({"pack": sheet.pack} if sheet.pack != 1 else {})

@@ -157,12 +157,13 @@ def read_plan(text: str | bytes) -> Plan:
         data = json.loads(text)
         if data["zester"] != FORMAT:
             raise PlanError(f"this is “{data['zester']}”, not “{FORMAT}”", "zester")
-        return Plan(data["unit"], tuple(_read_paper(paper, data["unit"]) for paper in data["papers"]))
+        return Plan(data["unit"], tuple(read_paper(paper, data["unit"]) for paper in data["papers"]))
     except (ValueError, KeyError, TypeError) as error:
         raise error if isinstance(error, PlanError) else PlanError("not a fit plan", "plan") from error
 
 
-def _read_paper(data: dict, unit: str) -> PaperPlan:
+def read_paper(data: dict, unit: str) -> PaperPlan:
+    """A paper's plan from JSON data; raises KeyError, TypeError or ValueError if it is none."""
     short = tuple((entry["piece"], entry["missing"]) for entry in data["short"])
     layouts = tuple(read_layout(entry, unit) for entry in data["layouts"])
     portion = data.get("portion")

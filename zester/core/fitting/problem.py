@@ -7,7 +7,7 @@ from decimal import Decimal
 from functools import cached_property, reduce
 from math import gcd
 
-from zester.core.fitting.job import UPS, Margins, PaperJob, Piece, Row, Sheet, cut_from_sheet, fits_in, row_strip
+from zester.core.fitting.job import NO_MARGINS, UPS, PaperJob, Piece, Row, Sheet, cut_from_sheet, fits_in, row_strip
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, can_be_cut, rotate, with_margins
 
 
@@ -59,7 +59,7 @@ class Stock:
     @property
     def table_limits(self) -> CutLimits:
         """The limits for a table of what can be used: a margin may be what a narrow strip is held by."""
-        return self.limits if self.is_window or self.source.margins == Margins() else replace(self.limits, hold=0)
+        return self.limits if self.is_window or self.source.margins == NO_MARGINS else replace(self.limits, hold=0)
 
     def can_cut(self, tree: Part) -> bool:
         """Whether the trimmer can make every cut of a tree, those along the margins too."""

@@ -48,9 +48,10 @@ NEAR_TRIES = ((1, 300), (0, 300), (1, 3000))
 
 
 class Depth(Enum):
-    """How much is tried: everything; what settles one person's share; only the first ways."""
+    """How much is tried: everything; all but less handling; what settles one person's share; only the first ways."""
 
     FULL = "full"
+    THRIFTY = "thrifty"
     SHARE = "share"
     QUICK = "quick"
 
@@ -124,11 +125,12 @@ class Rounding:
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
             return
-        if self.depth is Depth.FULL:
+        whole = self.depth in (Depth.FULL, Depth.THRIFTY)
+        if whole:
             yield self._one_share
         yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
         yield lambda: self._close(EFFORTS[0])
-        if self.depth is Depth.FULL:
+        if whole:
             for back, most in NEAR_TRIES:
                 yield lambda back=back, most=most: self._near_perfect(back, most)
             yield self._dive

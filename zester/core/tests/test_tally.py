@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from zester.core.class_job import ShelfPaper, class_job
+from zester.core.class_job import ShelfPaper, Wishes, class_job
 from zester.core.cutlist.notation import CutPiece
 from zester.core.errors import JobError
 from zester.core.tally import CardCount, tally
@@ -26,10 +26,10 @@ class TallyTests(TestCase):
     def test_a_card_nobody_makes_needs_nothing_cut(self):
         counts = tally([CardCount("A", "x", 0, 0, 0, (piece(1, 1),))], 14)
         with self.assertRaises(JobError):
-            class_job("in", 3, [ShelfPaper("brass", 10_000, 10_000)], counts)
+            class_job("in", [ShelfPaper("brass", 10_000, 10_000)], counts, Wishes())
 
     def test_papers_without_pieces_are_left_out_of_the_job(self):
         counts = tally([CardCount("A", "x", 1, 0, 0, (piece(1, 2),))], 5)
-        job = class_job("in", 3, [ShelfPaper("chalk", 9, 9), ShelfPaper("brass", 10_000, 10_000)], counts)
+        job = class_job("in", [ShelfPaper("chalk", 9, 9), ShelfPaper("brass", 10_000, 10_000)], counts, Wishes())
         self.assertEqual([paper.id for paper in job.papers], ["brass"])
         self.assertEqual(job.papers[0].pieces[0].count, 10)

@@ -13,7 +13,7 @@ from zester.site.tests.people import SignedInTests, make_class
 def entry(**changes) -> dict:
     """A filled-in form for a paper."""
     data = {"name": "Kite Tail", "kind": "patterned", "sheet": "6x6", "supply": "buy", "colour": "#cc8844"}
-    return {**data, "repeat": "kites", "may_turn": "on", **changes}
+    return {**data, "repeat": "kites", "direction": "free", "pack": "1", **changes}
 
 
 class ShelfTests(SignedInTests):

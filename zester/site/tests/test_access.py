@@ -83,6 +83,8 @@ class OwnerTests(SignedInTests):
             "name": "Telescope Brass",
             "kind": "card",
             "sheet": "a4",
+            "direction": "free",
+            "pack": "1",
             "supply": "buy",
             "colour": "#112233",
             "repeat": "dots",

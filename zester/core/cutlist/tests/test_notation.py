@@ -14,7 +14,7 @@ STOCKS = [
     Stock("brass", "Telescope Brass", 17 * INCH // 2, 11 * INCH),
     Stock("night", "Midnight Dome", 17 * INCH // 2, 11 * INCH),
     Stock("chart", "Star Chart", 12 * INCH, 12 * INCH),
-    Stock("pines", "Pine Ridge", 6 * INCH, 6 * INCH, may_turn=False),
+    Stock("pines", "Pine Ridge", 6 * INCH, 6 * INCH, direction="upright"),
     Stock("dust", "Star Dust", 6 * INCH, 6 * INCH),
 ]
 
