@@ -68,7 +68,7 @@ Panel  5 x 3¾  brass rays
 Comet blank  2 x 2  telescope brass  from a middle
 Tag  2⅛ x 2¾  chalk moon
 Tag panel  1⅞ x 2½  pine ridge  upright
-Bookmark  1¼ x 5  ember dust  filler""",
+Border  ½ x 4  telescope brass  filler""",
 }
 
 

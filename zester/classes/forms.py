@@ -18,7 +18,7 @@ class ClassForm(BootstrapMixin, forms.ModelForm):
         required=False, label="Longest cut of the trimmer", help_text="Empty: it reaches across every sheet."
     )
     narrowest = LengthField(
-        required=False, zero=True, label="Narrowest strip it can hold", help_text="Empty: however narrow."
+        required=False, zero=True, label="Narrowest strip it can hold", help_text="0: however narrow."
     )
 
     class Meta:

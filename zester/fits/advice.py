@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import logging
 import time
 from collections.abc import Callable
@@ -22,15 +23,26 @@ from zester.fits.services import fingerprint, job_of, set_pool, with_plan
 
 log = logging.getLogger(__name__)
 TELL_EVERY = 0.25
+PATIENCE = datetime.timedelta(seconds=90)
 
 
 @transaction.atomic
 def ask_advice(found: Fit, enqueue: Callable[[int], object]) -> Advice:
     """Ask about a finished fit; what is asked already is returned as it is, unless it failed."""
+    advice_of(found)
     Advice.objects.filter(fit=found, status__in=(Fit.Status.FAILED, Fit.Status.STOPPED)).delete()
     advice, new = Advice.objects.get_or_create(fit=found)
     if new:
         transaction.on_commit(lambda: enqueue(advice.pk))
+    return advice
+
+
+def advice_of(found: Fit) -> Advice | None:
+    """The advice on a fit, if it was asked for; one whose worker must have died is called failed first."""
+    advice = Advice.objects.filter(fit=found).first()
+    if advice and advice.running and timezone.now() > advice.told_at + PATIENCE:
+        advice.status = Fit.Status.FAILED
+        advice.save(update_fields=["status"])
     return advice
 
 
@@ -44,7 +56,8 @@ def run_advice(pk: int) -> None:
         for number, paper in enumerate(job.papers):
             _advise(advice, job, paper)
             advice.done = number + 1
-            advice.save(update_fields=["plans", "seats", "near", "done"])
+            advice.told_at = timezone.now()
+            advice.save(update_fields=["plans", "seats", "near", "done", "told_at"])
         advice.status = Fit.Status.DONE
     except Cancelled:
         advice.status = Fit.Status.STOPPED
@@ -107,7 +120,7 @@ class _Teller:
         if now - self.last < TELL_EVERY:
             return
         self.last = now
-        Advice.objects.filter(pk=self.advice.pk).update(words=f"{self.paper}: {words}"[:120])
+        Advice.objects.filter(pk=self.advice.pk).update(words=f"{self.paper}: {words}"[:120], told_at=timezone.now())
         found = self.advice.fit
         if Fit.objects.filter(card_class=found.card_class_id, pk__gt=found.pk).exists():
             raise Cancelled

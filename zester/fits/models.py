@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.db import models
+from django.utils import timezone
 
 
 class Fit(models.Model):
@@ -54,11 +55,11 @@ class Advice(models.Model):
     """What was asked about a finished fit: other plans, free seats and near misses, paper by paper.
 
     ``plans`` maps paper ids to lists of choices, each with its figures and its plan as open JSON; ``seats`` to lists of
-    steps, ``near`` to lists of near misses.
+    steps, ``near`` to lists of near misses. ``told_at`` is when it was last heard of.
     """
 
     fit = models.OneToOneField(Fit, on_delete=models.CASCADE, related_name="advice")
-    created_at = models.DateTimeField(auto_now_add=True)
+    told_at = models.DateTimeField(default=timezone.now)
     status = models.CharField(max_length=8, choices=Fit.Status, default=Fit.Status.WAITING)
     words = models.CharField(max_length=120, blank=True)
     done = models.PositiveIntegerField(default=0)

@@ -35,8 +35,9 @@ class DrawnPart:
 class DrawnLayout:
     """A layout ready to draw: what it is cut from, in ticks, its parts, copies.
 
-    ``of`` names the piece whose hidden middle it is. ``pin`` is its place among the layouts pinned now; ``usable`` the
-    box within the sheet's margins, if it has any.
+    ``of`` names the piece whose hidden middle it is; that piece is drawn, with the shapes where they come out.
+    ``share`` is the width in per cent of the paper's widest sheet, so that all are drawn to one scale. ``pin`` is its
+    place among the layouts pinned now; ``usable`` the box within the sheet's margins, if it has any.
     """
 
     number: int
@@ -48,6 +49,7 @@ class DrawnLayout:
     of: str = ""
     pin: int | None = None
     usable: tuple[int, int, int, int] | None = None
+    share: int = 100
 
 
 @dataclass(frozen=True)
@@ -62,6 +64,7 @@ class PieceRow:
     made: int
     missing: int
     why: str
+    filler: bool
 
 
 @dataclass(frozen=True)
@@ -196,6 +199,7 @@ def _paper(found: Fit, number: int, job: PaperJob, plan: PaperPlan, unit: str, k
             summary.made.get(piece.id, 0),
             missing.get(piece.id, 0),
             names[piece.id]["why"],
+            piece.filler,
         )
         for piece in sorted(job.pieces, key=lambda piece: natural(piece.id))
     ]
@@ -224,14 +228,21 @@ def draw_layout(
 ) -> DrawnLayout:
     """A layout with labels that fit on its parts."""
     width, height = source_size(job, plan, layout)
-    parts = tuple(
-        _draw_part(placed, names, unit, keep, max(width, height)) for placed in place_parts(layout, width, height)
-    )
+    spots = place_parts(layout, width, height)
+    if layout.source == "window":
+        # The host is drawn around it; what is left of its middle stays in it.
+        host = next(piece for piece in job.pieces if piece.id == layout.sheet)
+        spots = [replace(p, x=p.x + host.window.x, y=p.y + host.window.y) for p in spots if not p.offcut]
+        width, height = host.width, host.height
+    widest = max(sheet.width for sheet in job.sheets)
+    side = max(max(sheet.width, sheet.height) for sheet in job.sheets)
+    parts = tuple(_draw_part(placed, names, unit, keep, side) for placed in spots)
     bare = _bare_layout(layout)
     place = pinned.index(bare) if bare in pinned else None
     of = layout.sheet if layout.source == "window" else ""
     usable = _usable(job, layout) if layout.source == "sheet" else None
-    return DrawnLayout(number, layout.copies, width, height, parts, layout.source, of, place, usable)
+    share = 100 * width // widest
+    return DrawnLayout(number, layout.copies, width, height, parts, layout.source, of, place, usable, share)
 
 
 def _usable(job: PaperJob, layout: Layout) -> tuple[int, int, int, int] | None:

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST
 from zester.classes.models import CardClass
 from zester.classes.services import read_class
 from zester.core.errors import JobError
-from zester.fits.advice import ask_advice, take_plan
+from zester.fits.advice import advice_of, ask_advice, take_plan
 from zester.fits.advised import shown_advice
 from zester.fits.models import Advice, Fit
 from zester.fits.services import (
@@ -39,7 +39,7 @@ def sheets(request: HttpRequest, pk: int) -> HttpResponse:
     sheet = read_class(card_class)
     newest, planned = latest_fit(card_class), latest_plan(card_class)
     view = draw_sheets(planned) if planned and not (newest and newest.running) else None
-    advice = Advice.objects.filter(fit=planned).first() if view else None
+    advice = advice_of(planned) if view else None
     context = {
         "card_class": card_class,
         "sheet": sheet,

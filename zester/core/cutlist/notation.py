@@ -93,7 +93,7 @@ _UPRIGHT = re.compile(r"\bupright\b", re.IGNORECASE)
 _FILLER = re.compile(r"\bfillers?\b", re.IGNORECASE)
 _FROM_MIDDLE = re.compile(r"\bfrom\s+(?:a\s+)?middles?\b", re.IGNORECASE)
 _MIDDLE = re.compile(
-    rf"\bmiddle\s+(?P<size>{SIZE})(?:\s+at\s+(?P<x>{LENGTH})\s*(?:,|and)\s*(?P<y>{LENGTH}))?",
+    rf"\bmiddle\s+(?P<size>{SIZE})(?:\s*\bat\s+(?P<x>{LENGTH})\s*(?:,|and)\s*(?P<y>{LENGTH}))?",
     re.IGNORECASE,
 )
 _MATCH = re.compile(r"\bmatch(?:ed)?(?:\s+(?P<word>(?!below\b)\w+))?(?P<below>\s+below)?", re.IGNORECASE)
@@ -162,7 +162,7 @@ def read_line(line: str, number: int, stocks: Sequence[Stock], ruler: Ruler = SI
     width, height = parse_size(size_at.group(), ruler)
     tail, rules = _take_rules(tail)
     stock = find_stock(_tidy(tail), stocks)
-    upright = rules["upright"] or stock.direction == "upright"
+    upright = bool(rules["upright"]) or stock.direction == "upright"
     match, middle = rules["match"], rules["middle"]
     piece = CutPiece(
         number,

@@ -29,6 +29,7 @@ from zester.core.fitting.tidy import tidy
 
 COARSE = 127
 LARGEST_GRID = 5000
+MANY_PIECES = 300
 SMOOTH = 0.5
 
 
@@ -178,8 +179,13 @@ class Pool:
         return column
 
     def _capped(self, tree: Part) -> Part:
-        """The tree without what is beyond the whole demand."""
+        """The tree without what is beyond the whole demand, if it is so large that handling it would take long.
+
+        The linear program is solved over columns that may make more, since the knapsack knows no demands.
+        """
         counts = count_sizes(tree, len(self.problem.sizes))
+        if sum(counts) < MANY_PIECES:
+            return tree
         surplus = {k: n - d for k, (n, d) in enumerate(zip(counts, self.problem.demands, strict=True)) if n > d}
         return without(tree, surplus) if surplus else tree
 
@@ -277,7 +283,7 @@ def one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
         tables.fill(only)
         for stock_index, stock in enumerate(problem.stocks):
             best = tables.best(stock_index)
-            if best > problem.sizes[index].demand:
+            if best > max(MANY_PIECES, problem.sizes[index].demand):
                 most = [size.demand * each for size, each in zip(problem.sizes, only, strict=True)]
                 pool.add(stock_index, tables.bounded_tree(stock_index, only, most))
             elif best:

@@ -83,7 +83,7 @@ def _upright(sheet: Sheet) -> tuple[int, int]:
 def choose_portion(
     portions: list[Portion], area: int, people: int, fit_share: Callable[[Portion], tuple[int, int, tuple]]
 ) -> Choice | None:
-    """The cheapest grid, of equals the one whose portions are the least long, since they go into a bag.
+    """The cheapest grid, of equals the one with the fewest portions a person, and then the least long.
 
     Parameters
     ----------
@@ -106,7 +106,7 @@ def choose_portion(
     def least(portion: Portion) -> int:
         return max(1, -(-area // (portion.width * portion.height)))
 
-    order = sorted(portions, key=lambda p: (cost(p, least(p)), max(p.width, p.height), p.a_sheet))
+    order = sorted(portions, key=lambda p: (cost(p, least(p)), least(p), max(p.width, p.height), p.a_sheet))
     best, bounds, fits = None, [], 0
     for portion in order:
         floor = cost(portion, least(portion))
@@ -117,7 +117,7 @@ def choose_portion(
         each, sure, layouts = fit_share(portion)
         bounds.append(cost(portion, max(sure, least(portion))))
         there = portion.sheet.count
-        rank = (cost(portion, each), max(portion.width, portion.height), each)
+        rank = (cost(portion, each), each, max(portion.width, portion.height))
         if (there is None or portion.sheets(people, each) <= there) and (best is None or rank < best[0]):
             best = rank, portion, each, layouts
     if best is None:

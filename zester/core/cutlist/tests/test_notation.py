@@ -126,3 +126,43 @@ class ListTests(TestCase):
         self.assertEqual([r.text for r in readings], text.splitlines())
         for reading in readings:
             self.assertFalse(reading.piece and reading.error)
+
+
+class RuleTests(TestCase):
+    """What a line may say beyond its size and paper."""
+
+    def one(self, line: str):
+        return read_line(line, 1, STOCKS)
+
+    def error(self, text: str) -> str:
+        return " ".join(reading.error.text() for reading in read_list(text, STOCKS) if reading.error)
+
+    def test_a_filler_and_a_shape_from_a_middle(self):
+        self.assertTrue(self.one("Tag 1 x 3 brass filler").filler)
+        piece = self.one("Moon 2 x 2 brass from a middle upright")
+        self.assertEqual((piece.from_middle, piece.upright, piece.turn), (True, True, False))
+
+    def test_a_middle_lies_in_the_centre_or_where_it_is_said(self):
+        middle = self.one("Mat 4 x 5¼ brass middle 3 x 4").middle
+        self.assertEqual((middle.x, middle.y), (INCH // 2, 5 * INCH // 8))
+        middle = self.one("Mat 4 x 5¼ middle 3 x 4 at ½, 1 brass").middle
+        self.assertEqual((middle.x, middle.y, middle.width, middle.height), (INCH // 2, INCH, 3 * INCH, 4 * INCH))
+        self.assertIn("reaches beyond", self.error("Mat 4 x 5¼ brass middle 3 x 4 at 2, 1"))
+
+    def test_matched_pieces_add_up_or_say_why_not(self):
+        first, second = (
+            r.piece for r in read_list("2 Door 1⅝ x 5 brass match doors\nPanel 2 x 5 brass match Doors", STOCKS)
+        )
+        self.assertEqual((first.match, second.match, first.below), ("doors", "doors", False))
+        self.assertTrue(self.one("Door 2 x 3 brass match doors below").below)
+        self.assertIn("Nothing else is matched", self.error("Door 1⅝ x 5 brass match doors"))
+        self.assertIn("Matched with what", self.error("Door 1⅝ x 5 brass match"))
+        self.assertIn("same height", self.error("Door 1 x 5 brass match d\nPanel 2 x 4 brass match d"))
+        self.assertIn("one sheet", self.error("Door 1 x 5 brass match d\nPanel 2 x 5 pine match d"))
+        self.assertIn("only filled in", self.error("Door 1 x 5 brass match d filler"))
+
+    def test_the_paper_is_found_and_renamed_beside_all_that(self):
+        line = "Mat 4 x 5¼ middle 3 x 4 at ½, 1 telescope brass score 2 # telescope brass"
+        self.assertEqual(self.one(line).paper, self.one("Mat 4 x 5¼ telescope brass").paper)
+        renamed = rename_paper(line, self.one(line).paper, "Kite Tail", STOCKS, SIXTEENTHS)
+        self.assertIn("Kite Tail score 2 # telescope brass", renamed)
