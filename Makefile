@@ -19,6 +19,8 @@ $(VENV)/bin/python:
 $(VENV)/installed: requirements.txt pyproject.toml | $(VENV)/bin/python
 	$(PIP) -r requirements.txt
 	$(PIP) --no-build-isolation --no-deps -e .
+	@echo "Compiling the fitting (once, about half a minute)…"
+	@$(BIN)/python -c "from zester.core.fitting.engine import warm_up; warm_up()"
 	@touch $@
 
 $(VENV)/installed-dev: requirements-dev.txt $(VENV)/installed

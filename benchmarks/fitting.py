@@ -2,27 +2,31 @@
 
 For every family: how many plans are proven the cheapest, the total cost over the total of the valid bounds, seconds a
 paper, and whether any guillotine variant of rectpack ever does better (a proven plan cannot be beaten, so rectpack only
-runs on the others). For the class family also the strokes against a plain first integer solution of the column program.
+runs on the others). Then strokes of the class family against a plain first integer solution of the column program, the
+time of 5,000 people against that of 10, and the peak of memory.
 """
 
 from __future__ import annotations
 
 import platform
+import resource
 import statistics
 import sys
 import time
-from dataclasses import dataclass
+from dataclasses import replace
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from benchmarks.families import FAMILIES, class_job
+from benchmarks.families import FAMILIES, class_job, club_job
+from benchmarks.plain import plain_solution
 from zester.core.cutting.steps import cutting_steps
-from zester.core.fitting.columns import Column, Pool, Tables, column_rows, count_sizes, make_problem, relax
-from zester.core.fitting.engine import fit
+from zester.core.fitting.columns import Pool, Tables, relax
+from zester.core.fitting.engine import fit, warm_up
+from zester.core.fitting.handling import light_columns
 from zester.core.fitting.job import Job
-from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.solver import whole_cover
+from zester.core.fitting.plan import PaperPlan, write_plan
+from zester.core.fitting.problem import make_problem
 from zester.core.fitting.strokes import count_strokes
 from zester.core.fitting.summary import KeepRule
 from zester.core.fitting.tests.test_engine import rectpack_sheets
@@ -31,36 +35,11 @@ STACK = 3
 MOST_RECTANGLES = 2000
 
 
-@dataclass
-class PlainPool(Pool):
-    """Columns with their trees as the knapsack gives them, untidied."""
-
-    def add(self, sheet, tree):
-        """As in Pool, but the tree stays as it is."""
-        column = Column(sheet, count_sizes(tree, len(self.problem.sizes)), tree)
-        if not any(column.counts) or (sheet, column.counts) in self._places:
-            return None
-        self._places[sheet, column.counts] = len(self.columns)
-        self.columns.append(column)
-        return column
-
-
-def plain_strokes(job: Job) -> tuple[int, int]:
-    """Strokes and sheets of the first integer solution over the columns of the linear program."""
-    problem = make_problem(job.papers[0])
-    tables, pool = Tables(problem), PlainPool(problem)
-    relaxed = relax(problem, tables, pool, lambda _: None, lambda: 10.0)
-    found = whole_cover(
-        [float(problem.costs[column.sheet]) for column in pool.columns],
-        [column_rows(problem, column) for column in pool.columns],
-        problem.demands,
-        [],
-        good_enough=relaxed.bound,
-        nodes=4000,
-        seconds=5,
-    )
-    chosen = [(column.tree, n) for column, n in zip(pool.columns, found.amounts, strict=True) if n]
-    return count_strokes(chosen, STACK), sum(n for _, n in chosen)
+def timed_fit(job: Job) -> tuple[PaperPlan, float]:
+    """A job's only plan and the seconds it took."""
+    started = time.perf_counter()
+    plan = fit(job).papers[0]
+    return plan, time.perf_counter() - started
 
 
 def beaten(job: Job, plan: PaperPlan) -> bool:
@@ -72,39 +51,91 @@ def beaten(job: Job, plan: PaperPlan) -> bool:
     return rectpack_sheets(paper) < plan.sheets
 
 
+def family(name: str) -> None:
+    """One row of the table."""
+    make, number = FAMILIES[name]
+    times, plans, losses = [], [], 0
+    for seed in range(number):
+        job = make(seed)
+        plan, seconds = timed_fit(job)
+        times.append(seconds)
+        plans.append(plan)
+        losses += beaten(job, plan)
+    over = sum(p.cost for p in plans) / sum(p.bound for p in plans) - 1
+    proven = sum(p.proven for p in plans)
+    print(
+        f"| {name} | {number} | {proven / number:.1%} | {float(over):.3%} | {losses} "
+        f"| {statistics.median(times):.2f} | {max(times):.1f} |",
+        flush=True,
+    )
+
+
+def least_strokes(job: Job, cost: int) -> float:
+    """What the linear program over cuts says that any plan of so many cost units takes in strokes at the least."""
+    problem = make_problem(job.papers[0])
+    tables, pool = Tables(problem), Pool(problem)
+    relax(problem, tables, pool, lambda _: None, lambda: 10.0)
+    return light_columns(problem, tables, pool, cost, lambda: True).cuts / STACK
+
+
+def strokes() -> None:
+    """Strokes of the class family against the plain solution, where both use the same number of sheets."""
+    plain = ours = compared = 0
+    least = 0.0
+    for seed in range(FAMILIES["class"][1]):
+        job = class_job(seed)
+        layouts = plain_solution(job.papers[0])
+        plan = fit(job).papers[0]
+        if sum(copies for _, copies in layouts) == plan.sheets:
+            compared += 1
+            plain += count_strokes(layouts, STACK)
+            ours += cutting_steps(job.papers[0], plan, STACK, KeepRule(1, 1)).strokes
+            least += least_strokes(job, int(plan.cost))
+    print(f"\nStrokes, {compared} class jobs with equal sheets: {ours} against {plain} plain,", end=" ")
+    print(f"{1 - ours / plain:.1%} fewer.")
+    print(f"The linear program over cuts: at least {least:.0f}, {1 - least / plain:.1%} fewer; no plan can do better.")
+
+
+def with_people(job: Job, people: int) -> Job:
+    """The same sizes for another number of people."""
+    paper = job.papers[0]
+    share = min(piece.count for piece in paper.pieces)
+    pieces = tuple(replace(piece, count=max(1, piece.count // share) * people) for piece in paper.pieces)
+    return replace(job, papers=(replace(paper, pieces=pieces),))
+
+
+def growth() -> None:
+    """Time of 5,000 people against 10 for the same sizes."""
+    small = large = 0.0
+    for seed in range(10):
+        job = club_job(seed)
+        small += timed_fit(with_people(job, 10))[1]
+        large += timed_fit(with_people(job, 5000))[1]
+    print(f"\n5,000 people against 10, the sizes of ten clubs: {large:.1f} s against {small:.1f} s,", end=" ")
+    print(f"{large / small:.2f} times.")
+
+
+def repeated() -> None:
+    """Whether the same job gives the same plan."""
+    jobs = [class_job(seed) for seed in range(0, 60, 6)]
+    same = sum(write_plan(fit(job)) == write_plan(fit(job)) for job in jobs)
+    print(f"The same plan twice: {same} of {len(jobs)} class jobs.")
+
+
 def main() -> None:
-    """Measure the families named on the command line, or all."""
+    """Measure the families named on the command line, or everything."""
+    warm_up()
     print(f"{platform.machine()}, Python {platform.python_version()}\n")
     print("| family | jobs | proven | cost over bounds | beaten by rectpack | median s | worst s |")
     print("|---|---|---|---|---|---|---|")
-    for family in sys.argv[1:] or FAMILIES:
-        make, number = FAMILIES[family]
-        times, plans, losses = [], [], 0
-        for seed in range(number):
-            job = make(seed)
-            started = time.perf_counter()
-            plan = fit(job).papers[0]
-            times.append(time.perf_counter() - started)
-            plans.append(plan)
-            losses += beaten(job, plan)
-        over = sum(p.cost for p in plans) / sum(p.bound for p in plans) - 1
-        proven = sum(p.proven for p in plans)
-        print(
-            f"| {family} | {number} | {proven / number:.1%} | {float(over):.3%} | {losses} "
-            f"| {statistics.median(times):.2f} | {max(times):.1f} |",
-            flush=True,
-        )
-    plain = ours = compared = 0
-    for seed in range(FAMILIES["class"][1]):
-        job = class_job(seed)
-        first, sheets = plain_strokes(job)
-        plan = fit(job).papers[0]
-        if sheets == plan.sheets:
-            compared += 1
-            plain += first
-            ours += cutting_steps(job.papers[0], plan, STACK, KeepRule(1, 1)).strokes
-    fewer = f"{1 - ours / plain:.1%} fewer"
-    print(f"\nStrokes, {compared} class jobs with equal sheets: {ours} against {plain} plain, {fewer}.")
+    for name in sys.argv[1:] or FAMILIES:
+        family(name)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
+    if not sys.argv[1:]:
+        strokes()
+        growth()
+        repeated()
+    print(f"Peak memory over the families: {peak} MB.")
 
 
 if __name__ == "__main__":

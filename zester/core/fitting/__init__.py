@@ -1,12 +1,21 @@
 """Fitting: from a job (papers, sheets, pieces) to a plan of edge-to-edge cuts.
 
-job.py        the job, read from and written to open JSON
+job.py        the job with all its rules, read from and written to open JSON
 plan.py       the plan, read from and written to open JSON
+problem.py    one paper as the solver sees it: sizes, stocks (sheets and hidden middles)
+parts.py      cut trees, and what a trimmer can do
 positions.py  where a cut can usefully lie
 knapsack.py   the best single sheet for given values of the pieces
+kernels.py    the compiled loops behind it; the only module that knows the compiler
 columns.py    the linear program over sheets, made column by column, and its exact lower bound
-rounding.py   whole numbers of sheets out of it
-naming.py     which slot gets which piece, layouts out of cut trees
+rounding.py   whole numbers of sheets out of it, one way after the other:
+  greedy.py     piece after piece where it fits best
+  closing.py    every column that a cheaper plan could use
+  diving.py     one sheet decided after the other
+handling.py   less work at the trimmer at the same cost, strips.py the same by strips
+naming.py     which slot gets which piece, rows divided, margins, the way the sheet lies
+fillers.py    pieces that come for free
+portions.py   whole sheets in equal portions
 engine.py     all of it together: ``fit(job)``
 check.py      replays a plan without knowing any of the above
 solver.py     the only module that knows the linear and integer programming library

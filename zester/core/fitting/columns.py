@@ -224,7 +224,7 @@ def relax(
     program = CoverProgram(problem.demands, limits)
     penalty = 4.0 * (max(problem.costs) + 1)
     missing = [program.add(penalty, {index: 1}) for index in range(len(problem.sizes))]
-    one_size_columns(problem, tables, pool)
+    one_size_columns(problem, pool)
     bound, used, best, settled = area_bound(problem), 0, None, False
     for _ in range(rounds):
         used = _load(program, problem, pool, used)
@@ -276,39 +276,21 @@ def column_rows(problem: Problem, column: Column) -> dict[int, int]:
     return rows
 
 
-def one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
-    """For every size and every sheet the sheet filled with that size alone."""
-    for index in range(len(problem.sizes)):
-        only = [int(k == index) for k in range(len(problem.sizes))]
-        tables.fill(only)
+def one_size_columns(problem: Problem, pool: Pool) -> None:
+    """For every size and every sheet the plain grids of that size alone, either way round, and a single one."""
+    for index, size in enumerate(problem.sizes):
         for stock_index, stock in enumerate(problem.stocks):
-            best = tables.best(stock_index)
-            if best > max(MANY_PIECES, problem.sizes[index].demand):
-                most = [size.demand * each for size, each in zip(problem.sizes, only, strict=True)]
-                pool.add(stock_index, tables.bounded_tree(stock_index, only, most))
-            elif best:
-                pool.add(stock_index, tables.tree(stock_index))
-            if best:
-                _single_column(problem, index, stock_index, pool)
-            if not tables.exact and stock.allowed[index]:
-                _grid_columns(problem, index, stock, stock_index, pool)
-
-
-def _single_column(problem: Problem, index: int, stock_index: int, pool: Pool) -> None:
-    """One piece alone, which any trimmer can cut, where its limits may leave no fuller sheet."""
-    size, stock = problem.sizes[index], problem.stocks[stock_index]
-    ways = [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]
-    way = next((way for way in ways if stock.yields(*way)), None)
-    if stock.limits != ANY_CUT and way:
-        pool.add(stock_index, peel(stock.width, stock.height, Part(*way, size=index), stock.limits))
-
-
-def _grid_columns(problem: Problem, index: int, stock: Stock, stock_index: int, pool: Pool) -> None:
-    """The plain grids of one size on a sheet, which a rounded table may not know."""
-    size = problem.sizes[index]
-    for across, down in [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]:
-        if 0 < (stock.width // across) * (stock.height // down) <= LARGEST_GRID:
-            pool.add(stock_index, grid_tree(stock.width, stock.height, index, across, down, stock.limits))
+            if not stock.allowed[index]:
+                continue
+            for across, down in [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]:
+                if not stock.yields(across, down):
+                    continue
+                if (stock.width // across) * (stock.height // down) <= LARGEST_GRID:
+                    pool.add(stock_index, grid_tree(stock.width, stock.height, index, across, down, stock.limits))
+                alone = Part(across, down, size=index)
+                if stock.limits != ANY_CUT or not any(column.counts[index] for column in pool.columns):
+                    # Where the trimmer's limits leave no grid, or it would be too large, one piece is a start.
+                    pool.add(stock_index, peel(stock.width, stock.height, alone, stock.limits))
 
 
 def _price_out(

@@ -134,6 +134,7 @@ class _Fitting:
         else:
             fitted = self._together(rest, wanted)
         layouts = merge_alike((*paper.pins, *add_fillers(paper, fitted.layouts, self.bench)))
+        layouts = tuple(sorted(layouts, key=lambda layout: layout.source != "sheet"))
         cost = self._cost(layouts)
         bound = self._cost(paper.pins) + fitted.bound
         short = tuple((piece, missing) for piece, missing in fitted.missing.items() if missing)

@@ -9,7 +9,7 @@ A layout with c cuts takes c strokes for every full stack of its sheets, so the 
 2. Plans are made layout by layout, each one that can be cut in as many full stacks as possible without making more than
    is wanted (a sequential heuristic: Haessler 1971), from columns that lose little by those prices.
 3. An integer program over the most promising columns, at no more than the cost already found, has the stacks of every
-   layout as unknowns besides the copies.
+   layout as unknowns besides the copies; where much is still to be gained, one over strips follows (``strips.py``).
 
 What comes out is counted exactly (``strokes.py``) before it is preferred.
 """
@@ -27,22 +27,26 @@ from zester.core.fitting.solver import CoverProgram, least_work
 from zester.core.fitting.strokes import part_key
 from zester.core.fitting.tidy import tidy
 
-MOST_COLUMNS = 60
 CUT_UNITS = 1000
 LAYOUT = 0.1
-NODES = 300
-PATIENCE = (0.2, 0.6, 1.2, 2.0, 3.0)
-MOST_STACKS = 12
+PATIENCE = (0.5, 2.0)
+MOST_STACKS = 6
+FULL_SHEET = 6.0
+NODES = 60
 
 Chosen = tuple[tuple[Column, int], ...]
 
 
 @dataclass(frozen=True)
 class Light:
-    """Prices in cuts: of every size, and the rent of every kind of sheet for what it costs and for being scarce."""
+    """Prices in cuts: of every size, and the rent of every kind of sheet for what it costs and for being scarce.
+
+    ``cuts`` is how many cuts any plan of that cost takes, by the linear program.
+    """
 
     prices: tuple[float, ...]
     rents: tuple[float, ...]
+    cuts: float
 
     @property
     def worth(self) -> list[int]:
@@ -77,7 +81,7 @@ def light_columns(
         rents = [-duals[row_of_cost] * each for each in problem.costs]
         for place, index in enumerate(problem.limited):
             rents[index] -= duals[len(problem.sizes) + place]
-        light = Light(tuple(duals[: len(problem.sizes)]), tuple(rents))
+        light = Light(tuple(duals[: len(problem.sizes)]), tuple(rents), program.objective)
         tables.fill(light.worth, CUT_UNITS)
         for index, rent in enumerate(rents):
             if tables.best(index) > (rent + 1e-3) * CUT_UNITS:
@@ -119,7 +123,9 @@ def _next_stacks(
     patience: float,
 ) -> tuple[Column, int] | None:
     """The layout for the most copies that loses no more than ``patience``, or else the one that loses least."""
-    best, worth = None, [max(1, each) for each in light.worth]
+    sheet = max(each.area for each in problem.stocks)
+    fill = [size.area / sheet * FULL_SHEET for size in problem.sizes]
+    best, worth = None, [1 + each + int(CUT_UNITS * more) for each, more in zip(light.worth, fill, strict=True)]
     for copies in _copies(max(left), stack):
         most = [-(-demand // copies) if copies == 1 else demand // copies for demand in left]
         for index, there in enumerate(stock):
@@ -127,8 +133,13 @@ def _next_stacks(
                 continue
             column = make_column(problem, index, tables.bounded_tree(index, worth, most, CUT_UNITS))
             if not any(column.counts):
+                # What is left may be worth less than its cuts; it has to be made all the same.
+                column = make_column(problem, index, tables.bounded_tree(index, worth, most))
+            if not any(column.counts):
                 continue
-            loss = light.loss(column)
+            filled = sum(count * more for count, more in zip(column.counts, fill, strict=True))
+            # Where the prices say that sheets are free, an empty one must still count for something.
+            loss = light.loss(column) + FULL_SHEET * problem.stocks[index].area / sheet - filled
             if loss <= patience:
                 return column, copies
             if best is None or loss < best[0] - 0.5:
@@ -142,14 +153,24 @@ def _copies(most: int, stack: int) -> list[int]:
     return [stack * each for each in stacks if stack * each <= most] + list(range(min(stack - 1, most), 0, -1))
 
 
+def work_of(tree: Part, stack: int, limits: CutLimits) -> list[float]:
+    """Strokes of 1, 2, … copies up to a full stack, and a little for every layout more."""
+    ways = []
+    for way in (tree, tidy(tree, halve=True, limits=limits)):
+        alike: Counter = Counter()
+        part_key(way, alike)
+        ways.append([sum(-(-count * n // stack) for count in alike.values()) for n in range(1, stack + 1)])
+    return [min(strokes) + LAYOUT for strokes in zip(*ways, strict=True)]
+
+
 def fewer_stacks(
-    problem: Problem, pool: Pool, known: Chosen, cost: int, *, stack: int, light: Light, seconds: float
+    problem: Problem, pool: Pool, known: Chosen, cost: int, *, stack: int, light: Light, most: int, seconds: float
 ) -> Chosen | None:
-    """A plan of at most ``cost`` units with few cut stacks, or None if none was found."""
-    columns = _promising(pool, known, light)
+    """A plan of at most ``cost`` units with few cut stacks from ``most`` columns, or None if none was found."""
+    columns = _promising(pool, known, light, most)
     copies = {(column.sheet, column.counts): n for column, n in known}
     found = least_work(
-        [_work(column.tree, stack, problem.limits) for column in columns],
+        [work_of(column.tree, stack, problem.limits) for column in columns],
         [float(problem.costs[column.sheet]) for column in columns],
         [column_rows(problem, column) for column in columns],
         problem.demands,
@@ -164,19 +185,9 @@ def fewer_stacks(
     return tuple((column, n) for column, n in zip(columns, found, strict=True) if n)
 
 
-def _work(tree: Part, stack: int, limits: CutLimits) -> list[float]:
-    """Strokes of 1, 2, … copies up to a full stack, and a little for every layout more."""
-    ways = []
-    for way in (tree, tidy(tree, halve=True, limits=limits)):
-        alike: Counter = Counter()
-        part_key(way, alike)
-        ways.append([sum(-(-count * n // stack) for count in alike.values()) for n in range(1, stack + 1)])
-    return [min(strokes) + LAYOUT for strokes in zip(*ways, strict=True)]
-
-
-def _promising(pool: Pool, known: Chosen, light: Light) -> list[Column]:
+def _promising(pool: Pool, known: Chosen, light: Light, most: int) -> list[Column]:
     """The known plan's columns and those that lose least, each once."""
     chosen = {(column.sheet, column.counts): column for column, _ in known}
     rest = [column for column in pool.columns if (column.sheet, column.counts) not in chosen]
     rest.sort(key=lambda column: (light.loss(column), column.counts))
-    return [*chosen.values(), *rest[: MOST_COLUMNS - len(chosen)]]
+    return [*chosen.values(), *rest[: max(0, most - len(chosen))]]

@@ -128,6 +128,9 @@ class GuillotineTable:
         self.may_x = np.array([limits.reaches(height) for height in ys])
         self.may_y = np.array([limits.reaches(width) for width in xs])
         self.item_cells = [self.cell(item.width, item.height) for item in self.items]
+        self._items_at: dict[tuple[int, int], list[Item]] = {}
+        for item, cell in zip(self.items, self.item_cells, strict=True):
+            self._items_at.setdefault(cell, []).append(item)
         self.values = np.zeros(self.shape)
         self.base = self.values
         self.pairs = (
@@ -207,8 +210,7 @@ class GuillotineTable:
         i, j = cell
         value = self.values[cell]
         if self.base[cell] == value:
-            fitting = [item for item, its in zip(self.items, self.item_cells, strict=True) if its == cell]
-            best = max(fitting, key=lambda item: self.worth[item.size])
+            best = max(self._items_at[cell], key=lambda item: self.worth[item.size])
             return peel(width, height, Part(best.width, best.height, size=best.size), self.limits)
         x, y = self.across.of(i), self.down.of(j)
         sideways = self.values[self.across.near[x], j] + self.values[self.across.far[x], j]

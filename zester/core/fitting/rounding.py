@@ -26,10 +26,11 @@ from zester.core.fitting.closing import close_gap, near_perfect
 from zester.core.fitting.columns import Column, Pool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.greedy import greedy_sheets
-from zester.core.fitting.handling import fewer_stacks, light_columns, stacked_plans
+from zester.core.fitting.handling import Light, fewer_stacks, light_columns, stacked_plans
 from zester.core.fitting.parts import renumber
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
+from zester.core.fitting.strips import StripProgram
 from zester.core.fitting.strokes import count_strokes
 from zester.core.fitting.tidy import tidy, tidy_layouts
 
@@ -39,6 +40,12 @@ WIDENINGS = 6
 HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
 RESERVE = 0.5
+# How many times the least strokes a plan must take for each of the ways to find fewer to be worth its time.
+OVER_STACKS, OVER_REST, OVER_STRIPS = 1.1, 1.25, 1.45
+STRIP_SECONDS = 1.5
+# Columns, seconds, and from how many times the least strokes on.
+FEW_COLUMNS = ((20, 0.2, 1.08), (12, 0.3, 1.35))
+PREFIXES = (1.0, 0.6, 0.3)
 # How often pieces are packed greedily.
 QUICK_TRIES, TRIES = 12, 200
 # Shares of what closing may do at the most.
@@ -121,7 +128,8 @@ class Rounding:
     def _ways(self) -> Iterator[Callable[[], None]]:
         """What is tried, one after the other, until the bound is met."""
         yield lambda: self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
-        yield lambda: self._greedy(QUICK_TRIES)
+        if self.depth is not Depth.QUICK:
+            yield lambda: self._greedy(QUICK_TRIES)
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
             return
@@ -300,23 +308,63 @@ class Rounding:
             self.tell("less handling")
             return self.seconds_left() > RESERVE
 
-        nothing_missing, best = [0] * len(self.problem.sizes), self.best
+        self._lightest = self.best
         light = light_columns(self.problem, self.tables, self.pool, cost, go_on)
+        columns = list(self.pool.columns)
+        for chosen in self._in_full_stacks(light):
+            yield self._light_answer(chosen, cost)
         for chosen in stacked_plans(self.problem, self.tables, self.pool, light, self.stack, go_on):
-            answer = self._answer(chosen, nothing_missing)
-            if answer and answer.cost <= cost and answer.strokes < best.strokes:
-                best = answer
-            yield answer
-        chosen = fewer_stacks(
-            self.problem,
-            self.pool,
-            best.chosen,
-            cost,
-            stack=self.stack,
-            light=light,
-            seconds=max(0.2, min(1.5, self.seconds_left())),
-        )
-        yield self._answer(chosen, nothing_missing) if chosen else None
+            yield from self._with_thrifty_rest(chosen, cost, light)
+        for most, seconds, over in FEW_COLUMNS:
+            if self._over(light) > over and go_on():
+                known = self._lightest.chosen
+                how = {"stack": self.stack, "light": light, "most": most, "seconds": seconds}
+                yield self._light_answer(fewer_stacks(self.problem, self.pool, known, cost, **how), cost)
+        if self._over(light) > OVER_STRIPS and go_on():
+            known = self.best.chosen
+            strips = StripProgram(self.problem, self.tables, columns, known, light=light, stack=self.stack)
+            yield self._light_answer(strips.solve(cost, STRIP_SECONDS), cost)
+
+    def _over(self, light: Light) -> float:
+        """How many times the least strokes that the linear program allows the lightest answer takes."""
+        return self._lightest.strokes * self.stack / max(1.0, light.cuts)
+
+    def _light_answer(self, chosen: Sequence[tuple[Column, int]] | None, cost: int) -> Answer | None:
+        """The columns as an answer, remembered if it is the lightest so far that costs no more."""
+        answer = self._answer(chosen, [0] * len(self.problem.sizes)) if chosen else None
+        if answer and answer.cost <= cost and answer.strokes < self._lightest.strokes:
+            self._lightest = answer
+        return answer
+
+    def _with_thrifty_rest(self, chosen: list[tuple[Column, int]], cost: int, light: Light) -> Iterator[Answer | None]:
+        """As much of a plan in full stacks as leaves a rest that can be fitted within the cost."""
+        answer = self._light_answer(chosen, cost)
+        yield answer
+        stacks = [(column, copies) for column, copies in chosen if copies >= self.stack]
+        for part in PREFIXES:
+            if (answer and answer.cost <= cost) or self.problem.limited or self.seconds_left() < 2 * RESERVE:
+                return
+            if self._over(light) < OVER_REST:
+                return
+            begun = stacks[: int(len(stacks) * part)]
+            left = list(self.problem.demands)
+            for column, copies in begun:
+                self._use(column, copies, left, [None] * len(self.problem.stocks))
+            if begun and any(left):
+                answer = self._light_answer(begun + self._part_problem(left, Depth.QUICK), cost)
+                yield answer
+
+    def _in_full_stacks(self, light: Light) -> Iterator[list[tuple[Column, int]]]:
+        """Plans whose layouts come in full stacks: a stack's share fitted and repeated, and what is left over."""
+        demands = self.problem.demands
+        if self.problem.limited or self.stack == 1 or self._over(light) < OVER_STACKS:
+            return
+        for share in ([d // self.stack for d in demands], [-(-d // self.stack) for d in demands]):
+            chosen = [(column, n * self.stack) for column, n in self._part_problem(share, Depth.QUICK)]
+            left = list(demands)
+            for column, copies in chosen:
+                self._use(column, copies, left, [None] * len(self.problem.stocks))
+            yield chosen + self._part_problem(left, Depth.QUICK)
 
     def _done(self) -> bool:
         return self.best is not None and not any(self.best.missing) and self.best.cost <= self.bound

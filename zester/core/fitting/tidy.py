@@ -25,24 +25,24 @@ def tidy(part: Part, halve: bool, limits: CutLimits = ANY_CUT) -> Part:
     """
     if not part.axis:
         return part
-    strips = [tidy(strip, halve, limits) for strip in _row(part, part.axis)]
+    strips = [tidy(strip, halve, limits) for strip in row_of(part, part.axis)]
     useful = [strip for strip in strips if not strip.left_over]
     if not useful:
         return Part(part.width, part.height)
     order = 1 if limits.hold else -1
-    keyed = [((order * _length(strip, part.axis), part_key(strip)), strip) for strip in useful]
+    keyed = [((order * length_along(strip, part.axis), part_key(strip)), strip) for strip in useful]
     keyed.sort(key=itemgetter(0))
     useful = [strip for _, strip in keyed]
     runs = [[strip for _, strip in run] for _, run in groupby(keyed, key=itemgetter(0))]
     blocks = _halved(runs, part.axis, limits) if halve else useful
-    spare = _length(part, part.axis) - sum(_length(strip, part.axis) for strip in useful)
+    spare = length_along(part, part.axis) - sum(length_along(strip, part.axis) for strip in useful)
     return _comb(blocks, spare, part)
 
 
 def _halved(runs: list[list[Part]], axis: str, limits: CutLimits) -> list[Part]:
     blocks = []
     for run in runs:
-        blocks += [_join_run(run, axis)] if _length(run[0], axis) >= limits.hold else run
+        blocks += [_join_run(run, axis)] if length_along(run[0], axis) >= limits.hold else run
     return blocks
 
 
@@ -62,15 +62,16 @@ def _strokes(trees: list[Part], copies: list[int], stack: int) -> int:
     return count_strokes(zip(trees, copies, strict=True), stack)
 
 
-def _length(part: Part, axis: str) -> int:
+def length_along(part: Part, axis: str) -> int:
+    """The side of a part along an axis."""
     return part.width if axis == "x" else part.height
 
 
-def _row(part: Part, axis: str) -> list[Part]:
+def row_of(part: Part, axis: str) -> list[Part]:
     """The strips that cuts along ``axis`` alone make of a part."""
     if part.axis != axis:
         return [part]
-    return _row(part.first, axis) + _row(part.second, axis)
+    return row_of(part.first, axis) + row_of(part.second, axis)
 
 
 def _box(length: int, axis: str, like: Part) -> tuple[int, int]:
@@ -83,8 +84,8 @@ def _join_run(run: list[Part], axis: str) -> Part:
         return run[0]
     middle = (len(run) + 1) // 2
     first, second = _join_run(run[:middle], axis), _join_run(run[middle:], axis)
-    at = _length(first, axis)
-    return cut_part(*_box(at + _length(second, axis), axis, run[0]), axis, at, first, second)
+    at = length_along(first, axis)
+    return cut_part(*_box(at + length_along(second, axis), axis, run[0]), axis, at, first, second)
 
 
 def _comb(blocks: list[Part], spare: int, like: Part) -> Part:
@@ -94,6 +95,6 @@ def _comb(blocks: list[Part], spare: int, like: Part) -> Part:
         if rest is None:
             rest = block
             continue
-        at = _length(block, like.axis)
-        rest = cut_part(*_box(at + _length(rest, like.axis), like.axis, like), like.axis, at, block, rest)
+        at = length_along(block, like.axis)
+        rest = cut_part(*_box(at + length_along(rest, like.axis), like.axis, like), like.axis, at, block, rest)
     return rest
