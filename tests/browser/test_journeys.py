@@ -5,7 +5,7 @@ from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTests
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
-from zester.site.tests.people import make_paper
+from zester.site.tests.people import fitted, make_class, make_paper
 
 
 class DesignerTests(BrowserTests):
@@ -20,6 +20,31 @@ class DesignerTests(BrowserTests):
     def fit(self) -> None:
         self.page.get_by_role("button", name="Fit onto sheets").click()
         self.page.get_by_role("link", name="On to the trimmer").wait_for()
+
+    def test_another_plan_is_asked_for_taken_and_a_layout_pinned(self):
+        make_paper(self.user)
+        card_class = make_class(
+            self.user,
+            "Mat 4 x 5¼ brass middle 3 x 4\n3 Tag 2⅛ x 2¾ brass\nMoon 2 x 2 brass from a middle",
+            participants=7,
+        )
+        fitted(card_class)
+        self.sign_in()
+        page = self.page
+        page.goto(f"{self.live_server_url}/classes/{card_class.pk}/fit/")
+        page.get_by_role("button", name="Look for other plans").press("Enter")
+        page.get_by_text("Free seats:").wait_for()
+        self.check_accessible()
+        page.get_by_role("button", name="Take the plan Everybody’s own sheets").press("Enter")
+        expect(page.get_by_text("the other plan is taken")).to_be_visible()
+        expect(page.locator(".plans tr.here")).to_contain_text("Everybody’s own sheets")
+        # What is drawn of a hidden middle is to the scale of the sheets.
+        sheet = page.locator("figure.layout svg").first.bounding_box()["width"]
+        for drawing in page.locator("figure.layout", has_text="hidden middle").locator("svg").all():
+            self.assertAlmostEqual(drawing.bounding_box()["width"] / sheet, 4 / 8.5, delta=0.02)
+        page.get_by_role("button", name="Pin layout 1").press("Enter")
+        expect(page.locator(".pinned")).to_have_count(1)
+        self.check_accessible()
 
     def test_from_a_new_card_to_the_first_cut(self):
         call_command("load_demo", verbosity=0)

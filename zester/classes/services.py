@@ -97,3 +97,12 @@ def add_card(card_class: CardClass, name: str) -> ClassCard:
 def classes_of(user: AbstractBaseUser) -> list[CardClass]:
     """The user's classes, newest first."""
     return list(CardClass.objects.of(user))
+
+
+def follow_paper_name(user: AbstractBaseUser, old_name: str, new_name: str) -> None:
+    """After a paper was renamed, keep what the user's classes say of its pooling and its pinned layouts."""
+    for card_class in CardClass.objects.of(user):
+        for kept in (card_class.pools, card_class.pins):
+            if old_name in kept:
+                kept[new_name] = kept.pop(old_name)
+        card_class.save(update_fields=["pools", "pins"])

@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
+from zester.classes.services import follow_paper_name
 from zester.designs.services import follow_paper, lists_naming, stocks_of
 from zester.shelf.forms import PaperForm
 from zester.shelf.models import Paper
@@ -36,7 +37,10 @@ def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:
     form = PaperForm(request.POST or None, instance=paper, owner=request.user)
     if request.method == "POST" and form.is_valid():
         paper = form.save()
-        changed = follow_paper(request.user, old_name, paper.name, before) if paper.name != old_name else 0
+        changed = 0
+        if paper.name != old_name:
+            changed = follow_paper(request.user, old_name, paper.name, before)
+            follow_paper_name(request.user, old_name, paper.name)
         followed = f" {changed} cut list{'' if changed == 1 else 's'} follow the new name." if changed else ""
         messages.success(request, f"{paper.name} is saved.{followed}")
         return redirect("shelf:shelf")

@@ -35,7 +35,7 @@ MOST_VECTORS = 600_000
 MOST_MERGES = 60_000_000
 MOST_COLUMNS = 6000
 NODES = 20_000
-NEAR = (Fraction(1, 100), Fraction(1, 250), Fraction(1, 600), Fraction(1, 2000), Fraction(1, 10_000))
+NEAR = tuple(Fraction(1, part) for part in (125, 250, 600, 2000, 10_000))
 NEAR_EFFORT = 0.1
 
 
@@ -161,8 +161,8 @@ def close_gap(
     return Closed(chosen, settled)
 
 
-def near_perfect(problem: Problem, tables: Tables, worth: Sequence[int], most: int) -> list[Column]:
-    """Columns that lose next to nothing by the given prices, the best first: at most ``most``, from a complete list.
+def near_perfect(problem: Problem, tables: Tables, worth: Sequence[int]) -> list[Column]:
+    """Columns that lose next to nothing by the given prices, the best first.
 
     The first list that is short enough is taken; none is where even the shortest is too long.
     """
@@ -177,7 +177,7 @@ def near_perfect(problem: Problem, tables: Tables, worth: Sequence[int], most: i
             continue
         value = [sum(n * w for n, w in zip(column.counts, duals.worth, strict=True)) for column in columns]
         order = sorted(range(len(columns)), key=lambda k: (-value[k], columns[k].counts))
-        return [columns[k] for k in order[:most]]
+        return [columns[k] for k in order]
     return []
 
 

@@ -212,19 +212,23 @@ def relax(
     seconds_left: Callable[[], float],
     rounds: int = 2000,
     early: bool = True,
+    rich: bool = False,
 ) -> Relaxed:
     """Solve the linear program by column generation.
 
     The prices asked for are the mean of the program's own and those of the best bound so far, as long as that finds
     columns that pay (smoothing: Wentges 1997; Pessoa, Sadykov, Uchoa & Vanderbeck 2018). ``tell`` hears the number of
     columns now and then; it is stopped early (with a valid bound) when no seconds are left, after ``rounds``, or, if
-    ``early``, once the mix costs no more than the bound when rounded up.
+    ``early``, once the mix costs no more than the bound when rounded up. ``rich`` begins with more columns, which take
+    a little time and help whole sheets later.
     """
     limits = [problem.stocks[s].count for s in problem.limited]
     program = CoverProgram(problem.demands, limits)
     penalty = 4.0 * (max(problem.costs) + 1)
     missing = [program.add(penalty, {index: 1}) for index in range(len(problem.sizes))]
     one_size_columns(problem, pool)
+    if rich:
+        full_one_size_columns(problem, tables, pool)
     bound, used, best, settled = area_bound(problem), 0, None, False
     for _ in range(rounds):
         used = _load(program, problem, pool, used)
@@ -291,6 +295,15 @@ def one_size_columns(problem: Problem, pool: Pool) -> None:
                 if stock.limits != ANY_CUT or not any(column.counts[index] for column in pool.columns):
                     # Where the trimmer's limits leave no grid, or it would be too large, one piece is a start.
                     pool.add(stock_index, peel(stock.width, stock.height, alone, stock.limits))
+
+
+def full_one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
+    """For every size and every sheet the fullest sheet of that size alone, pieces lying both ways."""
+    for index, size in enumerate(problem.sizes):
+        tables.fill([int(k == index) for k in range(len(problem.sizes))])
+        for stock in range(len(problem.stocks)):
+            if 0 < tables.best(stock) <= max(MANY_PIECES, size.demand):
+                pool.add(stock, tables.tree(stock))
 
 
 def _price_out(

@@ -19,9 +19,9 @@ from zester.core.fitting.portions import Portion, choose_portion, grids
 from zester.core.fitting.problem import Problem, make_problem
 from zester.core.fitting.rounding import Answer, Depth, Rounding
 
-PAPER_SECONDS = 8.0
+PAPER_SECONDS = 9.5
 # The search ends before the budget does, so that what comes after it is inside, too.
-SEARCH = 0.85
+SEARCH = 0.92
 SHARE_SECONDS = 1.0
 FIRST_SHARE = 0.6
 DEEPEST = 20_000
@@ -179,7 +179,9 @@ class _Fitting:
     ) -> tuple[Problem, Answer, int]:
         problem = make_problem(paper, wanted, self.bench.limits)
         tables, pool = Tables(problem), Pool(problem)
-        relaxed = relax(problem, tables, pool, lambda many: self.tell(f"{many} layouts compared"), seconds_left)
+        relaxed = relax(
+            problem, tables, pool, lambda many: self.tell(f"{many} layouts compared"), seconds_left, rich=True
+        )
         rounding = Rounding(
             problem,
             tables,

@@ -23,7 +23,7 @@ def fill_table(
     what a cut costs. A part narrower than twice ``hold`` is trimmed only if one of the strips can be held.
     """
     columns, rows = values.shape
-    narrower = np.zeros(rows)
+    narrower, anywhere = np.zeros(rows), may_x.all()
     for i in range(1, columns):
         row, before = values[i], values[i - 1]
         for j in range(1, rows):
@@ -37,9 +37,15 @@ def fill_table(
             row[j] = max(row[j], trimmed)
         for k in range(begin_x[i], begin_x[i + 1]):
             one, other, cost = values[near_x[k]], values[far_x[k]], price * cuts_x[k]
-            for j in range(1, rows):
-                both = one[j] + other[j] - cost if may_x[j] else 0.0
-                row[j] = both if both > row[j] else row[j]
+            # A plain loop is what the processor can do several steps of at once.
+            if anywhere:
+                for j in range(1, rows):
+                    both = one[j] + other[j] - cost
+                    row[j] = both if both > row[j] else row[j]
+            else:
+                for j in range(1, rows):
+                    if may_x[j] and one[j] + other[j] - cost > row[j]:
+                        row[j] = one[j] + other[j] - cost
         lower = 0.0
         for j in range(1, rows):
             lower = max(lower, row[j - 1])

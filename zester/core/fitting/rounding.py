@@ -51,7 +51,7 @@ QUICK_TRIES, TRIES = 12, 200
 # Shares of what closing may do at the most.
 EFFORTS = (0.02, 0.1, 0.3)
 # What is taken back of the mix, and how many nearly perfect columns are added.
-NEAR_TRIES = ((1, 300), (0, 300), (1, 3000))
+NEAR_TRIES = ((1, 600), (2, 150), (1, 150), (2, 600), (1, 3000))
 
 
 class Depth(Enum):
@@ -113,6 +113,7 @@ class Rounding:
         self.best: Answer | None = None
         self.bound = relaxed.bound
         self._closed_at: tuple | None = None
+        self._nearly: list[Column] | None = None
 
     def run(self) -> Answer:
         """The best answer found; never worse than sheets that each hold one size only."""
@@ -133,26 +134,43 @@ class Rounding:
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
             return
-        whole = self.depth in (Depth.FULL, Depth.THRIFTY)
-        if whole:
+        if self.depth in (Depth.FULL, Depth.THRIFTY):
             yield self._one_share
-        yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
-        yield lambda: self._close(EFFORTS[0])
-        if whole:
-            for back, most in NEAR_TRIES:
-                yield lambda back=back, most=most: self._near_perfect(back, most)
-            yield self._dive
-        for power in AREA_VALUES[1:]:
-            yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
-        yield lambda: self._greedy(TRIES)
-        yield lambda: self._take(self._whole_program())
-        yield lambda: self._close(EFFORTS[1])
+            yield from self._for_many_sheets() if self._many else self._for_few_sheets()
+        else:
+            yield from self._for_few_sheets()
         if self.depth is Depth.SHARE:
             return
         shaker = random.Random(20)
         for turn in range(WIDENINGS):
             yield lambda turn=turn: self._widen(turn, shaker)
             yield lambda turn=turn: self._close(EFFORTS[min(1 + turn, len(EFFORTS) - 1)])
+
+    @property
+    def _many(self) -> bool:
+        """Whether hundreds of sheets are needed, so that nearly everything is in the rounded-down mix."""
+        return self.bound >= MANY_SHEETS * max(self.problem.costs) and not self.problem.limited
+
+    def _for_many_sheets(self) -> Iterator[Callable[[], None]]:
+        # A dive fills tables again and again; where that takes long the nearly perfect columns come first.
+        before = len(NEAR_TRIES) if self.tables.work > HEAVY_WORK else 1
+        for back, most in NEAR_TRIES[:before]:
+            yield lambda back=back, most=most: self._near_perfect(back, most)
+        yield self._dive
+        for back, most in NEAR_TRIES[before:]:
+            yield lambda back=back, most=most: self._near_perfect(back, most)
+        yield lambda: self._close(EFFORTS[0])
+
+    def _for_few_sheets(self) -> Iterator[Callable[[], None]]:
+        yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
+        yield lambda: self._close(EFFORTS[0])
+        if self.depth is not Depth.SHARE:
+            yield self._dive
+        for power in AREA_VALUES[1:]:
+            yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
+        yield lambda: self._greedy(TRIES)
+        yield lambda: self._take(self._whole_program())
+        yield lambda: self._close(EFFORTS[1])
 
     def _greedy(self, tries: int) -> None:
         """Piece after piece where it fits best, several times; what the sheets are comes into the pool."""
@@ -202,11 +220,12 @@ class Rounding:
 
     def _near_perfect(self, back: int, most: int) -> None:
         """For large demands: most of the mix rounded down, the rest from columns that lose next to nothing."""
-        if self.problem.limited or any(self.best.missing) or self.bound < MANY_SHEETS * max(self.problem.costs):
+        if any(self.best.missing):
             return
         self._settle_prices()
         self.tell("nearly perfect sheets")
-        columns = near_perfect(self.problem, self.tables, self.relaxed.worth, most)
+        if self._nearly is None:
+            self._nearly = near_perfect(self.problem, self.tables, self.relaxed.worth)
         left = list(self.problem.demands)
         whole = [
             (column, max(0, int(amount + 1e-6) - back))
@@ -215,20 +234,28 @@ class Rounding:
         for column, copies in whole:
             self._use(column, copies, left, [None] * len(self.problem.stocks))
         spent = sum(self.problem.costs[column.sheet] * copies for column, copies in whole)
-        columns = list({(c.sheet, c.counts): c for c in (*columns, *self.pool.columns)}.values())
+        columns = list({(c.sheet, c.counts): c for c in (*self._nearly[:most], *self.pool.columns)}.values())
+        # Any mix within the budget will do; by their losses the search finds one sooner than by their costs.
+        losses = [self._loss(column) for column in columns]
+        budget_row = len(self.problem.sizes)
         found = whole_cover(
-            [float(self.problem.costs[column.sheet]) for column in columns],
-            [column_rows(self.problem, column) for column in columns],
+            [1e-4 + 1000.0 * loss for loss in losses],
+            [column_rows(self.problem, c) | {budget_row: self.problem.costs[c.sheet]} for c in columns],
             left,
-            [],
-            good_enough=self.bound - spent,
+            [self.bound - spent],
+            good_enough=1e9,
             nodes=MIP_NODES,
-            seconds=max(0.2, min(2.5, self.seconds_left() - 1.0)),
-            ceiling=self.bound - spent,
+            seconds=max(0.2, min(2.0, self.seconds_left() - 0.5)),
         )
         if found.amounts:
             rest = [(column, n) for column, n in zip(columns, found.amounts, strict=True) if n]
             self._take(self._answer([*((c, n) for c, n in whole if n), *rest], [0] * len(left)))
+
+    def _loss(self, column: Column) -> float:
+        """The reduced cost of a column as a share of its sheet."""
+        value = sum(n * price for n, price in zip(column.counts, self.relaxed.prices, strict=True))
+        cost = lp_cost(self.problem, column.sheet)
+        return max(0.0, 1 - value / cost)
 
     def _dive(self) -> None:
         """Whole sheets one decision at a time."""
@@ -320,14 +347,19 @@ class Rounding:
                 known = self._lightest.chosen
                 how = {"stack": self.stack, "light": light, "most": most, "seconds": seconds}
                 yield self._light_answer(fewer_stacks(self.problem, self.pool, known, cost, **how), cost)
-        if self._over(light) > OVER_STRIPS and go_on():
+        many = sum(copies for _, copies in self._lightest.chosen) > 2 * self.stack
+        if many and self._over(light) > OVER_STRIPS and go_on():
             known = self.best.chosen
             strips = StripProgram(self.problem, self.tables, columns, known, light=light, stack=self.stack)
             yield self._light_answer(strips.solve(cost, STRIP_SECONDS), cost)
 
     def _over(self, light: Light) -> float:
-        """How many times the least strokes that the linear program allows the lightest answer takes."""
-        return self._lightest.strokes * self.stack / max(1.0, light.cuts)
+        """How many times the least strokes that the linear program allows the lightest answer takes.
+
+        Of a few sheets hardly anything can be stacked, so less is expected of them.
+        """
+        sheets = sum(copies for _, copies in self._lightest.chosen)
+        return self._lightest.strokes * min(self.stack, 1 + sheets / 10) / max(1.0, light.cuts)
 
     def _light_answer(self, chosen: Sequence[tuple[Column, int]] | None, cost: int) -> Answer | None:
         """The columns as an answer, remembered if it is the lightest so far that costs no more."""
@@ -468,7 +500,7 @@ class Rounding:
             [problem.stocks[s].count for s in problem.limited],
             good_enough=self.bound,
             nodes=MIP_NODES,
-            seconds=max(0.3, min(3.0, self.seconds_left())),
+            seconds=max(0.3, min(1.0 if self._many else 3.0, self.seconds_left())),
         )
         if found.amounts is None:
             return None

@@ -134,6 +134,15 @@ class PinTests(PageTests):
         page = self.post("unpin")
         self.assertNotContains(page, "pinned layout 1")
 
+    def test_pins_and_pools_follow_a_paper_that_is_renamed(self):
+        self.fit()
+        self.post("pin", Fit.objects.get().pk, paper="Telescope Brass", layout=0)
+        data = {"name": "Dome Brass", "kind": "card", "sheet": "letter", "supply": "buy", "direction": "free"}
+        data |= {"pack": "1", "colour": "#112233", "repeat": "dots"}
+        self.client.post(reverse("shelf:edit", args=[self.paper.pk]), data)
+        self.card_class.refresh_from_db()
+        self.assertEqual(list(self.card_class.pins), ["Dome Brass"])
+
     def test_a_layout_that_is_not_there_cannot_be_pinned(self):
         self.fit()
         self.assertEqual(self.post("pin", Fit.objects.get().pk, paper="Telescope Brass", layout=99).status_code, 404)

@@ -6,14 +6,17 @@ from unittest import TestCase
 
 from zester.core.fitting.closing import Lister, TooMany
 from zester.core.fitting.columns import Pool, Tables, relax
+from zester.core.fitting.diving import Dive
 from zester.core.fitting.engine import fit_paper
+from zester.core.fitting.greedy import greedy_sheets
 from zester.core.fitting.handling import fewer_stacks, light_columns, stacked_plans
 from zester.core.fitting.job import Bench
 from zester.core.fitting.knapsack import GuillotineTable, Item
-from zester.core.fitting.parts import count_cuts, count_sizes
+from zester.core.fitting.parts import count_cuts, count_sizes, slots
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import make_problem
 from zester.core.fitting.solver import least_work
+from zester.core.fitting.strips import StripProgram
 from zester.core.fitting.tests.jobs import paper, random_job
 
 
@@ -108,7 +111,7 @@ class HandlingTests(TestCase):
         light = light_columns(self.problem, self.tables, self.pool, self.relaxed.bound + 1, lambda: True)
         known = [(column, 40) for column in self.pool.columns[:before]]
         cost = sum(n for _, n in known)
-        found = fewer_stacks(self.problem, self.pool, tuple(known), cost, stack=3, light=light, seconds=2)
+        found = fewer_stacks(self.problem, self.pool, tuple(known), cost, stack=3, light=light, most=20, seconds=2)
         self.assertLess(
             sum(count_cuts(c.tree) * -(-n // 3) for c, n in found), sum(count_cuts(c.tree) * 14 for c, _ in known)
         )
@@ -122,8 +125,56 @@ class HandlingTests(TestCase):
             self.assertTrue(all(m >= d for m, d in zip(made, self.problem.demands, strict=True)))
         self.assertTrue(any(n % 3 == 0 for _, n in plans[0]))
 
+    def test_strips_give_a_plan_that_makes_everything_at_no_more_cost(self):
+        # Four layouts a sheet each, all of the same two strips: the strips are cut in stacks over all of them.
+        problem = make_problem(paper("8½ x 11", ("4¼ x 5½", 8), ("2⅛ x 5½", 16)))
+        tables, pool = Tables(problem), Pool(problem)
+        relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0)
+        known = [(column, 20) for column in pool.columns]
+        light = light_columns(problem, tables, pool, relaxed.bound, lambda: True)
+        program = StripProgram(problem, tables, pool.columns, known, light=light, stack=4)
+        found = program.solve(relaxed.bound, 2.0)
+        self.assertLessEqual(sum(copies for _, copies in found), relaxed.bound)
+        for index, demand in enumerate(problem.demands):
+            self.assertGreaterEqual(sum(copies * column.counts[index] for column, copies in found), demand)
+
     def test_the_program_prefers_full_stacks(self):
         # Two columns make one piece a copy; the second is lighter only in full stacks of three.
         work = [[1.0, 2.0, 3.0], [2.0, 2.0, 2.0]]
         found = least_work(work, [1.0, 1.0], [{0: 1}, {0: 1}], [7], [], ceiling=7.0, start=[7, 0], nodes=100, seconds=2)
         self.assertEqual(found, [1, 6])
+
+
+class DivingTests(TestCase):
+    def test_a_dive_meets_its_target_or_says_that_it_did_not(self):
+        for seed in (3, 8, 21):
+            problem = make_problem(random_job(seed).papers[0])
+            tables, pool = Tables(problem), Pool(problem)
+            relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0, early=False)
+            for target in (relaxed.bound - 1, relaxed.bound + 2):
+                dive = Dive(problem, target, lambda _demands, _most: None, lambda: True)
+                found = dive.run(relaxed, pool)
+                with self.subTest(seed=seed, target=target - relaxed.bound):
+                    if target < relaxed.bound:
+                        self.assertIsNone(found)
+                    elif found is not None:
+                        self.assertLessEqual(sum(problem.costs[c.sheet] * n for c, n in found), target)
+                        for index, demand in enumerate(problem.demands):
+                            self.assertGreaterEqual(sum(n * c.counts[index] for c, n in found), demand)
+
+
+class GreedyTests(TestCase):
+    def test_every_try_places_every_piece_once_inside_its_sheet(self):
+        sizes, demands = [(5, 3, True), (4, 4, False), (2, 7, True)], [3, 2, 4]
+        tries = list(greedy_sheets(10, 8, sizes, demands, 12))
+        self.assertEqual(len(tries), 12)
+        for trees in tries:
+            made = [sum(count_sizes(tree, 3)[k] for tree in trees) for k in range(3)]
+            self.assertEqual(made, demands)
+            for slot in (slot for tree in trees for slot in slots(tree)):
+                wide, high, turn = sizes[slot.size]
+                self.assertIn((slot.width, slot.height), [(wide, high), (high, wide)][: 1 + turn])
+            self.assertTrue(all((tree.width, tree.height) == (10, 8) for tree in trees))
+
+    def test_it_leaves_large_jobs_alone(self):
+        self.assertEqual(list(greedy_sheets(10, 8, [(1, 1, True)], [1000], 3)), [])
