@@ -32,10 +32,12 @@ class DesignerTests(BrowserTests):
         self.sign_in()
         page = self.page
         page.goto(f"{self.live_server_url}/classes/{card_class.pk}/fit/")
+        # Some twenty fits run before this page comes back; on a slow machine that takes a while.
+        page.set_default_timeout(90_000)
         page.get_by_role("button", name="Look for other plans").press("Enter")
         page.get_by_text("Free seats:").wait_for()
         self.check_accessible()
-        page.get_by_role("button", name="Take the plan Everybody’s own sheets").press("Enter")
+        page.get_by_role("button", name="Take this plan: Everybody’s own sheets").press("Enter")
         expect(page.get_by_text("the other plan is taken")).to_be_visible()
         expect(page.locator(".plans tr.here")).to_contain_text("Everybody’s own sheets")
         # What is drawn of a hidden middle is to the scale of the sheets.

@@ -116,14 +116,18 @@ class HandlingTests(TestCase):
             sum(count_cuts(c.tree) * -(-n // 3) for c, n in found), sum(count_cuts(c.tree) * 14 for c, _ in known)
         )
 
-    def test_stacked_plans_make_everything_and_mostly_in_full_stacks(self):
-        light = light_columns(self.problem, self.tables, self.pool, self.relaxed.bound + 1, lambda: True)
-        plans = list(stacked_plans(self.problem, self.tables, self.pool, light, 3, lambda: True))
+    def test_stacked_plans_make_everything_and_come_in_full_stacks(self):
+        problem = make_problem(paper("8½ x 11", ("4 x 5¼", 24), ("2⅛ x 2¾", 96)))
+        tables, pool = Tables(problem), Pool(problem)
+        relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0)
+        light = light_columns(problem, tables, pool, relaxed.bound, lambda: True)
+        plans = list(stacked_plans(problem, tables, pool, light, 3, lambda: True))
         self.assertTrue(plans)
         for plan in plans:
-            made = [sum(n * column.counts[k] for column, n in plan) for k in range(len(self.problem.sizes))]
-            self.assertTrue(all(m >= d for m, d in zip(made, self.problem.demands, strict=True)))
-        self.assertTrue(any(n % 3 == 0 for _, n in plans[0]))
+            made = [sum(n * column.counts[k] for column, n in plan) for k in range(len(problem.sizes))]
+            self.assertTrue(all(m >= d for m, d in zip(made, problem.demands, strict=True)))
+        stacked = sum(n for _, n in plans[0] if n % 3 == 0)
+        self.assertGreater(2 * stacked, sum(n for _, n in plans[0]))
 
     def test_strips_give_a_plan_that_makes_everything_at_no_more_cost(self):
         # Four layouts a sheet each, all of the same two strips: the strips are cut in stacks over all of them.
