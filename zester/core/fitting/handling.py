@@ -30,7 +30,7 @@ from zester.core.fitting.tidy import tidy
 CUT_UNITS = 1000
 LAYOUT = 0.1
 PATIENCE = (0.5, 2.0)
-MOST_STACKS = 6
+STACKS = (100, 64, 40, 24, 16, 12, 9, 7, 5, 4, 3, 2, 1)
 FULL_SHEET = 6.0
 NODES = 60
 
@@ -149,8 +149,8 @@ def _next_stacks(
 
 def _copies(most: int, stack: int) -> list[int]:
     """How many copies are tried: full stacks, many first, then fewer than one."""
-    stacks = sorted({max(1, most // stack * part // MOST_STACKS) for part in range(1, MOST_STACKS + 1)}, reverse=True)
-    return [stack * each for each in stacks if stack * each <= most] + list(range(min(stack - 1, most), 0, -1))
+    stacks = [each for each in STACKS if each * stack <= most]
+    return [stack * each for each in stacks] + list(range(min(stack - 1, most), 0, -1))
 
 
 def work_of(tree: Part, stack: int, limits: CutLimits) -> list[float]:
