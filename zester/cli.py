@@ -8,11 +8,11 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from zester.core.choices import Choice, plans
+from zester.core.choices import choice_entry, plans
 from zester.core.errors import ZesterError
 from zester.core.fitting.engine import PAPER_SECONDS, fit
 from zester.core.fitting.job import LARGEST_FILE, Job, read_job
-from zester.core.fitting.plan import money, paper_entry, write_plan
+from zester.core.fitting.plan import money, write_plan
 from zester.core.lengths import write_length
 from zester.core.questions import near, seats
 
@@ -56,22 +56,9 @@ def _fit(options: argparse.Namespace, job: Job) -> int:
 
 def _plans(options: argparse.Namespace, job: Job) -> int:
     def answer(paper) -> list[dict]:
-        return [_choice(choice, job.unit) for choice in plans(paper, job.bench, seconds=options.seconds)]
+        return [choice_entry(choice, job.unit) for choice in plans(paper, job.bench, seconds=options.seconds)]
 
     return _answer(options, job, answer)
-
-
-def _choice(choice: Choice, unit: str) -> dict:
-    return {
-        "name": choice.name,
-        "sheets": choice.sheets,
-        "cost": money(choice.cost),
-        "strokes": choice.strokes,
-        "settings": choice.settings,
-        "layouts": choice.layouts,
-        "yield": round(float(choice.used), 4),
-        "plan": paper_entry(choice.plan, unit),
-    }
 
 
 def _seats(options: argparse.Namespace, job: Job) -> int:

@@ -8,11 +8,10 @@ from decimal import Decimal
 from fractions import Fraction
 
 from zester.core.cutting.steps import cutting_steps
-from zester.core.errors import JobError
 from zester.core.fitting.check import check_paper
 from zester.core.fitting.engine import PAPER_SECONDS, fit_paper, warm_up
-from zester.core.fitting.job import Bench, Job, PaperJob
-from zester.core.fitting.plan import PaperPlan
+from zester.core.fitting.job import Bench, PaperJob
+from zester.core.fitting.plan import PaperPlan, money, paper_entry
 from zester.core.fitting.rounding import Depth
 from zester.core.fitting.summary import KeepRule, summarise
 
@@ -82,9 +81,15 @@ def _choice(name: str, paper: PaperJob, bench: Bench, tell: Callable, seconds: f
     return figures(name, paper, plan, bench)
 
 
-def paper_of(job: Job, name: str) -> PaperJob:
-    """The paper of that id; raises JobError if there is none."""
-    for paper in job.papers:
-        if paper.id == name:
-            return paper
-    raise JobError(f"there is no paper “{name}”", "paper", f"The papers are {', '.join(p.id for p in job.papers)}")
+def choice_entry(choice: Choice, unit: str) -> dict:
+    """A choice as JSON data, its plan with it."""
+    return {
+        "name": choice.name,
+        "sheets": choice.sheets,
+        "cost": money(choice.cost),
+        "strokes": choice.strokes,
+        "settings": choice.settings,
+        "layouts": choice.layouts,
+        "yield": round(float(choice.used), 4),
+        "plan": paper_entry(choice.plan, unit),
+    }

@@ -12,11 +12,11 @@ from django.db import transaction
 from django.utils import timezone
 
 from zester.classes.services import read_class
-from zester.core.choices import OWN, Choice, plans
+from zester.core.choices import OWN, choice_entry, plans
 from zester.core.errors import Cancelled, JobError
 from zester.core.fitting.check import check_plan
 from zester.core.fitting.job import Job, PaperJob, write_job
-from zester.core.fitting.plan import Plan, money, paper_entry, read_paper, write_plan
+from zester.core.fitting.plan import Plan, money, read_paper, write_plan
 from zester.core.questions import NearMiss, Step, near, seats
 from zester.fits.models import Advice, Fit
 from zester.fits.services import fingerprint, job_of, set_pool, with_plan
@@ -71,22 +71,9 @@ def _advise(advice: Advice, job: Job, paper: PaperJob) -> None:
     tell = _Teller(advice, paper.id)
     bench = job.bench
     if not paper.pins and paper.pool != "portions":
-        advice.plans[paper.id] = [_choice_entry(choice, job.unit) for choice in plans(paper, bench, tell)]
+        advice.plans[paper.id] = [choice_entry(choice, job.unit) for choice in plans(paper, bench, tell)]
     advice.seats[paper.id] = [_step_entry(step) for step in seats(paper, bench, tell).steps]
     advice.near[paper.id] = [_near_entry(miss) for miss in near(paper, bench, job.unit, tell)]
-
-
-def _choice_entry(choice: Choice, unit: str) -> dict:
-    return {
-        "name": choice.name,
-        "sheets": choice.sheets,
-        "cost": money(choice.cost),
-        "strokes": choice.strokes,
-        "settings": choice.settings,
-        "layouts": choice.layouts,
-        "used": [choice.used.numerator, choice.used.denominator],
-        "plan": paper_entry(choice.plan, unit),
-    }
 
 
 def _step_entry(step: Step) -> dict:

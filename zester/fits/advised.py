@@ -84,6 +84,6 @@ def _choice(entry: dict, first: dict, current: list[dict]) -> ShownChoice:
         entry["strokes"],
         entry["settings"],
         entry["layouts"],
-        percent(Fraction(*entry["used"])),
+        percent(Fraction(str(entry["yield"]))),
         entry["plan"]["layouts"] == current,
     )

@@ -36,9 +36,10 @@ def add_fillers(paper: PaperJob, layouts: tuple[Layout, ...], bench: Bench) -> t
         if filled is None:
             done.append(layout)
             continue
-        done.append(filled)
         if layout.copies > filled.copies:
             waiting.appendleft(replace(layout, copies=layout.copies - filled.copies))
+        # There may be room for more in some of its copies.
+        waiting.appendleft(filled)
     return tuple(done)
 
 

@@ -14,6 +14,7 @@ from zester.core.fitting.job import read_job, write_job
 from zester.core.fitting.plan import read_plan
 from zester.core.lengths import parse_length
 
+QUESTIONS = Path(__file__).parents[4] / "docs" / "examples" / "questions.json"
 EXAMPLE = {
     "zester": "fit-job/1",
     "unit": "in",
@@ -140,3 +141,37 @@ class CommandLineTests(TestCase):
         with contextlib.redirect_stderr(errors):
             self.assertEqual(main(["fit", "nowhere.json"]), 2)
         self.assertIn("nowhere.json", errors.getvalue())
+
+
+class QuestionCommandTests(TestCase):
+    """``zester plans``, ``seats`` and ``near`` on an example of the documents."""
+
+    def ask(self, question: str) -> list:
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out):
+            self.assertEqual(main([question, str(QUESTIONS)]), 0)
+        (answer,) = json.loads(out.getvalue())
+        self.assertEqual(answer["paper"], "ember dust")
+        return answer[question]
+
+    def test_plans_come_with_their_figures(self):
+        found = self.ask("plans")
+        self.assertEqual(found[0]["name"], "thriftiest")
+        for choice in found:
+            self.assertEqual(choice["sheets"], choice["plan"]["sheets"])
+            self.assertTrue(0 < choice["yield"] <= 1)
+
+    def test_seats_go_up_to_sixty_in_whole_packs_of_ten(self):
+        steps = self.ask("seats")
+        self.assertEqual(steps[-1]["people"], 60)
+        self.assertTrue(all(step["packs"] == -(-step["sheets"] // 10) for step in steps))
+
+    def test_near_misses_name_pieces_and_sides(self):
+        (miss, *_) = self.ask("near")
+        self.assertEqual((miss["pieces"], miss["side"], miss["smaller"]), (["A2"], "height", "1/8"))
+
+    def test_a_job_that_cannot_be_used_is_one_line_and_2(self):
+        errors = io.StringIO()
+        with contextlib.redirect_stderr(errors):
+            self.assertEqual(main(["seats", "/nowhere/job.json"]), 2)
+        self.assertEqual(errors.getvalue().count("\n"), 1)
