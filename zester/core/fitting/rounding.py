@@ -41,17 +41,17 @@ HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
 RESERVE = 0.5
 # How many times the least strokes a plan must take for each of the ways to find fewer to be worth its time.
-OVER_STACKS, OVER_REST, OVER_STRIPS = 1.1, 1.25, 1.45
+OVER_STACKS, OVER_REST, OVER_STRIPS = 1.08, 1.2, 1.35
 STRIP_SECONDS = 1.5
 # Columns, seconds, and from how many times the least strokes on.
-FEW_COLUMNS = ((20, 0.2, 1.08), (12, 0.3, 1.35))
-PREFIXES = (1.0, 0.6, 0.3)
+FEW_COLUMNS = ((20, 0.3, 1.06), (12, 0.3, 1.25), (40, 0.5, 1.35))
+PREFIXES = (1.0, 0.8, 0.6, 0.4, 0.2)
 # How often pieces are packed greedily.
 QUICK_TRIES, TRIES = 12, 200
 # Shares of what closing may do at the most.
 EFFORTS = (0.02, 0.1, 0.3)
 # What is taken back of the mix, and how many nearly perfect columns are added.
-NEAR_TRIES = ((1, 600), (2, 150), (1, 150), (2, 600), (1, 3000))
+NEAR_TRIES = ((0, 800), (0, 300), (1, 300), (2, 100))
 
 
 class Depth(Enum):
@@ -234,28 +234,21 @@ class Rounding:
         for column, copies in whole:
             self._use(column, copies, left, [None] * len(self.problem.stocks))
         spent = sum(self.problem.costs[column.sheet] * copies for column, copies in whole)
-        columns = list({(c.sheet, c.counts): c for c in (*self._nearly[:most], *self.pool.columns)}.values())
-        # Any mix within the budget will do; by their losses the search finds one sooner than by their costs.
-        losses = [self._loss(column) for column in columns]
-        budget_row = len(self.problem.sizes)
+        mix = [column for column, _ in whole]
+        columns = list({(c.sheet, c.counts): c for c in (*self._nearly[:most], *mix)}.values())
         found = whole_cover(
-            [1e-4 + 1000.0 * loss for loss in losses],
-            [column_rows(self.problem, c) | {budget_row: self.problem.costs[c.sheet]} for c in columns],
+            [float(self.problem.costs[column.sheet]) for column in columns],
+            [column_rows(self.problem, column) for column in columns],
             left,
-            [self.bound - spent],
-            good_enough=1e9,
+            [],
+            good_enough=self.bound - spent,
             nodes=MIP_NODES,
-            seconds=max(0.2, min(2.0, self.seconds_left() - 0.5)),
+            seconds=max(0.2, min(3.0, self.seconds_left() - 0.5)),
+            ceiling=self.bound - spent,
         )
         if found.amounts:
             rest = [(column, n) for column, n in zip(columns, found.amounts, strict=True) if n]
             self._take(self._answer([*((c, n) for c, n in whole if n), *rest], [0] * len(left)))
-
-    def _loss(self, column: Column) -> float:
-        """The reduced cost of a column as a share of its sheet."""
-        value = sum(n * price for n, price in zip(column.counts, self.relaxed.prices, strict=True))
-        cost = lp_cost(self.problem, column.sheet)
-        return max(0.0, 1 - value / cost)
 
     def _dive(self) -> None:
         """Whole sheets one decision at a time."""
@@ -359,7 +352,7 @@ class Rounding:
         Of a few sheets hardly anything can be stacked, so less is expected of them.
         """
         sheets = sum(copies for _, copies in self._lightest.chosen)
-        return self._lightest.strokes * min(self.stack, 1 + sheets / 10) / max(1.0, light.cuts)
+        return self._lightest.strokes * min(self.stack, 1 + sheets / 8) / max(1.0, light.cuts)
 
     def _light_answer(self, chosen: Sequence[tuple[Column, int]] | None, cost: int) -> Answer | None:
         """The columns as an answer, remembered if it is the lightest so far that costs no more."""
