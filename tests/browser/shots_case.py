@@ -22,6 +22,8 @@ class Shots(BrowserTests):
 
     def test_all(self):
         call_command("load_demo", verbosity=0)
+        # Other plans are looked for while the page waits.
+        self.page.set_default_timeout(240_000)
         key = CardClass.objects.get().pk
         star = Paper.objects.get(name="Star Chart").pk
         self.page.goto(self.live_server_url)

@@ -41,11 +41,11 @@ HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
 RESERVE = 0.5
 # How many times the least strokes a plan must take for each of the ways to find fewer to be worth its time.
-OVER_STACKS, OVER_REST, OVER_STRIPS = 1.08, 1.2, 1.35
+OVER_STACKS, OVER_REST, OVER_STRIPS = 1.1, 1.25, 1.4
 STRIP_SECONDS = 1.5
 # Columns, seconds, and from how many times the least strokes on.
-FEW_COLUMNS = ((20, 0.3, 1.06), (12, 0.3, 1.25), (40, 0.5, 1.35))
-PREFIXES = (1.0, 0.8, 0.6, 0.4, 0.2)
+FEW_COLUMNS = ((20, 0.2, 1.08), (12, 0.3, 1.35))
+PREFIXES = (1.0, 0.6, 0.3)
 # How often pieces are packed greedily.
 QUICK_TRIES, TRIES = 12, 200
 # Shares of what closing may do at the most.
@@ -352,7 +352,7 @@ class Rounding:
         Of a few sheets hardly anything can be stacked, so less is expected of them.
         """
         sheets = sum(copies for _, copies in self._lightest.chosen)
-        return self._lightest.strokes * min(self.stack, 1 + sheets / 8) / max(1.0, light.cuts)
+        return self._lightest.strokes * min(self.stack, 1 + sheets / 10) / max(1.0, light.cuts)
 
     def _light_answer(self, chosen: Sequence[tuple[Column, int]] | None, cost: int) -> Answer | None:
         """The columns as an answer, remembered if it is the lightest so far that costs no more."""
