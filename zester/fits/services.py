@@ -43,7 +43,12 @@ def job_of(sheet: ClassSheet) -> Job:
     card_class = sheet.card_class
     papers = shelf_papers(papers_of(card_class.owner))
     job = class_job(card_class.unit, papers, sheet.counts, _wishes(card_class))
-    check_job(job)
+    for paper in job.papers:
+        try:
+            check_job(replace(job, papers=(paper,)))
+        except JobError as error:
+            # A file's field means nothing here; the paper's name does.
+            raise JobError(error.what, paper.id, error.mend) from error
     check_pins(job)
     return job
 
@@ -152,6 +157,8 @@ def run_fit(pk: int) -> None:
         found.done = found.papers
     except Cancelled:
         found.status = Fit.Status.STOPPED
+    except JobError as error:
+        found.status, found.problem = Fit.Status.FAILED, f"This cannot be fitted: {error.text()}"
     except PlanError as error:
         log.exception("a plan failed its check")
         found.status, found.problem = Fit.Status.FAILED, f"The plan did not pass its check and is not shown ({error})."

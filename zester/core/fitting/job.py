@@ -258,8 +258,13 @@ def _check_reach(paper: PaperJob, limits: CutLimits, where: str, unit: str) -> N
             raise JobError(f"the matched pieces of “{row.id}” cannot be cut apart at this trimmer", where)
     strips = [row_strip(row, pieces) for row in paper.matched]
     for piece in (*paper.pieces, *strips):
-        if not piece.filler and not any(piece.can_be_cut(sheet, limits) for sheet in paper.sheets):
-            size = show_size(piece.width, piece.height, unit)
+        if piece.filler:
+            continue
+        size = show_size(piece.width, piece.height, unit)
+        if not any(piece.fits(sheet) for sheet in paper.sheets):
+            mend = "Mind the margins" if any(sheet.margins != NO_MARGINS for sheet in paper.sheets) else ""
+            raise JobError(f"“{piece.id}” ({size}) is larger than every sheet of {paper.id}", where, mend)
+        if not any(piece.can_be_cut(sheet, limits) for sheet in paper.sheets):
             raise JobError(f"“{piece.id}” ({size}) is too long for the trimmer's longest cut", where)
 
 

@@ -59,9 +59,20 @@ class RuleTests(PageTests):
         self.assertContains(page, "The margins leave nothing of the sheet")
         self.assertContains(page, 'value="4 1/4"')
 
+    def test_a_piece_that_the_margins_leave_no_room_for_is_named(self):
+        self.paper.margin_left = self.paper.margin_top = 4 * INCH
+        self.paper.save()
+        Card.objects.update(cut_list="Base 5½ x 8½ brass")
+        page = self.open()
+        self.assertContains(page, "“A1” (5½ × 8½ in) is larger than every sheet of Telescope Brass")
+        self.assertContains(page, "Mind the margins")
+
     def test_a_trimmer_too_short_for_a_sheet_stands_in_the_way(self):
         CardClass.objects.update(longest_cut=8 * INCH)
-        self.assertContains(self.open(), "does not reach across 8½ × 11 in")
+        page = self.open()
+        self.assertContains(page, "does not reach across 8½ × 11 in")
+        self.assertContains(page, "Telescope Brass: the trimmer")
+        self.assertNotContains(page, "sheets[0]")
 
     def test_the_trimmer_is_set_with_the_class(self):
         data = {"title": "E", "participants": 8, "ruler": "in16", "stack": 3, "keep_short": "1", "keep_long": "3"}
