@@ -12,7 +12,7 @@ rounding.py   whole numbers of sheets out of it, one way after the other:
   greedy.py     piece after piece where it fits best
   closing.py    every column that a cheaper plan could use
   diving.py     one sheet decided after the other
-handling.py   less work at the trimmer at the same cost, strips.py the same by strips
+handling.py   less work at the trimmer at the same cost
 naming.py     which slot gets which piece, rows divided, margins, the way the sheet lies
 fillers.py    pieces that come for free
 portions.py   whole sheets in equal portions

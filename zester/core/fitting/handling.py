@@ -9,7 +9,7 @@ A layout with c cuts takes c strokes for every full stack of its sheets, so the 
 2. Plans are made layout by layout, each one that can be cut in as many full stacks as possible without making more than
    is wanted (a sequential heuristic: Haessler 1971), from columns that lose little by those prices.
 3. An integer program over the most promising columns, at no more than the cost already found, has the stacks of every
-   layout as unknowns besides the copies; where much is still to be gained, one over strips follows (``strips.py``).
+   layout as unknowns besides the copies.
 
 What comes out is counted exactly (``strokes.py``) before it is preferred.
 """
@@ -32,7 +32,8 @@ LAYOUT = 0.1
 PATIENCE = (0.5, 2.0)
 STACKS = (100, 64, 40, 24, 16, 12, 9, 7, 5, 4, 3, 2, 1)
 FULL_SHEET = 6.0
-NODES = 60
+NODES = 6
+MOST_COLUMNS = 16
 
 Chosen = tuple[tuple[Column, int], ...]
 
@@ -164,10 +165,10 @@ def work_of(tree: Part, stack: int, limits: CutLimits) -> list[float]:
 
 
 def fewer_stacks(
-    problem: Problem, pool: Pool, known: Chosen, cost: int, *, stack: int, light: Light, most: int, seconds: float
+    problem: Problem, pool: Pool, known: Chosen, cost: int, *, stack: int, light: Light, seconds: float
 ) -> Chosen | None:
-    """A plan of at most ``cost`` units with few cut stacks from ``most`` columns, or None if none was found."""
-    columns = _promising(pool, known, light, most)
+    """A plan of at most ``cost`` units with few cut stacks, or None if none was found."""
+    columns = _promising(pool, known, light)
     copies = {(column.sheet, column.counts): n for column, n in known}
     found = least_work(
         [work_of(column.tree, stack, problem.limits) for column in columns],
@@ -185,9 +186,9 @@ def fewer_stacks(
     return tuple((column, n) for column, n in zip(columns, found, strict=True) if n)
 
 
-def _promising(pool: Pool, known: Chosen, light: Light, most: int) -> list[Column]:
+def _promising(pool: Pool, known: Chosen, light: Light) -> list[Column]:
     """The known plan's columns and those that lose least, each once."""
     chosen = {(column.sheet, column.counts): column for column, _ in known}
     rest = [column for column in pool.columns if (column.sheet, column.counts) not in chosen]
     rest.sort(key=lambda column: (light.loss(column), column.counts))
-    return [*chosen.values(), *rest[: max(0, most - len(chosen))]]
+    return [*chosen.values(), *rest[: max(0, MOST_COLUMNS - len(chosen))]]

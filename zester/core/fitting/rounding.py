@@ -30,7 +30,6 @@ from zester.core.fitting.handling import Light, fewer_stacks, light_columns, sta
 from zester.core.fitting.parts import renumber
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
-from zester.core.fitting.strips import StripProgram
 from zester.core.fitting.strokes import count_strokes
 from zester.core.fitting.tidy import tidy, tidy_layouts
 
@@ -41,10 +40,9 @@ HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
 RESERVE = 0.5
 # How many times the least strokes a plan must take for each of the ways to find fewer to be worth its time.
-OVER_STACKS, OVER_REST, OVER_STRIPS = 1.1, 1.25, 1.4
-STRIP_SECONDS = 1.5
-# Columns, seconds, and from how many times the least strokes on.
-FEW_COLUMNS = ((20, 0.2, 1.08), (12, 0.3, 1.35))
+OVER_STACKS, OVER_REST, OVER_PROGRAM = 1.12, 1.3, 1.15
+# An emergency brake; the program ends by its nodes.
+PROGRAM_SECONDS = 2.0
 PREFIXES = (1.0, 0.6, 0.3)
 # How often pieces are packed greedily.
 QUICK_TRIES, TRIES = 12, 200
@@ -330,21 +328,16 @@ class Rounding:
 
         self._lightest = self.best
         light = light_columns(self.problem, self.tables, self.pool, cost, go_on)
-        columns = list(self.pool.columns)
         for chosen in self._in_full_stacks(light):
             yield self._light_answer(chosen, cost)
         for chosen in stacked_plans(self.problem, self.tables, self.pool, light, self.stack, go_on):
             yield from self._with_thrifty_rest(chosen, cost, light)
-        for most, seconds, over in FEW_COLUMNS:
-            if self._over(light) > over and go_on():
-                known = self._lightest.chosen
-                how = {"stack": self.stack, "light": light, "most": most, "seconds": seconds}
-                yield self._light_answer(fewer_stacks(self.problem, self.pool, known, cost, **how), cost)
-        many = sum(copies for _, copies in self._lightest.chosen) > 2 * self.stack
-        if many and self._over(light) > OVER_STRIPS and go_on():
-            known = self.best.chosen
-            strips = StripProgram(self.problem, self.tables, columns, known, light=light, stack=self.stack)
-            yield self._light_answer(strips.solve(cost, STRIP_SECONDS), cost)
+        if self._over(light) > OVER_PROGRAM and go_on():
+            known = self._lightest.chosen
+            chosen = fewer_stacks(
+                self.problem, self.pool, known, cost, stack=self.stack, light=light, seconds=PROGRAM_SECONDS
+            )
+            yield self._light_answer(chosen, cost)
 
     def _over(self, light: Light) -> float:
         """How many times the least strokes that the linear program allows the lightest answer takes.

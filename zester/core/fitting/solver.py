@@ -136,13 +136,11 @@ def least_work(  # noqa: PLR0913 (one program, all of it named)
     start: Sequence[int],
     nodes: int,
     seconds: float,
-    heuristics: float = 0.0,
 ) -> list[int] | None:
     """Amounts of the columns that meet the demands at no more than ``ceiling`` with the least work.
 
     ``work[j]`` is the work of 1, 2, … copies of column j up to a full stack. An amount is so many full stacks and some
-    smaller ones (more than one never pays); these are the unknowns. ``start`` are amounts to begin from;
-    ``heuristics`` is the share of the effort for the search's own heuristics, which no bound on nodes holds back.
+    smaller ones (more than one never pays); these are the unknowns. ``start`` are amounts to begin from.
     """
     stack = len(work[0])
     sizes = [size for _ in columns for size in range(1, stack + 1)]
@@ -154,7 +152,8 @@ def least_work(  # noqa: PLR0913 (one program, all of it named)
     highs.setOptionValue("mip_max_nodes", nodes)
     highs.setOptionValue("time_limit", max(seconds, 0.05))
     highs.setOptionValue("mip_rel_gap", 0.01)
-    highs.setOptionValue("mip_heuristic_effort", heuristics)
+    # Heuristics inside the search would take most of the time, and are not bounded by the nodes.
+    highs.setOptionValue("mip_heuristic_effort", 0.0)
     highs.passModel(_model([each for entry in work for each in entry], all_columns, demands, limits))
     every = np.arange(len(sizes), dtype=np.int32)
     highs.addRow(-highspy.kHighsInf, ceiling + 0.5, len(sizes), every, np.array(all_costs))
