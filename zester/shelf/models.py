@@ -14,6 +14,10 @@ from zester.site.owned import Owned
 UNITS = [("in", "inches"), ("mm", "millimetres")]
 
 
+PACK_LEAST = MinValueValidator(1, "A pack holds at least %(limit_value)s sheet.")
+PACK_MOST = MaxValueValidator(10_000, "A pack holds at most %(limit_value)s sheets.")
+
+
 class Paper(Owned):
     """A paper in one sheet size. Lengths are ticks; ``on_hand`` empty means it is bought as needed."""
 
@@ -45,9 +49,7 @@ class Paper(Owned):
     price = models.DecimalField(
         max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
     )
-    pack = models.PositiveIntegerField(
-        default=1, validators=[MinValueValidator(1), MaxValueValidator(10_000)], help_text="Sheets in a pack."
-    )
+    pack = models.PositiveIntegerField(default=1, validators=[PACK_LEAST, PACK_MOST])
     colour = models.CharField(
         max_length=7, default="#e8d9b0", validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "Choose a colour.")]
     )

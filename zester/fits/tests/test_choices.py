@@ -59,6 +59,11 @@ class RuleTests(PageTests):
         self.assertContains(page, "The margins leave nothing of the sheet")
         self.assertContains(page, 'value="4 1/4"')
 
+    def test_a_pack_of_nothing_is_refused_in_plain_words(self):
+        data = {"name": "X", "kind": "card", "sheet": "letter", "supply": "buy", "direction": "free", "pack": "0"}
+        page = self.client.post(reverse("shelf:new"), data | {"colour": "#112233", "repeat": "dots"})
+        self.assertContains(page, "A pack holds at least 1 sheet.")
+
     def test_a_piece_that_the_margins_leave_no_room_for_is_named(self):
         self.paper.margin_left = self.paper.margin_top = 4 * INCH
         self.paper.save()

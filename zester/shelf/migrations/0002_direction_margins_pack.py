@@ -44,7 +44,7 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='paper',
             name='pack',
-            field=models.PositiveIntegerField(default=1, help_text='Sheets in a pack.', validators=[django.core.validators.MinValueValidator(1), django.core.validators.MaxValueValidator(10000)]),
+            field=models.PositiveIntegerField(default=1, validators=[django.core.validators.MinValueValidator(1, 'A pack holds at least %(limit_value)s sheet.'), django.core.validators.MaxValueValidator(10000, 'A pack holds at most %(limit_value)s sheets.')]),
         ),
         migrations.RunPython(carry_over, migrations.RunPython.noop),
         migrations.RemoveField(
