@@ -27,7 +27,7 @@ from zester.core.fitting.columns import Column, Pool, Relaxed, Tables, column_ro
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.greedy import greedy_sheets
 from zester.core.fitting.handling import Light, fewer_stacks, light_columns, stacked_plans
-from zester.core.fitting.parts import renumber
+from zester.core.fitting.parts import renumber, walk
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
 from zester.core.fitting.strokes import count_strokes
@@ -63,17 +63,18 @@ class Depth(Enum):
 
 @dataclass(frozen=True)
 class Answer:
-    """Whole copies of columns, what is missing of each size, the cost in units, the strokes."""
+    """Whole copies of columns, what is missing of each size, the cost in units, the strokes, the parts left over."""
 
     chosen: tuple[tuple[Column, int], ...]
     missing: tuple[int, ...]
     cost: int
     strokes: int
+    offcuts: int
 
     def rank(self) -> tuple:
-        """What is better comes first: nothing missing, cheap, few sheets, few strokes, few layouts."""
+        """What is better comes first: nothing missing, cheap, few sheets, few strokes, few offcuts, few layouts."""
         sheets = sum(copies for _, copies in self.chosen)
-        return (sum(self.missing), self.cost, sheets, self.strokes, len(self.chosen))
+        return (sum(self.missing), self.cost, sheets, self.strokes, self.offcuts, len(self.chosen))
 
 
 class Rounding:
@@ -172,7 +173,7 @@ class Rounding:
 
     def _greedy(self, tries: int) -> None:
         """Piece after piece where it fits best, several times; what the sheets are comes into the pool."""
-        if len(self.problem.stocks) > 1 or self.problem.limited:
+        if len(self.problem.stocks) > 1 or self.problem.limited or self.problem.may_run_out:
             return
         stock = self.problem.stocks[0]
         sizes = [(size.width, size.height, size.turn) for size in self.problem.sizes]
@@ -516,7 +517,9 @@ class Rounding:
             (replace(column, tree=tree), copies) for (column, copies), tree in zip(merged.values(), trees, strict=True)
         )
         cost = sum(self.problem.costs[column.sheet] * copies for column, copies in kept)
-        return Answer(kept, tuple(missing), cost, count_strokes([(c.tree, n) for c, n in kept], self.stack))
+        offcuts = sum(copies * sum(part.left_over for part in walk(column.tree)) for column, copies in kept)
+        strokes = count_strokes([(c.tree, n) for c, n in kept], self.stack)
+        return Answer(kept, tuple(missing), cost, strokes, offcuts)
 
     def _widen(self, turn: int, shaker: random.Random) -> None:
         """More columns, and the whole program again."""

@@ -15,6 +15,7 @@ from zester.core.fitting.knapsack import GuillotineTable, Item
 from zester.core.fitting.parts import count_cuts, count_sizes, slots
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import make_problem
+from zester.core.fitting.rounding import Answer
 from zester.core.fitting.solver import least_work
 from zester.core.fitting.tests.jobs import paper, random_job
 
@@ -97,6 +98,15 @@ class ClosingTests(TestCase):
         parts = [("5 x 4", 5), ("3½ x 4", 5), ("8½ x 2⅜", 5), ("3⅛ x 4⅝", 5), ("5⅜ x 4⅝", 5)]
         plan = fit_paper(paper("8½ x 11", *parts), Bench(3), lambda _: None, 8)
         self.assertEqual((plan.sheets, plan.proven), (5, True))
+
+
+class RankTests(TestCase):
+    def test_of_equal_answers_the_one_with_fewer_offcuts_is_better(self):
+        few, many = Answer((), (0,), 3, 9, 2), Answer((), (0,), 3, 9, 5)
+        self.assertLess(few.rank(), many.rank())
+        # Strokes come before offcuts, and money before strokes.
+        self.assertLess(Answer((), (0,), 3, 8, 5).rank(), few.rank())
+        self.assertLess(Answer((), (0,), 2, 20, 9).rank(), few.rank())
 
 
 class HandlingTests(TestCase):

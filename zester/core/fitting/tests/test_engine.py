@@ -6,7 +6,7 @@ from decimal import Decimal
 from unittest import TestCase
 
 import rectpack
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from ortools.sat.python import cp_model
 
@@ -168,6 +168,7 @@ class PropertyTests(TestCase):
 
     @settings(max_examples=25, deadline=None)
     @given(st.integers(0, 100_000))
+    @example(430)  # a size that fits only a sheet that is used up
     def test_any_shelf_gets_a_checked_plan(self, seed):
         wanted = random_shelf_job(seed)
         if wanted is None:
