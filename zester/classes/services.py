@@ -8,7 +8,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
 from zester.classes.models import CardClass, ClassCard
-from zester.core.cutlist.notation import Reading
+from zester.core.cutlist.pieces import Reading
 from zester.core.errors import ZesterError
 from zester.core.tally import LETTERS, CardCount, PieceCount, tally
 from zester.designs.models import Card

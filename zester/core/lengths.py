@@ -247,6 +247,14 @@ def write_length(ticks: int, unit: str) -> str:
     return f"{whole} {part}" if whole else str(part)
 
 
+def type_length(ticks: int, unit: str) -> str:
+    """The length as somebody would type it into a list: ``4¼``, ``1 9/16``, ``108.5``; 0 where it is nothing."""
+    text = write_length(ticks, unit)
+    whole, _, part = text.rpartition(" ")
+    quarter = {"1/4": "¼", "1/2": "½", "3/4": "¾"}.get(part)
+    return f"{whole}{quarter}" if quarter else text
+
+
 def millimetres(ticks: int) -> str:
     """The exact decimal of the length in millimetres, for drawings whose user unit is 1 mm."""
     return _decimal_mm(ticks) if ticks >= 0 else f"-{_decimal_mm(-ticks)}"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zester.core.cutlist.notation import CutPiece
+from zester.core.cutlist.pieces import CutPiece
 
 MOST_PARTICIPANTS = 10_000
 MOST_EACH = 100

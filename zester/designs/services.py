@@ -8,7 +8,8 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
-from zester.core.cutlist.notation import Reading, Stock, read_list, rename_paper
+from zester.core.cutlist.notation import read_list, rename_paper
+from zester.core.cutlist.pieces import Reading, Stock
 from zester.core.lengths import RULERS
 from zester.designs.models import Card
 from zester.shelf.services import papers_of, stocks

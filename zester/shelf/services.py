@@ -8,7 +8,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db.models import QuerySet
 
 from zester.core.class_job import ShelfPaper
-from zester.core.cutlist.notation import Stock
+from zester.core.cutlist.pieces import Stock
 from zester.shelf.models import Paper
 
 

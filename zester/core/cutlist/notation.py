@@ -1,20 +1,15 @@
 """Reading a cut list: one piece a line, as on paper.
 
-    [count] name  width × height  paper  [upright] [filler] [match word] [middle …] [from a middle] [score place, place]
+    Card        4¼ x 5½  side fold
+    Base        midnight dome
+    Mat         ⅛ border on base   chalk
+    2 Strips    ½ x 5¼             star chart   overhang ¼
+    Sentiment   1 x 3              chalk        bottom ½   raised     # stamp first
+    Moon        circle 2¼          brass        tilted 5 right
+    + 6 foam squares
 
-    Base        5½ x 8½     telescope brass   score 4¼
-    2 Strips    ½ x 5½      star chart
-    Sentiment   1 x 3       chalk             upright      # stamp first
-    2 Doors     1⅞ x 5      brass rays        match doors
-    Mat         4 x 5¼      chalk             middle 3 x 4
-    Moon blank  2½ x 2½     chalk             from a middle
-
-The count is 1 if none is written. A paper may be shortened as long as only one fits. Score places count from the left
-or upper edge along the piece's longer side; ``across`` (along the width) or ``down`` (along the height) says
-otherwise. ``upright`` keeps the piece from being turned on the sheet. Pieces of one paper with the same word after
-``match`` are cut side by side in the order of the list (``below``: one below the other). ``middle`` is a part that
-another layer hides, in the centre or ``at`` so far from the left and upper edge; shapes marked ``from a middle`` may be
-taken out of it. A ``filler`` is cut only where it costs nothing. What follows ``#`` is a remark.
+docs/cut-list.md says what may be written. The count is 1 if none is written. A paper may be shortened as long as only
+one fits. Nothing here raises for what is typed: a wrong line carries its error.
 """
 
 from __future__ import annotations
@@ -22,104 +17,426 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
+from zester.core.cards.folds import Folded, base_of, fold_of, scores_for
+from zester.core.cards.layers import support_of
+from zester.core.cutlist.lines import Written, take_apart
+from zester.core.cutlist.pieces import (
+    CENTRED,
+    FACE_WORDS,
+    FOLDS,
+    NO_EDGES,
+    Bit,
+    Border,
+    CardLine,
+    CutPiece,
+    Edges,
+    Known,
+    Outline,
+    Place,
+    Reading,
+    Score,
+    Stock,
+    Tool,
+)
 from zester.core.errors import CutListError, LengthError
 from zester.core.fitting.job import Window
-from zester.core.lengths import LENGTH, SIXTEENTHS, SIZE, Ruler, parse_length, parse_size, plain, show_size, with_unit
+from zester.core.lengths import (
+    LENGTH,
+    SIXTEENTHS,
+    SIZE,
+    TICKS_PER_INCH,
+    Ruler,
+    parse_length,
+    parse_size,
+    plain,
+    show_size,
+    with_unit,
+)
 
 MOST_LINES = 200
 MOST_OF_ONE = 500
 LONGEST_LINE = 200
+DIE_MARGIN = TICKS_PER_INCH // 8
+FOAM = TICKS_PER_INCH // 16
 
-
-@dataclass(frozen=True)
-class Stock:
-    """A paper as the cut list knows it: its key, its name, its sheet in ticks, how its pieces may lie."""
-
-    key: str
-    name: str
-    width: int
-    height: int
-    direction: str = "free"
-
-
-@dataclass(frozen=True)
-class Score:
-    """Score lines across a piece: ``axis`` "x" counts from its left edge, "y" from its upper edge; places in ticks."""
-
-    axis: str
-    places: tuple[int, ...]
-
-
-@dataclass(frozen=True)
-class CutPiece:
-    """One line of a cut list: ticks as the piece stands on the upright card.
-
-    ``match`` is the word of the row or, if ``below``, the column it is cut in; ``middle`` its hidden middle.
-    """
-
-    number: int
-    count: int
-    name: str
-    width: int
-    height: int
-    paper: str
-    turn: bool = True
-    score: Score | None = None
-    upright: bool = False
-    filler: bool = False
-    match: str = ""
-    below: bool = False
-    middle: Window | None = None
-    from_middle: bool = False
-
-
-@dataclass(frozen=True)
-class Reading:
-    """What became of one line: a piece, or an error, or neither for an empty line or a remark."""
-
-    line: int
-    text: str
-    piece: CutPiece | None = None
-    error: CutListError | None = None
-
-
-_SIZE = re.compile(SIZE, re.IGNORECASE)
 _ONE_LENGTH = re.compile(LENGTH, re.IGNORECASE)
 _COUNT = re.compile(r"(?P<count>-?\d+)\s*(?:x(?=\s|$)\s*|of\s+)?(?=\D|$)", re.IGNORECASE)
-_SCORE = re.compile(r"\bscored?\b(?:\s+at\b)?(?P<rest>.*)$", re.IGNORECASE)
-_UPRIGHT = re.compile(r"\bupright\b", re.IGNORECASE)
-_FILLER = re.compile(r"\bfillers?\b", re.IGNORECASE)
-_FROM_MIDDLE = re.compile(r"\bfrom\s+(?:a\s+)?middles?\b", re.IGNORECASE)
-_MIDDLE = re.compile(
-    rf"\bmiddle\s+(?P<size>{SIZE})(?:\s*\bat\s+(?P<x>{LENGTH})\s*(?:,|and)\s*(?P<y>{LENGTH}))?",
-    re.IGNORECASE,
-)
-_MATCH = re.compile(r"\bmatch(?:ed)?(?:\s+(?P<word>(?!below\b)\w+))?(?P<below>\s+below)?", re.IGNORECASE)
 _AXIS = re.compile(r"\b(?P<axis>across|down)\b", re.IGNORECASE)
 _AXES = {"across": "x", "down": "y"}
+_FOLD_WORDS = r"side[ -]?fold|top[ -]?fold|gate[ -]?fold|tri-?[ -]?fold|accordion|no[ -]?folds?|flat"
+_CARD = re.compile(
+    rf"card\b:?\s*(?P<size>{SIZE})?\s*,?\s*(?P<fold>{_FOLD_WORDS})?\s*,?\s*(?P<pocket>(?:with\s+)?(?:a\s+)?pocket)?",
+    re.IGNORECASE,
+)
+_BIT = re.compile(
+    rf"\+\s*(?:(?P<length>{LENGTH})(?=\s)|(?P<count>\d+)\s*(?:x\s+|of\s+)?)?\s*(?P<name>.*)", re.IGNORECASE
+)
+_HAS_UNIT = re.compile(r"(?:in|inch|inches|mm|cm|\")\.?\s*$|/", re.IGNORECASE)
+_ONLY = re.compile(r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)\s*$", re.IGNORECASE)
 
 
-def read_list(text: str, stocks: Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> list[Reading]:
+@dataclass
+class _Sofar:
+    """What the lines above one have said."""
+
+    known: Known
+    ruler: Ruler
+    pieces: list[CutPiece] = field(default_factory=list)
+    card: CardLine | None = None
+
+    @property
+    def folded(self) -> Folded | None:
+        """The card as far as it is written."""
+        return fold_of(base_of(self.pieces), self.card)
+
+    def names(self) -> dict[str, str]:
+        """What a piece may be on, as it may be written, and what that means; the latest of a name counts."""
+        meant = dict(FACE_WORDS)
+        for piece in self.pieces:
+            on = "=front" if piece.role == "base" else f"#{piece.number}"
+            for words in (piece.name.casefold(), str(piece.number)):
+                meant[words] = on
+        return meant
+
+
+def read_list(text: str, known: Known | Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> list[Reading]:
     """Read a whole cut list; one Reading a line, pieces numbered from 1 in the order they stand.
 
     Never raises for what is written: a wrong line carries its error, and keeps its number free, so that mending it
     does not rename the pieces below. A line too many is an error on that line.
     """
+    sofar = _Sofar(known if isinstance(known, Known) else Known(tuple(known)), ruler)
     readings, number = [], 0
     for index, line in enumerate(text.splitlines()):
         try:
             if index >= MOST_LINES:
                 raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
-            piece = read_line(line, number + 1, stocks, ruler)
+            reading = _read(index, line, number + 1, sofar)
         except (LengthError, CutListError) as error:
             number += 1
-            readings.append(Reading(index, line, error=CutListError(error.what, mend=error.mend)))
+            reading = Reading(index, line, error=CutListError(error.what, mend=error.mend))
         else:
-            number += piece is not None
-            readings.append(Reading(index, line, piece))
+            number += reading.piece is not None
+        readings.append(reading)
     return _checked_matches(readings)
+
+
+def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
+    words = plain(line).split("#")[0].strip()
+    if not words:
+        return Reading(index, line)
+    if len(words) > LONGEST_LINE:
+        raise CutListError(f"A line holds {LONGEST_LINE} letters", mend="Put remarks in a line of their own, after #")
+    if words.startswith("+"):
+        return Reading(index, line, bit=_bit(words, sofar.ruler))
+    card = _card_line(words, sofar)
+    if card:
+        sofar.card = card
+        return Reading(index, line, card=card)
+    piece, written = _piece(line, number, sofar)
+    sofar.pieces.append(piece)
+    return Reading(index, line, piece, written=written)
+
+
+def read_line(line: str, number: int, known: Known | Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> CutPiece | None:
+    """Read one line by itself; None for an empty line or a remark. Raises CutListError or LengthError."""
+    sofar = _Sofar(known if isinstance(known, Known) else Known(tuple(known)), ruler)
+    return _read(0, line, number, sofar).piece
+
+
+def _card_line(words: str, sofar: _Sofar) -> CardLine | None:
+    """The card's own line; None if the line is a piece that happens to be called “Card …”."""
+    found = _CARD.match(words)
+    if not found or not (found["size"] or found["fold"] or found["pocket"]):
+        return None
+    if found.end() < len(words):
+        rest = words[found.end() :].strip(" ,")
+        if found["size"] and not found["fold"] and "fold" in rest.split():
+            raise CutListError(f"“{rest}” is no fold", mend=f"Write {', '.join(list(FOLDS.values())[:4])} or no fold")
+        return None
+    width, height = parse_size(found["size"], sofar.ruler) if found["size"] else (None, None)
+    spelled = re.sub(r"[\s-]", "", (found["fold"] or "").casefold())
+    keys = {"sidefold": "side", "topfold": "top", "gatefold": "gate", "trifold": "tri", "accordion": "accordion"}
+    default = "none" if found["pocket"] else "side"
+    fold = keys.get(spelled, "none") if spelled else default
+    return CardLine(width, height, fold, bool(found["pocket"]))
+
+
+def _bit(words: str, ruler: Ruler) -> Bit:
+    found = _BIT.fullmatch(words)
+    name = found["name"].strip(" ,")
+    only = _ONLY.search(name)
+    name = name[: only.start()].strip(" ,") if only else name
+    version = only["version"].casefold() if only else ""
+    if not any(char.isalpha() for char in name):
+        raise CutListError("What is it?", mend="Write it like: + 6 foam squares, or + 12 in ribbon")
+    length, count = found["length"], found["count"]
+    # “12 in ribbon” is a length, “6 foam squares” a number: it has a unit or a fraction, or it has none.
+    if length and _HAS_UNIT.search(length):
+        return Bit(name, length=parse_length(length, ruler), only=version)
+    if length and not length.isdigit():
+        raise CutListError(f"“{length}” of what measure?", mend="Write a unit after a length: + 12 in ribbon")
+    count = int(length or count or 1)
+    if not 1 <= count <= MOST_OF_ONE:
+        raise CutListError(f"{count} for one card is not possible", mend=f"Write 1 to {MOST_OF_ONE}")
+    return Bit(name, count, only=version)
+
+
+def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
+    names = sofar.names()
+    sized = sofar.card is not None and sofar.card.width is not None
+    written = take_apart(line, sofar.known, tuple(names), base_without_size=sized)
+    if not written.how:
+        _no_size(written, line)
+    _no_minus(written)
+    count, name = _count_and_name(written.plain[written.head[0] : written.head[1]])
+    stock = _stock(written, sofar.known.stocks)
+    tool = next((tool for tool in sofar.known.tools if tool.name.casefold() == written.tool.casefold()), None)
+    upright = bool(written.rule("upright")) or stock.direction == "upright"
+    piece = CutPiece(
+        number,
+        count,
+        name,
+        0,
+        0,
+        stock.key,
+        stock.direction == "free" and not upright,
+        upright=upright,
+        filler=bool(written.rule("filler")),
+        from_middle=bool(written.rule("from_middle")),
+        tool=tool.name if tool else "",
+        note=written.note,
+        preparations=_preparations(written, tool),
+        in_class=bool(written.rule("in_class")),
+        place=_place(written, names, sofar.ruler),
+        **_words(written),
+    )
+    piece = replace(
+        piece, role=_role(written, name, bool(written.rule("shape")) or written.how == "round" or bool(tool))
+    )
+    piece = _sized(piece, written, tool, sofar)
+    _check_rules(piece, bool(written.rule("match")))
+    _check_fits(piece, stock, sofar.ruler)
+    return piece, written
+
+
+def _words(written: Written) -> dict:
+    """The rules that are words only."""
+    match, side, only = written.rule("match"), written.rule("side"), written.rule("only")
+    letter = (side["side"] or "b").lower() if side else "a"
+    return {
+        "match": (match["word"] or "").casefold() if match else "",
+        "below": bool(match and match["below"]),
+        "side": letter,
+        "only": only["version"].casefold() if only else "",
+    }
+
+
+def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) -> CutPiece:
+    """The piece with its size and everything that is measured on it."""
+    ruler = sofar.ruler
+    shape = _shape(written, tool, ruler)
+    border = score = None
+    if written.how == "size":
+        width, height = parse_size(written.found.group(), ruler)
+    elif written.how == "base":
+        width, height, score = scores_for(sofar.card)
+    elif written.how == "round":
+        side = parse_length(written.found["length"], ruler)
+        shape = Outline(written.found["shape"].lower(), side, side)
+        width = height = side + 2 * DIE_MARGIN
+    elif written.how == "tool":
+        width, height = shape.width + 2 * DIE_MARGIN, shape.height + 2 * DIE_MARGIN
+    else:
+        width, height, border = _by_border(piece, written, sofar)
+    if shape and not shape.width:
+        shape = _filled(shape, width, height)
+    if shape and (shape.width > width or shape.height > height):
+        raise CutListError(
+            f"The {shape.kind}, {show_size(shape.width, shape.height, ruler.unit)}, is larger than its piece",
+            mend=f"The piece is {show_size(width, height, ruler.unit)}; a die wants about ⅛ in round the shape",
+        )
+    overhang = _overhang(written.rule("overhang"), width, height, ruler)
+    width += overhang.left + overhang.right
+    height += overhang.top + overhang.bottom
+    raised = written.rule("raised")
+    return replace(
+        piece,
+        width=width,
+        height=height,
+        border=border,
+        shape=shape,
+        overhang=overhang,
+        score=_score(written.rule("score"), width, height, ruler) or score,
+        middle=_middle(written.rule("middle"), width, height, ruler),
+        window=_window(written.rule("window"), width, height, ruler),
+        raised=(parse_length(raised["length"], ruler) if raised["length"] else FOAM) if raised else 0,
+    )
+
+
+def _by_border(piece: CutPiece, written: Written, sofar: _Sofar) -> tuple[int, int, Border]:
+    width = parse_length(written.found["border"], sofar.ruler)
+    folded = sofar.folded
+    if folded is None:
+        raise CutListError("A border on what?", mend="Write the base above, or the card: card 4¼ x 5½ side fold")
+    on = piece.place.on
+    face, under = support_of(piece, sofar.pieces, folded)
+    if under:
+        room = under.shown_width, under.shown_height
+        what = under.name
+    else:
+        found = folded.face(face) or folded.faces["front"]
+        room, what = (found.width, found.height), found.name
+    wide, high = (side - 2 * width for side in room)
+    if wide <= 0 or high <= 0:
+        raise CutListError(
+            f"A border of {with_unit(width, sofar.ruler.unit)} leaves nothing of the {what}",
+            mend=f"It is {show_size(*room, sofar.ruler.unit)}",
+        )
+    return wide, high, Border(width, on or (f"#{under.number}" if under else face))
+
+
+def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
+    place = CENTRED
+    if written.on:
+        place = replace(place, on=_target(written.on, names))
+    elif written.border_on:
+        # A border round a face is measured to its own edges, whatever lies on it.
+        meant = names[written.border_on]
+        place = replace(place, on=meant if meant.startswith(("#", "=")) else f"={meant}")
+    for found in written.rules.get("place", []):
+        edge = (found["flush"] or found["edge"]).lower()
+        length = 0 if found["flush"] or found["length"] == "0" else parse_length(found["length"], ruler)
+        if getattr(place, edge) is not None:
+            raise CutListError(f"{edge.capitalize()} is said twice", mend="Say it once")
+        place = replace(place, **{edge: length})
+    tilt = written.rule("tilt")
+    if tilt:
+        degrees = re.sub(r"\s*1/2", ".5", tilt["degrees"].replace(",", "."))
+        tenths = int(float(degrees) * 10)
+        place = replace(place, tilt=-tenths if (tilt["way"] or "").lower() == "left" else tenths)
+    return place
+
+
+def _target(words: str, names: dict[str, str]) -> str:
+    """What ``on …`` means: a face, a piece above by its name, its beginning, its number or its handle."""
+    for spelled in (words, words.rstrip("s"), f"{words}s", re.sub(r"^[a-z](?=\d+$)", "", words)):
+        if spelled in names:
+            return names[spelled]
+    near = {meant for name, meant in names.items() if name.startswith(words)}
+    if len(near) == 1:
+        return near.pop()
+    raise CutListError(
+        f"Nothing above is called “{words}”", mend="Name a piece written above, or front, inside, doors, middle, back"
+    )
+
+
+def _role(written: Written, name: str, shaped: bool) -> str:
+    said = written.rule("role")
+    if said:
+        return said["role"].lower()
+    words = [word.rstrip("s") for word in name.casefold().split()]
+    for role, signs in _ROLE_SIGNS.items():
+        if any(word in signs for word in words):
+            return role
+    if "inside" in words:
+        return "inside panel"
+    return "shape" if shaped else "other"
+
+
+_ROLE_SIGNS = {
+    "base": {"base", "cardbase"},
+    "band": {"band", "belly"},
+    "strip": {"strip", "border", "stripe"},
+    "mat": {"mat", "frame", "backing"},
+    "panel": {"panel", "liner"},
+    "topper": {"topper"},
+    "shape": {"blank", "circle", "oval", "scallop", "banner", "shape"},
+}
+
+
+def _preparations(written: Written, tool: Tool | None) -> tuple[str, ...]:
+    done = [found["how"].lower() for found in written.rules.get("preparation", [])]
+    if tool:
+        done.append({"die": "die-cut", "punch": "punched", "folder": "embossed"}[tool.kind])
+    spelled = {"emb": "embossed", "die": "die-cut", "pun": "punched", "sta": "stamped"}
+    return tuple(dict.fromkeys(spelled[how[:3]] for how in done))
+
+
+def _shape(written: Written, tool: Tool | None, ruler: Ruler) -> Outline | None:
+    """The outline a line asks for; without a width it fills its piece."""
+    if tool and tool.sizes and tool.kind != "folder":
+        number = written.tool_number or 1
+        if number > len(tool.sizes) or (not written.tool_number and len(tool.sizes) > 1):
+            raise CutListError(
+                f"{tool.name} has the numbers 1 to {len(tool.sizes)}", mend=f"Write one of them: {tool.name} 1"
+            )
+        return Outline(tool.shape, *tool.sizes[number - 1])
+    said = written.rule("shape")
+    if not said:
+        return None
+    kind = said["shape"].lower()
+    if not said["size"]:
+        return Outline(kind, 0, 0)
+    return Outline(kind, *_one_or_two(said["size"], ruler))
+
+
+def _one_or_two(text: str, ruler: Ruler) -> tuple[int, int]:
+    """``2¼`` both ways, or a whole size."""
+    if re.fullmatch(SIZE, plain(text).strip(), re.IGNORECASE):
+        return parse_size(text, ruler)
+    side = parse_length(text, ruler)
+    return side, side
+
+
+def _filled(shape: Outline, width: int, height: int) -> Outline:
+    """A shape as large as its piece; round ones as large as fits."""
+    if shape.kind in ("circle", "square", "scallop"):
+        side = min(width, height)
+        return replace(shape, width=side, height=side)
+    return replace(shape, width=width, height=height)
+
+
+def _overhang(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Edges:
+    """So much longer at both ends of the longer side, or at the edges that are named."""
+    if not found:
+        return NO_EDGES
+    length = parse_length(found["length"], ruler)
+    edges = re.findall(r"left|right|top|bottom|all", found["edges"].lower())
+    if "all" in edges:
+        edges = ["left", "right", "top", "bottom"]
+    if not edges:
+        edges = ["left", "right"] if width >= height else ["top", "bottom"]
+    return Edges(**dict.fromkeys(edges, length))
+
+
+def _inner(found: re.Match, size: tuple[int, int], room: tuple[int, int], what: str, ruler: Ruler) -> tuple[int, int]:
+    """The left and upper edge of a part inside a piece; in the centre unless it is said."""
+    x = parse_length(found["x"], ruler) if found["x"] else (room[0] - size[0]) // 2
+    y = parse_length(found["y"], ruler) if found["y"] else (room[1] - size[1]) // 2
+    if x < 0 or y < 0 or x + size[0] > room[0] or y + size[1] > room[1]:
+        raise CutListError(
+            f"The {what}, {show_size(*size, ruler.unit)}, reaches beyond the piece",
+            mend=f"The piece is {show_size(*room, ruler.unit)}; leave a rim for the glue",
+        )
+    return x, y
+
+
+def _middle(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Window | None:
+    if not found:
+        return None
+    size = parse_size(found["size"], ruler)
+    return Window(*_inner(found, size, (width, height), "middle", ruler), *size)
+
+
+def _window(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Outline | None:
+    if not found:
+        return None
+    size = _one_or_two(found["size"], ruler)
+    x, y = _inner(found, size, (width, height), "window", ruler)
+    return Outline((found["shape"] or "rectangle").lower(), *size, x, y)
 
 
 def _checked_matches(readings: list[Reading]) -> list[Reading]:
@@ -149,68 +466,6 @@ def _checked_match(reading: Reading, groups: dict[str, list[CutPiece]]) -> Readi
     return Reading(reading.line, reading.text, error=error) if error else reading
 
 
-def read_line(line: str, number: int, stocks: Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> CutPiece | None:
-    """Read one line; None for an empty line or a remark. Raises CutListError or LengthError."""
-    words = plain(line).split("#")[0].strip()
-    if not words:
-        return None
-    if len(words) > LONGEST_LINE:
-        raise CutListError(f"A line holds {LONGEST_LINE} letters", mend="Put remarks in a line of their own, after #")
-    size_at = _find_size(words, line)
-    head, tail = words[: size_at.start()], words[size_at.end() :]
-    count, name = _count_and_name(head)
-    width, height = parse_size(size_at.group(), ruler)
-    tail, rules = _take_rules(tail)
-    stock = find_stock(_tidy(tail), stocks)
-    upright = bool(rules["upright"]) or stock.direction == "upright"
-    match, middle = rules["match"], rules["middle"]
-    piece = CutPiece(
-        number,
-        count,
-        name,
-        width,
-        height,
-        stock.key,
-        stock.direction == "free" and not upright,
-        _score(rules["score"], width, height, ruler),
-        upright,
-        bool(rules["filler"]),
-        (match["word"] or "").casefold() if match else "",
-        bool(match and match["below"]),
-        _middle(middle, width, height, ruler) if middle else None,
-        bool(rules["from_middle"]),
-    )
-    _check_rules(piece, bool(match))
-    _check_fits(piece, stock, ruler)
-    return piece
-
-
-_RULES = {"from_middle": _FROM_MIDDLE, "middle": _MIDDLE, "match": _MATCH, "filler": _FILLER, "upright": _UPRIGHT}
-
-
-def _take_rules(tail: str) -> tuple[str, dict]:
-    """The text without the rules written in it, and what they say: matches, and the text of the score."""
-    rules: dict = {}
-    for name, pattern in _RULES.items():
-        rules[name] = pattern.search(tail)
-        if rules[name]:
-            tail = tail[: rules[name].start()] + " " + tail[rules[name].end() :]
-    tail, rules["score"] = _take(_SCORE, tail)
-    return tail, rules
-
-
-def _middle(found: re.Match, width: int, height: int, ruler: Ruler) -> Window:
-    wide, high = parse_size(found["size"], ruler)
-    x = parse_length(found["x"], ruler) if found["x"] else (width - wide) // 2
-    y = parse_length(found["y"], ruler) if found["y"] else (height - high) // 2
-    if x < 0 or y < 0 or x + wide > width or y + high > height:
-        raise CutListError(
-            f"The middle, {show_size(wide, high, ruler.unit)}, reaches beyond the piece",
-            mend=f"The piece is {show_size(width, height, ruler.unit)}; leave a rim for the glue",
-        )
-    return Window(x, y, wide, high)
-
-
 def _check_rules(piece: CutPiece, matched: bool) -> None:
     if matched and not piece.match:
         raise CutListError("Matched with what?", mend="Write one word for all that belongs together: match doors")
@@ -220,16 +475,18 @@ def _check_rules(piece: CutPiece, matched: bool) -> None:
         raise CutListError("A matched piece cannot have or come out of a middle", mend="Take away match or middle")
 
 
-def _find_size(words: str, line: str) -> re.Match:
-    found = _SIZE.search(words)
-    if not found:
-        if _ONE_LENGTH.search(words):
-            raise CutListError("No size found", mend="A size is width × height, like 4 x 5¼, after the piece's name")
-        raise CutListError(f"“{line.strip()}” has no size", mend="Write name, size and paper, like: Mat 4 x 5¼ brass")
-    before = words[: found.start()]
-    if before.rstrip().endswith("-") and not before.rstrip(" -"):
+def _no_size(written: Written, line: str) -> None:
+    if _ONE_LENGTH.search(written.plain):
+        raise CutListError("No size found", mend="A size is width × height, like 4 x 5¼, after the piece's name")
+    if re.match(r"\s*base\b", written.plain, re.IGNORECASE):
+        raise CutListError("The base has no size", mend="Write it, or write the card above it: card 4¼ x 5½ side fold")
+    raise CutListError(f"“{line.strip()}” has no size", mend="Write name, size and paper, like: Mat 4 x 5¼ brass")
+
+
+def _no_minus(written: Written) -> None:
+    before = written.plain[: written.size[0]]
+    if written.how == "size" and before.rstrip().endswith("-") and not before.rstrip(" -"):
         raise CutListError("The size is less than nothing", mend="Take the minus sign away")
-    return found
 
 
 def _count_and_name(head: str) -> tuple[int, str]:
@@ -245,17 +502,12 @@ def _count_and_name(head: str) -> tuple[int, str]:
     return count, name
 
 
-def _take(pattern: re.Pattern, text: str) -> tuple[str, str | None]:
-    """The text without what the pattern finds, and what it found (its ``rest`` group if it has one)."""
-    found = pattern.search(text)
-    if not found:
-        return text, None
-    return text[: found.start()] + " " + text[found.end() :], found.groupdict().get("rest", found.group())
-
-
-def _tidy(text: str) -> str:
-    text = re.sub(r"^(?:\s|[,:;-])*(?:(?:on|from|of|in)\s+)?", "", text.strip(), flags=re.IGNORECASE)
-    return re.sub(r"\s+", " ", text).strip(" ,:;-")
+def _stock(written: Written, stocks: Sequence[Stock]) -> Stock:
+    """The paper of a line; what is left over beside its whole name is an error, not a remark."""
+    stock = find_stock(written.paper_words, stocks)
+    if written.left_over:
+        raise CutListError(f"“{written.left_over}” is not understood", mend="A remark comes last, after #")
+    return stock
 
 
 def find_stock(words: str, stocks: Sequence[Stock]) -> Stock:
@@ -297,9 +549,10 @@ def _offer(stocks: Sequence[Stock], lead: str) -> str:
     return f"{lead}: {', '.join(stock.name for stock in stocks[:4])}" if stocks else "Put a paper on the shelf first"
 
 
-def _score(text: str | None, width: int, height: int, ruler: Ruler) -> Score | None:
-    if text is None:
+def _score(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Score | None:
+    if found is None:
         return None
+    text = found["rest"]
     axis_word = _AXIS.search(text)
     axis = _AXES[axis_word["axis"].lower()] if axis_word else ("y" if height > width else "x")
     text = _AXIS.sub(" ", text)
@@ -329,21 +582,11 @@ def _check_fits(piece: CutPiece, stock: Stock, ruler: Ruler) -> None:
         )
 
 
-def rename_paper(text: str, key: str, new_name: str, stocks: Sequence[Stock], ruler: Ruler) -> str:
+def rename_paper(text: str, key: str, new_name: str, known: Known | Sequence[Stock], ruler: Ruler) -> str:
     """The list with the paper called by its new name on every line that means it; other lines untouched."""
     lines = text.split("\n")
-    for reading in read_list(text, stocks, ruler):
+    for reading in read_list(text, known, ruler):
         if reading.piece and reading.piece.paper == key:
-            lines[reading.line] = _with_paper(reading.text, new_name)
+            start, end = (reading.written.places[at] for at in reading.written.paper)
+            lines[reading.line] = reading.text[:start] + new_name + reading.text[end:]
     return "\n".join(lines)
-
-
-def _with_paper(line: str, new_name: str) -> str:
-    written, _, remark = line.partition("#")
-    words = plain(written)
-    tail = words[_SIZE.search(words).end() :]
-    old = _tidy(_take_rules(tail)[0])
-    at = written.casefold().rfind(old.casefold())
-    if at < 0:
-        return line
-    return written[:at] + new_name + written[at + len(old) :] + (f"#{remark}" if remark else "")

@@ -3,7 +3,7 @@
 from unittest import TestCase
 
 from zester.core.class_job import ShelfPaper, Wishes, class_job
-from zester.core.cutlist.notation import CutPiece
+from zester.core.cutlist.pieces import CutPiece
 from zester.core.errors import JobError
 from zester.core.tally import CardCount, tally
 

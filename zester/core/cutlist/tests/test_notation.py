@@ -5,7 +5,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zester.core.cutlist.notation import Score, Stock, read_line, read_list, rename_paper
+from zester.core.cutlist.notation import read_line, read_list, rename_paper
+from zester.core.cutlist.pieces import Score, Stock
 from zester.core.errors import CutListError, ZesterError
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_PER_MM
 

@@ -1,0 +1,1 @@
+"""What a card is: folds, layers, outlines, drawings, checks."""

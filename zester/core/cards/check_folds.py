@@ -1,0 +1,184 @@
+"""Checks of the base: score lines, doors, pocket, band, and whether it folds to the size that was meant."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from zester.core.cards.folds import Folded, scores_for
+from zester.core.cards.layers import wrap_of
+from zester.core.cards.study import Finding, Mend, Study
+from zester.core.cutlist.edit import with_rule
+from zester.core.cutlist.pieces import FOLDS, CutPiece, Score
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
+from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH
+
+SHORT_FRONT = TICKS_PER_INCH // 2
+DOOR_GAP = TICKS_PER_INCH // 16
+GLUE = TICKS_PER_INCH // 4
+OVERLAP, LEAST_OVERLAP, EASE = TICKS_PER_INCH // 2, TICKS_PER_INCH // 4, TICKS_PER_INCH // 8
+LOOSE = TICKS_PER_INCH * 2
+
+
+def check_folds(study: Study) -> Iterator[Finding]:
+    """What is wrong with the base and what goes round it."""
+    folded, base = study.folded, study.base
+    if folded is None or base is None:
+        return
+    meant = list(_as_meant(study, folded, base))
+    yield from meant
+    if not meant:
+        yield from {"side": _halves, "top": _halves, "gate": _doors}.get(folded.fold, _nothing)(study, folded, base)
+    yield from _pocket(study, folded, base)
+    for piece in study.pieces:
+        if piece.role == "band":
+            yield from _band(study, folded, piece)
+
+
+def _nothing(*_) -> Iterator[Finding]:
+    return iter(())
+
+
+def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
+    """The base against the card's own line."""
+    card = study.card
+    if card is None:
+        return
+    if card.fold != folded.fold:
+        found = "has no score line" if folded.fold == "none" else f"is scored for a {FOLDS[folded.fold]}"
+        what = f"The card is a {FOLDS[card.fold]}, its base {found}"
+        mends = _rescore(study, base, scores_for(card)[2]) if card.width and _same_base(card, folded) else ()
+        yield Finding("folds", what, "", study.line(base), mends=mends)
+    elif card.width and (card.width, card.height) != (folded.width, folded.height):
+        width, height, score = scores_for(card)
+        mends = ()
+        if study.on_marks(width, height) and not card.pocket:
+            text = study.make_it(base, width, height)[0].text
+            mends = (
+                Mend(f"Make the base {study.size(width, height)}", study.line(base), _with_score(text, score, study)),
+            )
+        what = f"The base folds to {study.size(folded.width, folded.height)}"
+        why = f"the card is {study.size(card.width, card.height)}"
+        yield Finding("folds", what, why, study.line(base), mends=mends)
+
+
+def _same_base(card, folded: Folded) -> bool:
+    return scores_for(card)[:2] == (folded.open_width, folded.open_height)
+
+
+def _words(score: Score, study: Study) -> str:
+    places = ", ".join(type_length(place, study.unit) for place in score.places)
+    return f"score {'across' if score.axis == 'x' else 'down'} {places}"
+
+
+def _with_score(text: str, score: Score | None, study: Study) -> str:
+    """A line whose score is written anew; its text is split at the word, which no other part of it holds."""
+    head, sign, note = text.partition("#")
+    lower = head.casefold()
+    at = lower.rfind(" score")
+    kept = head if at < 0 else head[:at]
+    said = f"  {_words(score, study)}" if score else ""
+    return f"{kept.rstrip()}{said}" + (f"  #{note}" if sign else "")
+
+
+def _rescore(study: Study, base: CutPiece, score: Score | None) -> tuple[Mend, ...]:
+    if score is None or not study.on_marks(*score.places):
+        return ()
+    text = with_rule(study.reading(base).written, "score", _words(score, study))
+    places = " and ".join(study.length(place) for place in score.places)
+    return study.rewrite(base, f"Score it at {places}", text)
+
+
+def _halves(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
+    score = folded.score
+    whole = folded.open_width if score.axis == "x" else folded.open_height - folded.pocket
+    at = score.places[0]
+    off = abs(2 * at - whole)
+    if not off:
+        return
+    grave = off <= SHORT_FRONT
+    what = "The score line does not halve the base" if grave else "The front is shorter than the back"
+    if not grave and 2 * at > whole:
+        what = "The front is longer than the back"
+    why = f"{study.length(whole)} in two is {study.length(whole // 2)}; it is scored at {study.length(at)}"
+    mends = _rescore(study, base, Score(score.axis, (whole // 2,))) if grave and not folded.pocket else ()
+    yield Finding("folds", what, why, study.line(base), grave=grave, mends=mends)
+
+
+def _doors(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
+    first, second = folded.score.places
+    width = folded.open_width
+    left, middle, right = first, second - first, width - second
+    gap = middle - left - right
+    if 0 <= gap <= DOOR_GAP:
+        return
+    what = f"The doors overlap by {study.length(-gap)}" if gap < 0 else f"The doors leave {study.length(gap)} open"
+    why = f"{study.length(left)} + {study.length(right)} over a middle of {study.length(middle)}"
+    quarter = width // 4
+    mends = _rescore(study, base, Score("x", (quarter, width - quarter))) if width % 4 == 0 else ()
+    yield Finding("folds", what, why, study.line(base), mends=mends)
+
+
+def _pocket(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
+    """A gift card stands in the pocket by at least half its height, and between the two glued sides."""
+    if not folded.pocket:
+        return
+    inner = folded.faces["pocket"].width - 2 * GLUE
+    if inner < ID1_WIDTH:
+        yield Finding(
+            "folds",
+            "The pocket is too narrow for a gift card",
+            f"{study.length(folded.faces['pocket'].width)} less {study.length(GLUE)} glued at each side; "
+            "a gift card is 85.6 mm wide (ISO/IEC 7810 ID-1)",
+            study.line(base),
+        )
+    if 2 * folded.pocket < ID1_HEIGHT:
+        least = study.rounded_up(ID1_HEIGHT // 2)
+        yield Finding(
+            "folds",
+            "The pocket is too shallow for a gift card",
+            f"{study.length(folded.pocket)} deep; a gift card is 53.98 mm high (ISO/IEC 7810 ID-1) and falls out of "
+            f"less than half of it, {study.length(least)}",
+            study.line(base),
+        )
+
+
+def band_sum(study: Study, folded: Folded, piece: CutPiece) -> tuple[int, str]:
+    """The length a band wants, and its sum in words."""
+    wrap = wrap_of(piece, folded)
+    side = folded.width if wrap.across else folded.height
+    thick = study.rounded_up(study.thickness.ticks)
+    wanted = study.rounded_up(2 * side + 2 * thick + OVERLAP + EASE)
+    parts = [f"2 × {study.length(side)} round the card"]
+    parts.append(f"2 × {study.length(thick)} for its thickness")
+    ease, overlap = (study.length(_on_unit(part, study)) for part in (EASE, OVERLAP))
+    return wanted, f"{' + '.join(parts)} + {overlap} to glue + {ease} to slide = {study.length(wanted)}"
+
+
+def _on_unit(ticks: int, study: Study) -> int:
+    return study.rounded_up(ticks) if study.unit == "mm" else ticks
+
+
+def _band(study: Study, folded: Folded, piece: CutPiece) -> Iterator[Finding]:
+    wrap = wrap_of(piece, folded)
+    side = folded.width if wrap.across else folded.height
+    wanted, words = band_sum(study, folded, piece)
+    round_it = 2 * side + 2 * study.thickness.ticks
+    size = (wanted, piece.height) if piece.width >= piece.height else (piece.width, wanted)
+    mends = study.make_it(piece, *size)
+    line = study.line(piece)
+    if wrap.length < round_it + LEAST_OVERLAP:
+        yield Finding("folds", f"{piece.name} is too short to go round the card", words, line, mends=mends)
+    elif wrap.length < round_it + LEAST_OVERLAP + EASE:
+        yield Finding("folds", f"{piece.name} is too tight to slide off", words, line, mends=mends)
+    elif wrap.length > wanted + LOOSE:
+        yield Finding("folds", f"{piece.name} is longer than it needs to be", words, line, grave=False, mends=mends)
+
+
+def pocket_words(study: Study) -> str:
+    """How a gift card sits in the pocket; empty without one."""
+    folded = study.folded
+    if not folded or not folded.pocket:
+        return ""
+    out = max(0, ID1_HEIGHT - folded.pocket)
+    stands = f"a gift card stands {out / TICKS_PER_MM:.0f} mm out of it" if out else "a gift card goes in whole"
+    return f"{study.length(folded.pocket)} deep: {stands}"

@@ -1,0 +1,223 @@
+"""Checks of what lies on what: too large, hanging over, borders uneven or too thin, strips cut exact, text covered."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from zester.core.cards.layers import Placed
+from zester.core.cards.study import Finding, Mend, Study
+from zester.core.cutlist.edit import with_place, with_rule
+from zester.core.cutlist.pieces import NO_EDGES
+from zester.core.lengths import TICKS_PER_INCH, type_length
+
+WITH_BORDERS = ("mat", "panel", "inside panel")
+WIDE_BORDER = TICKS_PER_INCH // 2
+SLIP = TICKS_PER_INCH // 8
+WORDS = {"sentiment", "greeting", "words", "text", "message"}
+
+
+@dataclass(frozen=True)
+class _Sitting:
+    """A placed piece and what it sits on: the box of its paper or shape, the host's box, the four distances."""
+
+    placed: Placed
+    host: tuple[int, int, int, int]
+    on: str
+    width: int
+    height: int
+    left: int
+    top: int
+    right: int
+    bottom: int
+
+    @property
+    def room(self) -> tuple[int, int]:
+        return self.host[2] - self.host[0], self.host[3] - self.host[1]
+
+
+def check_layers(study: Study) -> Iterator[Finding]:
+    """One finding a line and kind: copies of a piece are not told of twice."""
+    seen = set()
+    for placed in study.placed:
+        # What is glued to a band may be wider than the band.
+        if placed.piece.role == "band" or placed.face.key == "around":
+            continue
+        sitting = _sitting(placed, study)
+        for finding in _of(sitting, study):
+            if (finding.line, finding.group) not in seen:
+                seen.add((finding.line, finding.group))
+                yield finding
+    yield from _covered_words(study)
+
+
+def _sitting(placed: Placed, study: Study) -> _Sitting:
+    under = study.placed[placed.under] if placed.under is not None else None
+    host = under or placed.face
+    box = host.x, host.y, host.x + host.width, host.y + host.height
+    shape = placed.piece.shape
+    left, top, right, bottom = placed.box
+    width, height = placed.width, placed.height
+    if shape and not placed.tilt:
+        width, height = shape.width, shape.height
+        left, top = placed.x + (placed.width - width) // 2, placed.y + (placed.height - height) // 2
+        right, bottom = left + width, top + height
+    on = under.piece.name.lower() if under else placed.face.name
+    return _Sitting(placed, box, on, width, height, left - box[0], top - box[1], box[2] - right, box[3] - bottom)
+
+
+def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
+    piece = sitting.placed.piece
+    if sitting.width > sitting.room[0] or sitting.height > sitting.room[1]:
+        yield _too_large(sitting, study)
+    elif min(sitting.left, sitting.top, sitting.right, sitting.bottom) < 0:
+        yield _hangs_over(sitting, study)
+    elif not sitting.placed.tilt:
+        if piece.role == "strip" and piece.paper in study.stocks:
+            yield from _cut_exact(sitting, study)
+        yield from _borders(sitting, study)
+
+
+def _too_large(sitting: _Sitting, study: Study) -> Finding:
+    piece, (wide, high) = sitting.placed.piece, sitting.room
+    what = f"{piece.name} is larger than the {sitting.on} it sits on"
+    why = f"{study.size(sitting.width, sitting.height)} on {study.size(wide, high)}"
+    mends: tuple[Mend, ...] = ()
+    if piece.role == "strip":
+        mends = _trimmed(sitting, study)
+    elif not piece.shape:
+        border = 2 * study.usual_border
+        mends = study.make_it(piece, wide - border, high - border)
+    return Finding("layers", what, why, study.line(piece), mends=mends)
+
+
+def _trimmed(sitting: _Sitting, study: Study) -> tuple[Mend, ...]:
+    """Say of a strip that is longer than what it sits on that the rest is trimmed off."""
+    piece, (wide, high) = sitting.placed.piece, sitting.room
+    over = (sitting.width - wide) if sitting.width > wide else (sitting.height - high)
+    size = (wide, piece.shown_height) if sitting.width > wide else (piece.shown_width, high)
+    if piece.overhang != NO_EDGES:
+        return study.make_it(piece, *size)
+    if over % 2 or not study.on_marks(over // 2, *size):
+        return ()
+    reading = study.reading(piece)
+    sized = study.make_it(piece, *size)[0].text
+    head, sign, note = sized.partition("#")
+    edges = "left right" if sitting.width > wide else "top bottom"
+    rule = f"overhang {type_length(over // 2, study.unit)} {edges}"
+    text = f"{head.rstrip()}  {rule}" + (f"  #{note}" if sign else "")
+    return (Mend("Say that the rest is trimmed flush", reading.line, text),)
+
+
+def _hangs_over(sitting: _Sitting, study: Study) -> Finding:
+    piece = sitting.placed.piece
+    over = -min(sitting.left, sitting.top, sitting.right, sitting.bottom)
+    edge = ("left", "top", "right", "bottom")[(sitting.left, sitting.top, sitting.right, sitting.bottom).index(-over)]
+    reading = study.reading(piece)
+    mends = study.rewrite(piece, "Centre it", with_place(reading.written, {}, study.unit))
+    what = f"{piece.name} hangs over the {edge} edge of the {sitting.on}"
+    why = f"by {study.length(over)}" if not sitting.placed.tilt else "because it is tilted"
+    return Finding("layers", what, why, reading.line, grave=not sitting.placed.tilt, mends=mends)
+
+
+def _cut_exact(sitting: _Sitting, study: Study) -> Iterator[Finding]:
+    piece = sitting.placed.piece
+    across = piece.width >= piece.height
+    length, room = (piece.width, sitting.room[0]) if across else (piece.height, sitting.room[1])
+    if length != room or piece.overhang.left or piece.overhang.top:
+        return
+    reading = study.reading(piece)
+    more = study.usual_border
+    text = with_rule(reading.written, "overhang", f"overhang {type_length(more, study.unit)}")
+    mends = study.rewrite(piece, f"Cut it {study.length(more)} longer at each end", text)
+    yield Finding(
+        "strips",
+        f"{piece.name} runs from edge to edge and is cut exact",
+        f"A strip {study.length(study.thinnest_border)} too short cannot be mended; one cut long is trimmed flush "
+        "after gluing",
+        reading.line,
+        grave=False,
+        mends=mends,
+    )
+
+
+def _borders(sitting: _Sitting, study: Study) -> Iterator[Finding]:
+    piece = sitting.placed.piece
+    borders = sitting.left, sitting.top, sitting.right, sitting.bottom
+    if piece.role in WITH_BORDERS and any(0 < border < study.thinnest_border for border in borders):
+        yield _thin(sitting, study)
+        return
+    place = piece.place
+    placed_across = place.left is not None or place.right is not None or place.fold is not None
+    placed_down = place.top is not None or place.bottom is not None
+    if placed_across and 0 < abs(sitting.left - sitting.right) <= SLIP:
+        yield _off_centre(sitting, study, "left", "right", sitting.left, sitting.right)
+    elif placed_down and 0 < abs(sitting.top - sitting.bottom) <= SLIP:
+        yield _off_centre(sitting, study, "above", "below", sitting.top, sitting.bottom)
+    elif piece.role in WITH_BORDERS and not placed_across and not placed_down and piece.count == 1:
+        yield from _two_borders(sitting, study)
+
+
+def _thin(sitting: _Sitting, study: Study) -> Finding:
+    piece, (wide, high) = sitting.placed.piece, sitting.room
+    thinnest = min(b for b in (sitting.left, sitting.top, sitting.right, sitting.bottom) if b > 0)
+    width = min(piece.shown_width, wide - 2 * study.thinnest_border) if sitting.left or sitting.right else wide
+    height = min(piece.shown_height, high - 2 * study.thinnest_border) if sitting.top or sitting.bottom else high
+    what = f"A border of {piece.name} is too thin to be seen"
+    why = f"{study.length(thinnest)}; {study.length(study.thinnest_border)} is the least that shows"
+    return Finding("borders", what, why, study.line(piece), mends=study.make_it(piece, width, height))
+
+
+def _off_centre(sitting: _Sitting, study: Study, near: str, far: str, first: int, second: int) -> Finding:
+    piece = sitting.placed.piece
+    reading = study.reading(piece)
+    edges = ("left", "right", "fold") if near == "left" else ("top", "bottom")
+    kept = {
+        edge: getattr(piece.place, edge)
+        for edge in ("left", "top", "right", "bottom", "fold")
+        if edge not in edges and getattr(piece.place, edge) is not None
+    }
+    mends = study.rewrite(piece, "Centre it", with_place(reading.written, kept, study.unit))
+    what = f"{piece.name} sits a little off the middle"
+    why = f"{study.length(first) if first else 'nothing'} {near}, {study.length(second) if second else 'nothing'} {far}"
+    return Finding("borders", what, why, reading.line, grave=False, mends=mends)
+
+
+def _two_borders(sitting: _Sitting, study: Study) -> Iterator[Finding]:
+    """A centred mat with one border at its sides and another above and below, both narrow: was one meant?"""
+    sides, ends = sitting.left, sitting.top
+    if not (0 < sides <= WIDE_BORDER and 0 < ends <= WIDE_BORDER and 0 < abs(sides - ends) <= 2 * SLIP):
+        return
+    piece, (wide, high) = sitting.placed.piece, sitting.room
+    mends = tuple(
+        mend for border in sorted((sides, ends)) for mend in study.make_it(piece, wide - 2 * border, high - 2 * border)
+    )
+    what = f"{piece.name} has uneven borders on the {sitting.on}"
+    why = f"{study.length(sides)} left and right, {study.length(ends)} above and below"
+    yield Finding("borders", what, why, study.line(piece), mends=mends)
+
+
+def _covered_words(study: Study) -> Iterator[Finding]:
+    """Words that a later layer on the same face lies over."""
+    told = set()
+    for k, words in enumerate(study.placed):
+        if not WORDS & set(words.piece.name.casefold().split()) or words.piece.number in told:
+            continue
+        over = next((later for later in study.placed[k + 1 :] if _lies_over(later, words)), None)
+        if over:
+            told.add(words.piece.number)
+            yield Finding(
+                "layers",
+                f"{over.piece.name} lies over {words.piece.name}",
+                "what is written there is covered; move one of them, or write it further down the list",
+                study.line(over.piece),
+                grave=False,
+            )
+
+
+def _lies_over(later: Placed, words: Placed) -> bool:
+    if later.piece.number == words.piece.number or later.face.key != words.face.key or later.face.key == "around":
+        return False
+    left, top, right, bottom = later.box
+    other = words.box
+    return left < other[2] and other[0] < right and top < other[3] and other[1] < bottom

@@ -1,0 +1,168 @@
+"""Checks of the papers: sides they have not, patterns lying on their side, matched strips, sizes that yield more."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from zester.core.cards.layers import wrap_of
+from zester.core.cards.study import Finding, Mend, Study
+from zester.core.cards.yields import from_sheet, nearest_with_more
+from zester.core.cutlist.edit import with_rule, with_size
+from zester.core.cutlist.pieces import CutPiece, Stock, Tool
+from zester.core.lengths import TICKS_PER_INCH
+
+ON_ITS_SIDE = 450
+DIE_MARGIN = TICKS_PER_INCH // 16
+
+
+def check_papers(study: Study) -> Iterator[Finding]:
+    """What a piece and its paper do not agree on."""
+    for piece in study.pieces:
+        stock = study.stocks.get(piece.paper)
+        if stock:
+            yield from _side(study, piece, stock)
+            yield from _one_way(study, piece, stock)
+            yield from _yield(study, piece, stock)
+        yield from _tool(study, piece)
+    yield from _matched(study)
+
+
+def _side(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
+    if piece.side == "b" and not stock.two_sided:
+        text = with_rule(study.reading(piece).written, "side", "")
+        mends = study.rewrite(piece, "Take side A", text)
+        yield Finding(
+            "papers",
+            f"{stock.name} has no side B",
+            "it is on the shelf as printed on one side",
+            study.line(piece),
+            mends=mends,
+        )
+
+
+def _one_way(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
+    if stock.direction == "free" and not piece.upright:
+        return
+    written, why, mends = study.reading(piece).written, "", ()
+    if abs(piece.place.tilt) >= ON_ITS_SIDE:
+        why = "it is tilted so far"
+        mends = study.rewrite(piece, "Stand it upright", with_rule(written, "tilt", ""))
+    elif piece.role == "band" and study.folded and wrap_of(piece, study.folded).turned:
+        why = "the band goes round the other way than it is written"
+        turned = with_size(written, piece.shown_height, piece.shown_width, study.unit)
+        mends = (Mend("Write it as it lies on the card", study.line(piece), turned),)
+    elif _upside_down(study, piece) and stock.direction == "upright":
+        why = (
+            "that half of the open card is upside down while the card is closed; it is upright when the card lies open"
+        )
+        yield Finding("papers", f"{piece.name} hangs on the inside of the front", why, study.line(piece), grave=False)
+        return
+    if why:
+        yield Finding("papers", f"The pattern of {piece.name} lies on its side", why, study.line(piece), mends=mends)
+
+
+def _upside_down(study: Study, piece: CutPiece) -> bool:
+    return any(placed.piece is piece and placed.face.upside_down for placed in study.placed)
+
+
+def _yield(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
+    """A size just too large: so little smaller, so many more."""
+    if (
+        piece.match
+        or piece.filler
+        or piece.from_middle
+        or piece.role == "base"
+        or piece.overhang.left
+        or piece.overhang.top
+    ):
+        return
+    more = nearest_with_more(piece, stock, study.step)
+    now = from_sheet(piece, stock)
+    if not more or more.count < now + max(1, now // 4):
+        return
+    off, side = (
+        (piece.width - more.width, "narrower") if more.width < piece.width else (piece.height - more.height, "shorter")
+    )
+    what = f"{piece.name} cut {study.length(off)} {side} gives {more.count} from a sheet in place of {now}"
+    why = f"{study.size(more.width, more.height)} from {stock.name}, {study.size(stock.width, stock.height)}"
+    yield Finding(
+        "yield", what, why, study.line(piece), grave=False, mends=study.make_it(piece, more.width, more.height)
+    )
+
+
+def _tool(study: Study, piece: CutPiece) -> Iterator[Finding]:
+    tool = next((tool for tool in study.known.tools if tool.name == piece.tool), None)
+    if tool is None:
+        return
+    if tool.kind == "folder" and tool.largest and not _goes_in(piece, tool):
+        yield Finding(
+            "papers",
+            f"{piece.name} is too large for {tool.name}",
+            f"{study.size(piece.width, piece.height)}; the folder takes {study.size(*tool.largest)}",
+            study.line(piece),
+        )
+    if tool.kind == "punch" and tool.reach and piece.shape:
+        yield from _reach(study, piece, tool)
+
+
+def _goes_in(piece: CutPiece, tool: Tool) -> bool:
+    return max(piece.width, piece.height) <= max(tool.largest) and min(piece.width, piece.height) <= min(tool.largest)
+
+
+def _reach(study: Study, piece: CutPiece, tool: Tool) -> Iterator[Finding]:
+    """A punch reaches the far side of its shape from the nearest edge of the blank."""
+    margin = min(piece.width - piece.shape.width, piece.height - piece.shape.height) // 2
+    far = margin + min(piece.shape.width, piece.shape.height)
+    if far <= tool.reach:
+        return
+    cut = study.rounded_up(2 * (far - tool.reach))
+    sized = min(piece.width, piece.height) - cut
+    across = piece.width <= piece.height
+    size = (sized, piece.height) if across else (piece.width, sized)
+    fits = size[0] >= piece.shape.width and size[1] >= piece.shape.height
+    yield Finding(
+        "papers",
+        f"{tool.name} does not reach the middle of {piece.name}",
+        f"it reaches {study.length(tool.reach)} in from an edge; here it would have to reach {study.length(far)}",
+        study.line(piece),
+        mends=study.make_it(piece, *size) if fits else (),
+    )
+
+
+def _matched(study: Study) -> Iterator[Finding]:
+    """Matched pieces come from one strip, which has to fit on the sheet."""
+    groups: dict[str, list[CutPiece]] = {}
+    for piece in study.pieces:
+        if piece.match:
+            groups.setdefault(piece.match, []).append(piece)
+    for word, pieces in groups.items():
+        stock = study.stocks.get(pieces[0].paper)
+        if not stock:
+            continue
+        yield from _strip_fits(study, word, pieces, stock)
+        yield from _runs_on(study, word, pieces)
+
+
+def _strip_fits(study: Study, word: str, pieces: list[CutPiece], stock: Stock) -> Iterator[Finding]:
+    below = pieces[0].below
+    sides = [piece.height if below else piece.width for piece in pieces for _ in range(piece.count)]
+    strip = (pieces[0].width, sum(sides)) if below else (sum(sides), pieces[0].height)
+    ways = [strip, strip[::-1]] if pieces[0].turn else [strip]
+    if not any(width <= stock.width and height <= stock.height for width, height in ways):
+        total = " + ".join(study.length(side) for side in sides)
+        what = f"The pieces matched as “{word}” do not fit side by side on a sheet"
+        why = (
+            f"{total} = {study.length(sum(sides))}; a sheet of {stock.name} is {study.size(stock.width, stock.height)}"
+        )
+        yield Finding("papers", what, why, study.line(pieces[0]))
+
+
+def _runs_on(study: Study, word: str, pieces: list[CutPiece]) -> Iterator[Finding]:
+    """Matched pieces that stand beside each other on the card stand at one height, or the pattern does not run on."""
+    numbers = {piece.number for piece in pieces}
+    placed = [each for each in study.placed if each.piece.number in numbers]
+    if len(placed) < 2 or len({each.face.closed for each in placed}) > 1 or pieces[0].below:
+        return
+    if len({each.y for each in placed}) > 1:
+        what = f"The pieces matched as “{word}” do not stand at one height"
+        yield Finding("papers", what, "the pattern does not run on across them", study.line(pieces[-1]), grave=False)

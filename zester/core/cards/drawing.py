@@ -1,0 +1,330 @@
+"""The drawings of a card, in ticks: closed, open, lying flat, and with its layers apart.
+
+Nothing here knows of SVG but the outlines' paths; templates draw what a view holds at one millimetre a user unit.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from zester.core.cards.folds import Folded
+from zester.core.cards.layers import Placed
+from zester.core.cards.outlines import path_of
+from zester.core.cutlist.pieces import CutPiece
+from zester.core.lengths import TICKS_PER_MM, show_length, with_unit
+
+MARGIN = 4 * TICKS_PER_MM
+RULER_ROOM = 16 * TICKS_PER_MM
+GAP = 20 * TICKS_PER_MM
+LABEL_ROOM = 42 * TICKS_PER_MM
+# How a sheet lying on the table is drawn in the view with the layers apart: its height shortened and slanted.
+SLANT, SHORTENED = 45, 50
+
+
+@dataclass(frozen=True)
+class Line:
+    """A straight line; ``kind`` is score, seam or fold."""
+
+    kind: str
+    x1: int
+    y1: int
+    x2: int
+    y2: int
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A measured distance: from ``x1, y1`` to ``x2, y2``, its text beside its middle."""
+
+    x1: int
+    y1: int
+    x2: int
+    y2: int
+    text: str
+
+    @property
+    def upwards(self) -> bool:
+        """Whether it stands, with its text turned."""
+        return self.x1 == self.x2
+
+    @property
+    def middle(self) -> tuple[int, int]:
+        """Where the text goes."""
+        return (self.x1 + self.x2) // 2, (self.y1 + self.y2) // 2
+
+    @property
+    def ends(self) -> tuple[tuple[int, int, int, int], ...]:
+        """The two short strokes at its ends."""
+        tick = TICKS_PER_MM
+        if self.upwards:
+            return tuple((self.x1 - tick, y, self.x1 + tick, y) for y in (self.y1, self.y2))
+        return tuple((x, self.y1 - tick, x, self.y1 + tick) for x in (self.x1, self.x2))
+
+
+@dataclass(frozen=True)
+class Layer:
+    """Something of paper to draw at ``x, y``: a path in its own millimetres, turned about its middle.
+
+    ``number`` is its piece's (None for the bare base's faces), ``run`` how far its pattern has run on from the piece
+    it is matched to, so that ``path`` starts there. ``lift`` is the foam under it. ``borders`` are measured to what
+    it sits on, in the view's own ticks.
+    """
+
+    number: int | None
+    name: str
+    paper: str
+    side: str
+    x: int
+    y: int
+    width: int
+    height: int
+    path: str
+    run: tuple[int, int] = (0, 0)
+    tilt: int = 0
+    lift: int = 0
+    copy: int = 0
+    borders: tuple[Measure, ...] = ()
+    movable: bool = False
+
+    @property
+    def turn(self) -> str:
+        """Degrees for a rotation."""
+        return f"{self.tilt / 10:g}"
+
+    @property
+    def start(self) -> tuple[int, int]:
+        """Where the group of the layer begins."""
+        return self.x - self.run[0], self.y - self.run[1]
+
+
+@dataclass(frozen=True)
+class Plane:
+    """In the view of layers apart: what lies at one height. ``at`` is where its upper left corner is drawn."""
+
+    layers: tuple[Layer, ...]
+    at: tuple[int, int]
+    label: str
+    label_at: tuple[int, int]
+
+
+@dataclass(frozen=True)
+class View:
+    """One drawing: from ``left, top``, so wide and high, with all there is to draw in painting order."""
+
+    key: str
+    name: str
+    left: int
+    top: int
+    width: int
+    height: int
+    layers: tuple[Layer, ...] = ()
+    lines: tuple[Line, ...] = ()
+    measures: tuple[Measure, ...] = ()
+    planes: tuple[Plane, ...] = ()
+
+
+def draw_card(pieces: Sequence[CutPiece], folded: Folded, placed: Sequence[Placed], unit: str) -> list[View]:
+    """All drawings of a card: front, inside (unless it has none), back if something is on it, flat, layers apart."""
+    base = next((piece for piece in pieces if piece.number == folded.base), None)
+    runs = _runs(pieces)
+    drawn = [_layer(each, placed, runs, unit) for each in placed]
+    views = [_front(folded, base, placed, drawn)]
+    if folded.fold != "none":
+        views.append(_inside(folded, base, placed, drawn))
+    if any(each.face.key == "back" for each in placed):
+        views.append(_back(folded, base, placed, drawn))
+    if base:
+        views.append(_flat(folded, base, unit))
+    if placed:
+        views.append(_apart(folded, base, placed, drawn))
+    return views
+
+
+def _runs(pieces: Sequence[CutPiece]) -> dict[tuple[int, int], tuple[int, int]]:
+    """For each copy of a matched piece how far along its row or column it begins."""
+    runs, ends = {}, {}
+    for piece in pieces:
+        for copy in range(piece.count if piece.match else 0):
+            at = ends.get(piece.match, 0)
+            runs[piece.number, copy] = (0, at) if piece.below else (at, 0)
+            ends[piece.match] = at + (piece.height if piece.below else piece.width)
+    return runs
+
+
+def _layer(each: Placed, placed: Sequence[Placed], runs: dict, unit: str) -> Layer:
+    piece = each.piece
+    run = runs.get((piece.number, each.copy), (0, 0))
+    return Layer(
+        piece.number,
+        piece.name,
+        piece.paper,
+        piece.side,
+        each.x,
+        each.y,
+        each.width,
+        each.height,
+        _path(each, run),
+        run,
+        each.tilt,
+        each.lift,
+        each.copy,
+        _borders(each, placed, unit) if not each.tilt else (),
+        piece.role != "band",
+    )
+
+
+def _path(each: Placed, run: tuple[int, int]) -> str:
+    """The piece's outline, or its shape's in the middle of it; a window goes through."""
+    piece, (x, y) = each.piece, run
+    if piece.shape:
+        shape = piece.shape
+        x, y = x + (each.width - shape.width) // 2, y + (each.height - shape.height) // 2
+        path = path_of(shape.kind, shape.width, shape.height, x, y)
+    else:
+        path = path_of("rectangle", each.width, each.height, x, y)
+    if piece.window:
+        hole = piece.window
+        path += path_of(hole.kind, hole.width, hole.height, run[0] + hole.x, run[1] + hole.y)
+    return path
+
+
+def _borders(each: Placed, placed: Sequence[Placed], unit: str) -> tuple[Measure, ...]:
+    """The distances to the four edges of what it sits on, where they are more than nothing."""
+    host = placed[each.under] if each.under is not None else each.face
+    middle_x, middle_y = each.x + each.width // 2, each.y + each.height // 2
+    ends = (
+        (host.x, middle_y, each.x, middle_y),
+        (each.x + each.width, middle_y, host.x + host.width, middle_y),
+        (middle_x, host.y, middle_x, each.y),
+        (middle_x, each.y + each.height, middle_x, host.y + host.height),
+    )
+    return tuple(
+        Measure(x1, y1, x2, y2, show_length(x2 - x1 + y2 - y1, unit)) for x1, y1, x2, y2 in ends if x2 > x1 or y2 > y1
+    )
+
+
+def _bare(base: CutPiece | None, name: str, x: int, y: int, width: int, height: int) -> Layer:
+    """A part of the base, as a layer; without a base a white card."""
+    path = path_of("rectangle", width, height)
+    number = base.number if base else None
+    side = base.side if base else "a"
+    return Layer(number, name, base.paper if base else "", side, x, y, width, height, path)
+
+
+def _other_side(layer: Layer) -> Layer:
+    return replace(layer, side="b" if layer.side == "a" else "a")
+
+
+def _front(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
+    faces = folded.faces
+    doors = [faces[key] for key in ("left door", "right door") if key in faces]
+    sheets = doors or [faces["front"]]
+    layers = [_bare(base, face.name, face.x, face.y, face.width, face.height) for face in sheets]
+    if "pocket" in faces and faces["pocket"].closed:
+        pocket = faces["pocket"]
+        layers.append(_other_side(_bare(base, "pocket", pocket.x, pocket.y, pocket.width, pocket.height)))
+    shown = [k for k, each in enumerate(placed) if each.face.closed and each.face.key != "back"]
+    # What goes round the card lies over all else, whatever the order of the list.
+    shown.sort(key=lambda k: placed[k].face.key == "around")
+    layers += [drawn[k] for k in shown]
+    return _view("front", "Front, closed", folded.width, folded.height, layers)
+
+
+def _inside(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
+    height = folded.open_height - folded.pocket
+    layers = [_other_side(_bare(base, "inside", 0, 0, folded.open_width, height))]
+    behind = [k for k, each in enumerate(placed) if not each.face.closed and each.face.key != "pocket"]
+    layers += [drawn[k] for k in behind]
+    pocket = folded.faces.get("pocket")
+    if pocket and not pocket.closed:
+        layers.append(_bare(base, "pocket", pocket.x, pocket.y, pocket.width, pocket.height))
+        layers += [drawn[k] for k, each in enumerate(placed) if each.face.key == "pocket"]
+    lines = _scores("fold", folded, height)
+    return _view("inside", "Inside, open", folded.open_width, height, layers, lines)
+
+
+def _back(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
+    back = folded.faces["back"]
+    layers = [_bare(base, "back", 0, 0, back.width, back.height)]
+    layers += [drawn[k] for k, each in enumerate(placed) if each.face.key == "back"]
+    return _view("back", "Back", back.width, back.height, layers)
+
+
+def _view(key: str, name: str, width: int, height: int, layers: Sequence[Layer], lines: Sequence[Line] = ()) -> View:
+    """A view with a margin all round, wide enough for what hangs over."""
+    left = min([0, *(layer.x for layer in layers)]) - MARGIN
+    top = min([0, *(layer.y for layer in layers)]) - MARGIN
+    right = max([width, *(layer.x + layer.width for layer in layers)]) + MARGIN
+    bottom = max([height, *(layer.y + layer.height for layer in layers)]) + MARGIN
+    return View(key, name, left, top, right - left, bottom - top, tuple(layers), tuple(lines))
+
+
+def _scores(kind: str, folded: Folded, height: int) -> list[Line]:
+    score, width = folded.score, folded.open_width
+    if not score:
+        return []
+    if score.axis == "x":
+        return [Line(kind, at, 0, at, height) for at in score.places]
+    return [Line(kind, 0, at, width, at) for at in score.places]
+
+
+def _flat(folded: Folded, base: CutPiece, unit: str) -> View:
+    """The base inside up, its score lines, and every distance between edges and score lines."""
+    width, height = folded.open_width, folded.open_height
+    lines = _scores("score", folded, height)
+    if folded.pocket:
+        lines.append(Line("score", 0, height - folded.pocket, width, height - folded.pocket))
+    across = sorted({0, width, *(line.x1 for line in lines if line.x1 == line.x2)})
+    down = sorted({0, height, *(line.y1 for line in lines if line.y1 == line.y2)})
+    near, far = RULER_ROOM // 3, RULER_ROOM * 3 // 4
+    measures = [Measure(a, -near, b, -near, show_length(b - a, unit)) for a, b in itertools.pairwise(across)]
+    measures += [Measure(-near, a, -near, b, show_length(b - a, unit)) for a, b in itertools.pairwise(down)]
+    if len(across) > 2:
+        measures.append(Measure(0, -far, width, -far, with_unit(width, unit)))
+    if len(down) > 2:
+        measures.append(Measure(-far, 0, -far, height, with_unit(height, unit)))
+    layer = _other_side(_bare(base, base.name, 0, 0, width, height))
+    room = RULER_ROOM + MARGIN
+    size = width + room + MARGIN, height + room + MARGIN
+    return View("flat", "Base, flat", -room, -room, *size, (layer,), tuple(lines), tuple(measures))
+
+
+def _apart(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
+    """Every height of the layers by itself, the base lowest: the front on the left, the inside beside it."""
+    groups = [("front", True, folded.width, folded.height)]
+    if any(not each.face.closed for each in placed):
+        groups.append(("inside", False, folded.open_width, folded.open_height - folded.pocket))
+    planes, left, tall = [], 0, 0
+    for name, closed, width, height in groups:
+        heights = _heights(closed, placed)
+        if closed and len(groups) == 2 and not heights:
+            continue
+        slanted, deep = height * SLANT // 100, height * SHORTENED // 100
+        for rise, (level, numbers) in enumerate([(0, []), *heights]):
+            if level:
+                layers = tuple(drawn[k] for k in numbers)
+                names = list(dict.fromkeys(drawn[k].name for k in numbers))
+                label = ", ".join(names[:2]) + (f" +{len(names) - 2}" if len(names) > 2 else "")
+            else:
+                layers = (_bare(base, "base", 0, 0, width, height),)
+                label = f"{name[0].upper()}{name[1:]}"
+            at = left + slanted, -rise * GAP
+            planes.append(
+                Plane(layers, at, label, (left + slanted + width + 3 * TICKS_PER_MM, -rise * GAP + deep // 3))
+            )
+        tall = max(tall, len(heights) * GAP)
+        left += slanted + width + LABEL_ROOM
+    deepest = max(height for *_, height in groups) * SHORTENED // 100
+    top = -tall - MARGIN
+    return View("apart", "Layers apart", -MARGIN, top, left + MARGIN, deepest - top + MARGIN, planes=tuple(planes))
+
+
+def _heights(closed: bool, placed: Sequence[Placed]) -> list[tuple[int, list[int]]]:
+    """What lies at each height above the base, lowest first."""
+    found: dict[int, list[int]] = {}
+    for k, each in enumerate(placed):
+        if each.face.closed == closed and each.face.key != "back":
+            found.setdefault(each.level, []).append(k)
+    return sorted(found.items())

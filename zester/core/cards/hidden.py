@@ -1,0 +1,130 @@
+"""Hidden middles: the part of a layer that others cover, out of which shapes can be cut.
+
++---------------+   A rim of about ¼ in stays under the covering layer for its glue:
+|  +---------+  |   the middle is the cover's size less the rim all round.
+|  |. rim ...|  |
+|  |.       .|  |
+|  |.middle .|  |
+|  +---------+  |
++---------------+
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from itertools import pairwise
+
+from zester.core.cards.layers import LAYERS, Placed
+from zester.core.cards.study import Finding, Study
+from zester.core.cutlist.edit import typed_size, with_rule
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
+
+RIM_INCH, RIM_MM = TICKS_PER_INCH // 4, 6 * TICKS_PER_MM
+WORTH_IT = TICKS_PER_INCH * 3 // 2
+
+Box = tuple[int, int, int, int]
+
+
+def check_middles(study: Study) -> Iterator[Finding]:
+    """Middles that are offered, and middles written that would show."""
+    told = set()
+    for at, placed in enumerate(study.placed):
+        piece = placed.piece
+        if piece.number in told or placed.tilt:
+            continue
+        told.add(piece.number)
+        if piece.middle:
+            yield from _shows(study, at)
+        elif _may_have_one(placed):
+            yield from _offer(study, at)
+
+
+def _may_have_one(placed: Placed) -> bool:
+    piece = placed.piece
+    plain_layer = piece.role in LAYERS and not (piece.match or piece.from_middle or piece.window or piece.shape)
+    return plain_layer and piece.overhang.left == piece.overhang.top == 0
+
+
+def covers_of(study: Study, at: int) -> list[Placed]:
+    """What lies straight on a placed piece and hides all of its own rectangle."""
+    return [
+        each for each in study.placed
+        if each.under == at and not (each.tilt or each.piece.shape or each.piece.window)
+    ]  # fmt: skip
+
+
+def hidden_middle(study: Study, at: int) -> tuple[Box, Placed] | None:
+    """The largest part to be cut out of a layer, and what covers it.
+
+    The part is its left, top, width and height on the piece, all on the ruler's marks.
+    """
+    placed = study.placed[at]
+    rim = RIM_MM if study.unit == "mm" else RIM_INCH
+    best = None
+    for cover in covers_of(study, at):
+        left = study.rounded_up(max(0, cover.x - placed.x) + rim)
+        top = study.rounded_up(max(0, cover.y - placed.y) + rim)
+        right = (min(placed.width, cover.x + cover.width - placed.x) - rim) // study.step * study.step
+        bottom = (min(placed.height, cover.y + cover.height - placed.y) - rim) // study.step * study.step
+        box = left, top, right - left, bottom - top
+        if min(box[2:]) >= WORTH_IT and (best is None or box[2] * box[3] > best[0][2] * best[0][3]):
+            best = box, cover
+    return best
+
+
+def _offer(study: Study, at: int) -> Iterator[Finding]:
+    found = hidden_middle(study, at)
+    if found is None:
+        return
+    box, cover = found
+    placed = study.placed[at]
+    piece, (left, top, width, height) = placed.piece, box
+    rule = f"middle {typed_size(width, height, study.unit)}"
+    if (left, top) != ((placed.width - width) // 2, (placed.height - height) // 2):
+        rule += f" at {type_length(left, study.unit)}, {type_length(top, study.unit)}"
+    what = f"{study.size(width, height)} of {piece.name} are hidden under {cover.piece.name}"
+    rim = study.length(RIM_MM if study.unit == "mm" else RIM_INCH)
+    text = with_rule(study.reading(piece).written, "middle", rule)
+    yield Finding(
+        "middles",
+        what,
+        f"shapes of {piece.paper} may come out of it; a rim of {rim} stays for the glue",
+        study.line(piece),
+        grave=False,
+        mends=study.rewrite(piece, "Use the hidden middle", text),
+    )
+
+
+def _shows(study: Study, at: int) -> Iterator[Finding]:
+    """A middle that is written but not covered would be a hole in the card."""
+    placed = study.placed[at]
+    piece, middle = placed.piece, placed.piece.middle
+    x, y = placed.x + middle.x - piece.overhang.left, placed.y + middle.y - piece.overhang.top
+    hole = x, y, x + middle.width, y + middle.height
+    covers = [cover.box for cover in covers_of(study, at)]
+    if covered(hole, covers):
+        return
+    text = with_rule(study.reading(piece).written, "middle", "")
+    mends = study.rewrite(piece, "Keep the middle in", text)
+    if hidden_middle(study, at):
+        offered = next(_offer(study, at))
+        mends = (*offered.mends, *mends)
+    yield Finding(
+        "middles",
+        f"The middle of {piece.name} would show as a hole",
+        "no layer covers all of it",
+        study.line(piece),
+        mends=mends,
+    )
+
+
+def covered(box: Box, covers: Sequence[Box]) -> bool:
+    """Whether rectangles (left, top, right, bottom) together cover a box, looked at cell by cell."""
+    left, top, right, bottom = box
+    xs = sorted({left, right, *(x for cover in covers for x in (cover[0], cover[2]) if left < x < right)})
+    ys = sorted({top, bottom, *(y for cover in covers for y in (cover[1], cover[3]) if top < y < bottom)})
+    return all(
+        any(cover[0] <= x1 and x2 <= cover[2] and cover[1] <= y1 and y2 <= cover[3] for cover in covers)
+        for x1, x2 in pairwise(xs)
+        for y1, y2 in pairwise(ys)
+    )

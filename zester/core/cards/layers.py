@@ -1,0 +1,224 @@
+"""Where every piece of a card sits: what is under it, its corner, how high it lies.
+
+A piece without a written place is centred on the layer that its name, role and the order of the list suggest: an
+“Inside panel” on the inside, “Door mats” one on each door, a panel on the mat written before it, a strip or a shape on
+the topmost mat or panel of its face.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from zester.core.cards.folds import Face, Folded
+from zester.core.cutlist.pieces import FACE_WORDS, CutPiece
+from zester.core.lengths import TICKS_PER_INCH
+
+LAYERS = ("mat", "panel", "inside panel")
+BETWEEN_COPIES = TICKS_PER_INCH // 8
+
+
+@dataclass(frozen=True)
+class Placed:
+    """One copy of a piece on the card: ticks in the view of its face, turned by ``tilt`` about its middle.
+
+    ``under`` is the index of the placed piece it sits on, None if that is the face itself. ``level`` counts layers up
+    from the face; ``lift`` is the foam under it and under what it sits on.
+    """
+
+    piece: CutPiece
+    face: Face
+    x: int
+    y: int
+    width: int
+    height: int
+    under: int | None
+    level: int
+    copy: int = 0
+    lift: int = 0
+
+    @property
+    def tilt(self) -> int:
+        """Tenths of a degree."""
+        return self.piece.place.tilt
+
+    @property
+    def box(self) -> tuple[int, int, int, int]:
+        """The upright rectangle around it, tilted or not: left, top, right, bottom, rounded outwards."""
+        if not self.tilt:
+            return self.x, self.y, self.x + self.width, self.y + self.height
+        # A tilt has no exact sine; rounding outwards keeps “hangs over” on the safe side.
+        angle = math.radians(self.tilt / 10)
+        sine, cosine = abs(math.sin(angle)), abs(math.cos(angle))
+        half_width = math.ceil((self.width * cosine + self.height * sine) / 2)
+        half_height = math.ceil((self.width * sine + self.height * cosine) / 2)
+        middle_x, middle_y = self.x + self.width // 2, self.y + self.height // 2
+        return middle_x - half_width, middle_y - half_height, middle_x + half_width, middle_y + half_height
+
+
+def face_words(piece: CutPiece, folded: Folded) -> str:
+    """Which face a piece belongs on if its line names none: by its role and the words of its name."""
+    words = piece.name.casefold().split()
+    if piece.role == "band":
+        return "around"
+    if "inside" in words or piece.role == "inside panel":
+        return "inside"
+    if folded.fold == "gate":
+        if any(word in ("door", "doors") for word in words):
+            side = next((word for word in words if word in ("left", "right")), "")
+            return f"{side} door" if side else "doors"
+        if any(word in ("middle", "centre", "center") for word in words):
+            return "inside middle"
+    if "pocket" in words and folded.pocket:
+        return "pocket"
+    return "back" if words[-1:] == ["back"] or words[:1] == ["back"] else "front"
+
+
+def face_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> str:
+    """The face a piece ends up on, in words, also through the piece it is said to sit on."""
+    on = piece.place.on.removeprefix("=")
+    if on.startswith("#"):
+        under = next((other for other in earlier if other.number == int(on[1:]) < piece.number), None)
+        return face_of(under, earlier, folded) if under and under.role != "base" else "front"
+    face = FACE_WORDS.get(on, on) or face_words(piece, folded)
+    return "around" if face == "band" else face
+
+
+def support_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> tuple[str, CutPiece | None]:
+    """The face a piece is on, in words, and the earlier piece it sits on, if any."""
+    on, face = piece.place.on, face_of(piece, earlier, folded)
+    if on.startswith("#"):
+        under = next((other for other in earlier if other.number == int(on[1:])), None)
+        return face, under if under and under.role != "base" else None
+    if on.startswith("="):
+        return face, None
+    if face == "around" and piece.role != "band":
+        return face, next((other for other in reversed(earlier) if other.role == "band"), None)
+    if piece.role in ("base", "band"):
+        return face, None
+    for other in reversed(earlier):
+        layer = other.role in LAYERS and not other.filler and _same_version(piece, other)
+        if layer and face_of(other, earlier, folded) == face:
+            return face, other
+    return face, None
+
+
+def _same_version(piece: CutPiece, other: CutPiece) -> bool:
+    return not other.only or other.only == piece.only
+
+
+def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
+    """Every copy of every piece that is on the card, in the order of the list; the base and fillers are not among them.
+
+    A piece that comes out twice for two doors goes one to each.
+    """
+    placed: list[Placed] = []
+    for index, piece in enumerate(pieces):
+        if piece.role == "base" or piece.filler:
+            continue
+        words, under = support_of(piece, pieces[:index], folded)
+        supports = [k for k, other in enumerate(placed) if under and other.piece.number == under.number]
+        faces = _faces(words, folded)
+        if under and not supports:
+            continue
+        if piece.role == "band" and not under:
+            placed.append(_band(piece, folded))
+            continue
+        for copy in range(piece.count):
+            if supports:
+                place = supports[copy % len(supports)]
+                host = placed[place]
+                placed.append(_on_layer(piece, host, place, *_share(copy, piece.count, len(supports))))
+            else:
+                share = _share(copy, piece.count, len(faces))
+                placed.append(_on_face(piece, faces[copy % len(faces)], *share))
+    return placed
+
+
+def _faces(words: str, folded: Folded) -> list[Face]:
+    if words == "doors" and "left door" in folded.faces:
+        return [folded.faces["left door"], folded.faces["right door"]]
+    found = folded.face(words)
+    return [found or folded.faces["front"]]
+
+
+def _share(copy: int, count: int, hosts: int) -> tuple[int, int, int]:
+    """The copy's number on its own host, how many of them that host gets, the number of the copy in all."""
+    host = copy % hosts
+    return copy // hosts, len(range(host, count, hosts)), copy
+
+
+def _on_layer(piece: CutPiece, host: Placed, at: int, number: int, of: int, copy: int) -> Placed:
+    x, y = _corner(piece, host.x, host.y, host.width, host.height, host.face.fold, number, of)
+    lift = host.lift + piece.raised
+    width, height = piece.shown_width, piece.shown_height
+    return Placed(piece, host.face, x, y, width, height, at, host.level + 1, copy, lift)
+
+
+def _on_face(piece: CutPiece, face: Face, number: int, of: int, copy: int) -> Placed:
+    x, y = _corner(piece, face.x, face.y, face.width, face.height, face.fold, number, of)
+    return Placed(piece, face, x, y, piece.shown_width, piece.shown_height, None, 1, copy, piece.raised)
+
+
+def _corner(piece: CutPiece, x: int, y: int, width: int, height: int, fold: str, number: int, of: int):
+    """The left and upper edge of one of ``of`` copies on a host at ``x, y``.
+
+    Copies spread evenly over the side they leave most room on; where that side's place is written, they follow each
+    other from it with a small gap.
+    """
+    place = piece.place
+    left, top, right, bottom = place.left, place.top, place.right, place.bottom
+    if place.fold is not None:
+        left = place.fold if fold == "left" else left
+        right = place.fold if fold == "right" else right
+        top = place.fold if fold == "top" else top
+        bottom = place.fold if fold == "bottom" else bottom
+    wide, high = piece.shown_width, piece.shown_height
+    across = (width - wide) >= (height - high)
+    return (
+        x + _along(width, wide, left, right, number if across else 0, of if across else 1),
+        y + _along(height, high, top, bottom, 0 if across else number, 1 if across else of),
+    )
+
+
+def _along(room: int, size: int, near: int | None, far: int | None, number: int, of: int) -> int:
+    if near is not None:
+        return near + number * (size + BETWEEN_COPIES)
+    if far is not None:
+        return room - far - size - number * (size + BETWEEN_COPIES)
+    if of == 1:
+        return (room - size) // 2
+    # Even gaps, also at both ends: n copies leave n + 1 of them.
+    return ((room - of * size) * (number + 1)) // (of + 1) + number * size
+
+
+@dataclass(frozen=True)
+class Wrap:
+    """How a band goes round: along the card's width or its height, and how wide it shows."""
+
+    across: bool
+    length: int
+    shown: int
+    turned: bool
+
+
+def wrap_of(piece: CutPiece, folded: Folded) -> Wrap:
+    """Which way a band goes round the closed card: along its longer side, unless only the other can be."""
+    across = piece.width >= piece.height
+    length, shown = max(piece.width, piece.height), min(piece.width, piece.height)
+    side, other = (folded.width, folded.height) if across else (folded.height, folded.width)
+    turned = length < 2 * side and length >= 2 * other
+    return Wrap(across != turned, length, shown, turned)
+
+
+def _band(piece: CutPiece, folded: Folded) -> Placed:
+    wrap = wrap_of(piece, folded)
+    front = folded.faces["front"]
+    whole = Face("around", "round the card", 0, 0, folded.width, folded.height, True, front.fold)
+    width, height = (folded.width, wrap.shown) if wrap.across else (wrap.shown, folded.height)
+    place = piece.place
+    x = 0 if wrap.across else _along(folded.width, width, place.left, place.right, 0, 1)
+    y = _along(folded.height, height, place.top, place.bottom, 0, 1) if wrap.across else 0
+    # A band lies over everything on the front.
+    return Placed(piece, whole, x, y, width, height, None, 90)

@@ -1,0 +1,160 @@
+"""A card's list looked at as one version of the card: its pieces, its fold, where everything sits."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from zester.core.cards.folds import Folded, base_of, fold_of
+from zester.core.cards.layers import Placed, place_all
+from zester.core.cards.thickness import Thickness, thickness_of
+from zester.core.cutlist.edit import with_size
+from zester.core.cutlist.pieces import Bit, CardLine, CutPiece, Known, Reading, Stock
+from zester.core.lengths import TICKS_PER_MM, Ruler, show_size, with_unit
+
+
+@dataclass(frozen=True)
+class Mend:
+    """A way to put something right: what it says on its button, and the new text of a line."""
+
+    label: str
+    line: int
+    text: str
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What a check found: ``what``, the reason ``why``, the ways to mend it.
+
+    ``grave`` findings spoil the card; the others are worth a look. ``line`` is the line of the list it is about.
+    """
+
+    group: str
+    what: str
+    why: str = ""
+    line: int | None = None
+    grave: bool = True
+    mends: tuple[Mend, ...] = ()
+
+
+@dataclass(frozen=True)
+class Study:
+    """A card's readings looked at as one version of the card."""
+
+    readings: tuple[Reading, ...]
+    known: Known
+    ruler: Ruler
+    version: str = ""
+
+    @cached_property
+    def pieces(self) -> tuple[CutPiece, ...]:
+        """The pieces of this version."""
+        found = (reading.piece for reading in self.readings if reading.piece)
+        return tuple(piece for piece in found if piece.only in ("", self.version))
+
+    @cached_property
+    def bits(self) -> tuple[Bit, ...]:
+        """The bits of this version."""
+        return tuple(r.bit for r in self.readings if r.bit and r.bit.only in ("", self.version))
+
+    @cached_property
+    def card(self) -> CardLine | None:
+        """What the card's own line says; the last one counts."""
+        return next((reading.card for reading in reversed(self.readings) if reading.card), None)
+
+    @cached_property
+    def base(self) -> CutPiece | None:
+        """The card's base."""
+        return base_of(self.pieces)
+
+    @cached_property
+    def folded(self) -> Folded | None:
+        """The card, folded."""
+        return fold_of(self.base, self.card)
+
+    @cached_property
+    def placed(self) -> tuple[Placed, ...]:
+        """Everything on the card."""
+        return tuple(place_all(self.pieces, self.folded)) if self.folded else ()
+
+    @cached_property
+    def thickness(self) -> Thickness:
+        """How thick it gets."""
+        return thickness_of(self.base, self.folded, self.placed, self.known.stocks)
+
+    @cached_property
+    def stocks(self) -> dict[str, Stock]:
+        """The papers by key."""
+        return {stock.key: stock for stock in self.known.stocks}
+
+    @cached_property
+    def _by_number(self) -> dict[int, Reading]:
+        return {reading.piece.number: reading for reading in self.readings if reading.piece}
+
+    @property
+    def unit(self) -> str:
+        """The unit its lengths are shown in."""
+        return self.ruler.unit
+
+    @property
+    def usual_border(self) -> int:
+        """⅛ in, or 3 mm."""
+        return 3 * TICKS_PER_MM if self.unit == "mm" else 1016
+
+    @property
+    def thinnest_border(self) -> int:
+        """1/16 in, or 1.5 mm."""
+        return TICKS_PER_MM * 3 // 2 if self.unit == "mm" else 508
+
+    @property
+    def step(self) -> int:
+        """The marks that suggested sizes lie on: the ruler's, or whole millimetres."""
+        return TICKS_PER_MM if self.unit == "mm" else self.ruler.step
+
+    def reading(self, piece: CutPiece) -> Reading:
+        """The line a piece is written on."""
+        return self._by_number[piece.number]
+
+    def line(self, piece: CutPiece) -> int:
+        """The number of that line, from 0."""
+        return self.reading(piece).line
+
+    def length(self, ticks: int) -> str:
+        """A length with its unit."""
+        return with_unit(ticks, self.unit)
+
+    def size(self, width: int, height: int) -> str:
+        """A size with its unit."""
+        return show_size(width, height, self.unit)
+
+    def on_marks(self, *lengths: int) -> bool:
+        """Whether all of them are above nothing and on the card's ruler."""
+        return all(length > 0 and length % self.ruler.marks(self.unit) == 0 for length in lengths)
+
+    def rounded_up(self, ticks: int) -> int:
+        """The next mark."""
+        return -(-ticks // self.step) * self.step
+
+    def make_it(self, piece: CutPiece, width: int, height: int) -> tuple[Mend, ...]:
+        """The mend that gives a piece another shown size; none if that is not on the ruler."""
+        if not self.on_marks(width, height):
+            return ()
+        reading = self.reading(piece)
+        text = with_size(reading.written, width, height, self.unit)
+        return (Mend(f"Make it {self.size(width, height)}", reading.line, text),)
+
+    def rewrite(self, piece: CutPiece, label: str, text: str) -> tuple[Mend, ...]:
+        """The mend that makes the piece's line that text."""
+        return (Mend(label, self.line(piece), text),)
+
+
+def study(readings: Sequence[Reading], known: Known, ruler: Ruler, version: str = "") -> Study:
+    """The readings of a list, looked at as a card."""
+    return Study(tuple(readings), known, ruler, version)
+
+
+def versions_of(readings: Sequence[Reading]) -> list[str]:
+    """The versions a list names, in the order they come up; empty if every line is in all of them."""
+    said = [thing.only for reading in readings for thing in (reading.piece, reading.bit) if thing and thing.only]
+    return list(dict.fromkeys(said))

@@ -1,0 +1,210 @@
+"""The checks: each finds what it is for, says why, offers a mend that mends it, and is silent otherwise."""
+
+from unittest import TestCase
+
+from zester.core.cards.checks import check_card, facts_of, yields_of
+from zester.core.cards.hidden import covered
+from zester.core.cards.tests.cards import GATE, INCH, card, findings, grave, mended
+from zester.core.lengths import MILLIMETRES
+from zester.core.sizes import ISO_ENVELOPES, US_ENVELOPES, iso_c
+
+SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
+
+
+class CheckTests(TestCase):
+    def assert_mends(self, text: str, group: str, what: str, number: int = 0):
+        """The finding is there, and gone after its mend."""
+        found = [finding for finding in findings(text, group) if what in finding.what]
+        self.assertEqual(len(found), 1, findings(text))
+        after = mended(text, found[0], number)
+        self.assertEqual([f.what for f in findings(after, group) if what in f.what], [], after)
+        return found[0], after
+
+    def test_sound_cards_are_left_alone(self):
+        sound = [
+            GATE,
+            SIDE + "Mat 4 x 5¼ brass\nPanel 3⅞ x 5⅛ star chart\nHills 3⅞ x 1¾ pine ridge flush bottom\n"
+            "Strip ½ x 5⅛ brass overhang ¼",
+            "card 4¼ x 5½ top fold\nBase midnight\nMat ⅛ border brass\nSentiment 3 x ¾ chalk bottom 1 tilted 3",
+            "Base 8½ x 5½ brass score 4¼\nInside panel 4 x 5¼ chalk\nInside panel 3½ x 4¾ chalk",
+        ]
+        for text in sound:
+            with self.subTest(text=text.splitlines()[0]):
+                self.assertEqual(grave(text), [])
+
+    def test_a_layer_larger_than_what_it_sits_on(self):
+        finding, after = self.assert_mends(SIDE + "Mat 4½ x 5¼ brass", "layers", "larger than the front")
+        self.assertEqual(finding.why, "4½ × 5¼ in on 4¼ × 5½ in")
+        self.assertIn("Mat 4 x 5¼ brass", after)
+        self.assert_mends(SIDE + "Mat 4 x 5¼ brass\nPanel 4 x 5½ chalk", "layers", "larger than the mat")
+
+    def test_a_layer_that_hangs_over(self):
+        finding, after = self.assert_mends(SIDE + "Star 2 x 2 brass left 3", "layers", "hangs over the right edge")
+        self.assertEqual(finding.why, "by ¾ in")
+        self.assertNotIn("left 3", after)
+        tilted = findings(SIDE + "Mat 4¼ x 5½ brass tilted 10", "layers")
+        self.assertEqual([f.grave for f in tilted], [False])
+
+    def test_a_shape_is_measured_by_its_outline_not_by_its_blank(self):
+        text = SIDE + "Mat 4 x 4 brass\nMoon 4¼ x 4¼ chalk circle 4"
+        self.assertEqual(findings(text, "layers"), [])
+
+    def test_borders_that_are_uneven_or_too_thin(self):
+        finding, after = self.assert_mends(SIDE + "Mat 4 x 5 brass", "borders", "uneven borders")
+        self.assertEqual(finding.why, "⅛ in left and right, ¼ in above and below".replace("⅛", "1⁄8"))
+        self.assertIn("Mat 4 x 5¼", after)
+        other = mended(SIDE + "Mat 4 x 5 brass", finding, 1)
+        self.assertIn("Mat 3¾ x 5", other)
+        self.assert_mends(SIDE + "Mat 4 3/16 x 5 7/16 brass", "borders", "too thin")
+        self.assert_mends(SIDE + "Star 3 x 1 brass left 9/16", "borders", "a little off the middle")
+
+    def test_wide_borders_and_half_covered_layers_are_meant(self):
+        for piece in (
+            "Panel 3 x 3 brass",
+            "Panel 4¼ x 2 brass",
+            "Panel 3¾ x 2½ brass top ½",
+            "Star 1 x 1 brass left ½",
+        ):
+            with self.subTest(piece=piece):
+                self.assertEqual(findings(SIDE + piece, "borders"), [])
+
+    def test_score_lines_that_do_not_halve_the_base(self):
+        finding, after = self.assert_mends("Base 8½ x 5½ brass score 4", "folds", "does not halve")
+        self.assertEqual(finding.why, "8½ in in two is 4¼ in; it is scored at 4 in")
+        self.assertIn("score across 4¼", after)
+        short = findings("Base 8½ x 5½ brass score 3", "folds")
+        self.assertEqual([(f.grave, f.what) for f in short], [(False, "The front is shorter than the back")])
+
+    def test_doors_that_do_not_meet_or_overlap(self):
+        finding, _ = self.assert_mends("Base 8½ x 5½ brass score 2, 6½", "folds", "The doors leave")
+        self.assertEqual(finding.why, "2 in + 2 in over a middle of 4½ in")
+        self.assert_mends("card gate fold\nBase 8½ x 5½ brass score 2¼, 6¼", "folds", "The doors overlap by")
+        self.assertEqual(grave("Base 8 7/16 x 5½ brass score 2⅛, 6⅜"), [], "1/16 in between the doors is let be")
+
+    def test_a_base_that_does_not_make_the_card_that_was_meant(self):
+        self.assert_mends("card 4 x 4 side fold\nBase 8½ x 5½ brass score 4¼", "folds", "The base folds to")
+        finding, after = self.assert_mends("card 4 x 4 top fold\nBase 4 x 8 brass", "folds", "has no score line")
+        self.assertIn("score down 4", after)
+        self.assertEqual(finding.what, "The card is a top fold, its base has no score line")
+
+    def test_a_pocket_holds_a_gift_card_or_says_why_not(self):
+        # ISO/IEC 7810:2019 ID-1: 85.60 × 53.98 mm.
+        text = "card no fold pocket\nBase {} x {} brass score {}"
+        self.assertIn("too shallow", grave(text.format("4¼", "6½", "5½"))[0])
+        self.assertIn("too narrow", grave(text.format("3¾", "7½", "5½"))[0])
+        self.assertEqual(grave(text.format("4¼", "7½", "5½")), [])
+        facts = {fact.name: fact.value for fact in facts_of(card(text.format("4¼", "7½", "5½")))}
+        self.assertEqual(facts["Pocket"], "2 in deep: a gift card stands 3 mm out of it")
+
+    def test_a_band_goes_round_with_something_to_glue_and_room_to_slide(self):
+        finding, after = self.assert_mends(SIDE + "Belly band 8½ x 1 brass", "folds", "too short")
+        # 2 × 4¼ round, twice the thickness (two sheets of 0.3 mm: 1/16), ½ to glue, ⅛ to slide: common practice.
+        self.assertIn("= 9¼ in", finding.why)
+        self.assertIn("Belly band 9¼ x 1", after)
+        self.assert_mends(SIDE + "Belly band 8 13/16 x 1 brass", "folds", "too short")
+        self.assert_mends(SIDE + "Belly band 8⅞ x 1 brass", "folds", "too tight")
+        self.assertEqual(findings(SIDE + "Belly band 9½ x 1 brass\nSeal circle 2 chalk on band", "folds"), [])
+        self.assertEqual(grave(SIDE + "Belly band 1 x 9½ brass"), [])
+
+    def test_strips_meant_to_be_flush_are_cut_long(self):
+        finding, after = self.assert_mends(SIDE + "Strip ½ x 5½ brass", "strips", "cut exact")
+        self.assertFalse(finding.grave)
+        piece = card(after).pieces[-1]
+        self.assertEqual((piece.height, piece.shown_height), (INCH * 23 // 4, INCH * 11 // 2))
+        self.assert_mends(SIDE + "Strip ½ x 6 brass", "layers", "larger than the front")
+
+    def test_one_way_patterns_do_not_lie_on_their_side(self):
+        self.assert_mends(SIDE + "Hills 2 x 2 pine ridge tilted 90", "papers", "lies on its side")
+        self.assert_mends(SIDE + "Belly band 1 x 9½ pine ridge", "papers", "lies on its side")
+        self.assertEqual(findings(SIDE + "Hills 2 x 2 star chart tilted 90", "papers"), [])
+        inside = "card 4 x 4 top fold\nBase brass\nPines 2 x 2 pine ridge on inside top"
+        self.assertEqual([f.grave for f in findings(inside, "papers")], [False])
+
+    def test_a_side_the_paper_does_not_have(self):
+        _, after = self.assert_mends(SIDE + "Mat 4 x 5¼ chalk side b", "papers", "has no side B")
+        self.assertTrue(after.endswith("Mat 4 x 5¼ chalk"))
+        self.assertEqual(findings(SIDE + "Mat 4 x 5¼ brass other side", "papers"), [])
+
+    def test_matched_pieces_fit_side_by_side_on_a_sheet(self):
+        wide = SIDE + "4 Panel 3½ x 3 star chart match row"
+        self.assertIn("3½ in + 3½ in + 3½ in + 3½ in = 14 in", findings(wide, "papers")[0].why)
+        self.assertEqual(findings(GATE, "papers"), [])
+
+    def test_how_many_come_from_a_sheet(self):
+        # Common practice: four 4 × 5¼ mats, sixteen 2⅛ × 2¾ tags from a letter sheet.
+        study = card("Mat 4 x 5¼ brass\nTag 2⅛ x 2¾ brass\nBase 8½ x 5½ brass\nPortion 4 x 6 star chart")
+        self.assertEqual(yields_of(study), {1: 4, 2: 16, 3: 2, 4: 6})
+        finding = findings("Panel 4⅜ x 5½ brass", "yield")[0]
+        self.assertEqual(finding.what, "Panel cut 1⁄8 in narrower gives 4 from a sheet in place of 2")
+        self.assertEqual(finding.mends[0].text, "Panel 4¼ x 5½ brass")
+        self.assertEqual(findings("Tag 2⅛ x 2¾ brass", "yield"), [])
+
+    def test_tools_reach_only_so_far(self):
+        self.assertIn("does not reach", findings(SIDE + "Moon 3 x 3 chalk disc punch", "papers")[0].what)
+        self.assertEqual(findings(SIDE + "Moon 2 x 2 chalk disc punch", "papers"), [])
+        self.assertIn("too large for Clouds", findings("Panel 4½ x 5½ brass embossed clouds", "papers")[0].what)
+        self.assertEqual(findings("Panel 5½ x 4¼ brass embossed clouds", "papers"), [])
+
+    def test_words_that_a_layer_covers(self):
+        text = SIDE + "Sentiment 3 x 1 chalk\nStar 2 x 2 brass"
+        self.assertEqual(findings(text, "layers")[0].what, "Star lies over Sentiment")
+        self.assertEqual(findings(SIDE + "Sentiment 3 x 1 chalk bottom ½\nStar 1 x 1 brass top ½", "layers"), [])
+
+    def test_hidden_middles_are_offered_with_their_rim(self):
+        text = SIDE + "Mat 4 x 5¼ brass\nPanel 3¾ x 5 star chart"
+        _, after = self.assert_mends(text, "middles", "are hidden under Panel")
+        self.assertIn("Mat 4 x 5¼ brass  middle 3¼ x 4½", after)
+        moved = findings(SIDE + "Mat 4 x 5¼ brass\nPanel 3 x 3 star chart top ½ left ½", "middles")[0]
+        self.assertIn("middle 2½ x 2½ at ¾, ¾", moved.mends[0].text)
+        # Offered once: a layer with a middle, a matched one, or one under a shape is left alone.
+        self.assertEqual(findings(SIDE + "Mat 4 x 5¼ brass\nMoon circle 3 chalk", "middles"), [])
+
+    def test_a_middle_that_is_not_covered_would_show(self):
+        text = SIDE + "Mat 4 x 5¼ brass middle 3¾ x 5\nPanel 3¾ x 4½ star chart"
+        finding, after = self.assert_mends(text, "middles", "would show")
+        self.assertTrue(finding.grave)
+        self.assertIn("middle 3¼ x 4", after)
+
+    def test_covering_is_looked_at_cell_by_cell(self):
+        self.assertTrue(covered((0, 0, 10, 10), [(0, 0, 6, 10), (6, 0, 10, 10)]))
+        self.assertFalse(covered((0, 0, 10, 10), [(0, 0, 6, 10), (6, 0, 10, 9)]))
+
+
+class PostTests(TestCase):
+    def facts(self, text: str, ruler=None) -> dict[str, str]:
+        study = card(text, ruler) if ruler else card(text)
+        return {fact.name: fact.value for fact in facts_of(study)}
+
+    def test_us_cards_and_their_envelopes(self):
+        # Common practice: a 4¼ × 5½ card goes into an A2 envelope, 5 × 7 into an A7.
+        self.assertTrue(self.facts("card 4¼ x 5½ side fold")["Envelope"].startswith("A2"))
+        self.assertTrue(self.facts("card 5 x 7 top fold")["Envelope"].startswith("A7"))
+
+    def test_iso_cards_and_their_envelopes(self):
+        # ISO 269:1985: C6 takes A6 flat, DL takes A4 folded in three, C5 takes A5.
+        for size, name in (("105 x 148", "C6"), ("210 x 99", "DL"), ("148 x 210", "C5")):
+            self.assertTrue(self.facts(f"card {size} no fold", MILLIMETRES)["Envelope"].startswith(f"{name},"), size)
+
+    def test_the_c_series_is_that_of_iso_269(self):
+        # ISO 269:1985, C series: C4 229 × 324, C5 162 × 229, C6 114 × 162, C7 81 × 114 mm.
+        self.assertEqual([iso_c(n) for n in (4, 5, 6, 7)], [(229, 324), (162, 229), (114, 162), (81, 114)])
+        self.assertEqual(
+            len({each.name for each in (*ISO_ENVELOPES, *US_ENVELOPES)}), len(ISO_ENVELOPES) + len(US_ENVELOPES)
+        )
+
+    def test_square_oversize_and_thick_cards_are_marked(self):
+        self.assertIn("Square cards", findings("card 4 x 4 side fold\nBase brass", "post")[0].what)
+        self.assertIn("No usual envelope", findings("card 8½ x 11 no fold\nBase brass", "post")[0].what)
+        thick = SIDE + "Mat 4 x 5¼ brass raised ⅛\nPanel 3¾ x 5 chalk raised ⅛"
+        finding = findings(thick, "post")[0]
+        self.assertIn("ask your carrier", finding.why)
+        self.assertEqual(findings(SIDE, "post"), [])
+
+    def test_thickness_adds_up_sheets_and_foam(self):
+        # Two layers of the base and a mat of 0.3 mm each, and ⅛ in = 3.175 mm of foam: 4.075 mm, shown rounded up.
+        self.assertEqual(self.facts(SIDE + "Mat 4 x 5¼ brass raised ⅛")["Thickness"], "about 4.1 mm")
+
+    def test_grave_findings_come_first(self):
+        order = [finding.grave for finding in check_card(card(SIDE + "Strip ½ x 5½ brass\nMat 5 x 5 brass"))]
+        self.assertEqual(order, sorted(order, reverse=True))
+        self.assertIn(True, order)

@@ -1,0 +1,136 @@
+"""The drawings' geometry, with shapely (a general geometry library) as a witness from outside."""
+
+import math
+import re
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely import affinity
+from shapely.geometry import Polygon, box
+from shapely.ops import unary_union
+
+from zester.core.cards.drawing import View, draw_card
+from zester.core.cards.hidden import covered
+from zester.core.cards.outlines import corners_of, path_of
+from zester.core.cards.tests.cards import GATE, INCH, card, findings
+from zester.core.lengths import TICKS_PER_MM
+
+SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
+small = st.integers(0, 40)
+
+
+def views(text: str) -> dict[str, View]:
+    study = card(text)
+    return {view.key: view for view in draw_card(study.pieces, study.folded, study.placed, "in")}
+
+
+def polygon(placed) -> Polygon:
+    """A placed piece as shapely sees it."""
+    x, y = placed.x, placed.y
+    whole = box(x, y, x + placed.width, y + placed.height)
+    return affinity.rotate(whole, placed.tilt / 10, origin=(x + placed.width / 2, y + placed.height / 2))
+
+
+class ShapelyTests(TestCase):
+    def test_every_layer_lies_within_what_it_sits_on(self):
+        study = card(GATE)
+        for placed in study.placed:
+            if placed.under is None or placed.face.key == "around":
+                continue
+            self.assertTrue(polygon(study.placed[placed.under]).covers(polygon(placed)), placed.piece.name)
+
+    @given(st.integers(-60, 60), st.integers(8, 70), st.integers(8, 70), st.integers(0, 40), st.integers(0, 60))
+    @settings(max_examples=60, deadline=None)
+    def test_hanging_over_is_found_exactly_when_shapely_sees_it(self, tilt, width, height, left, top):
+        """Sizes and places in sixteenths on a 4¼ × 5½ front; the tilted box is rounded outwards by at most a tick."""
+        text = f"{SIDE}Star {width}/16 x {height}/16 brass tilted {tilt}"
+        text += f" left {left}/16" if left else ""
+        text += f" top {top}/16" if top else ""
+        study = card(text)
+        front = box(0, 0, study.folded.width, study.folded.height)
+        star = polygon(study.placed[0])
+        outside = star.difference(front).area
+        found = any("hangs over" in f.what or "larger than" in f.what for f in findings(text, "layers"))
+        if outside > 0 and outside > 8 * (width + height) * INCH / 16:
+            self.assertTrue(found)
+        elif front.buffer(-2).covers(star):
+            self.assertFalse(found)
+
+    def test_areas_of_outlines(self):
+        side = 2 * INCH
+        exact = {
+            "circle": math.pi * side**2 / 4,
+            "square": side**2,
+            "tag": side**2 - (side // 4) ** 2,
+            "banner": side**2 - side * (side // 2) / 2,
+        }
+        for kind, area in exact.items():
+            with self.subTest(kind=kind):
+                shape = Polygon(corners_of(kind, side, side))
+                self.assertTrue(shape.is_valid)
+                self.assertAlmostEqual(shape.area / area, 1, delta=0.002)
+        scallop = Polygon(corners_of("scallop", side, side))
+        self.assertTrue(scallop.is_valid)
+        circle = Polygon(corners_of("circle", side, side))
+        self.assertTrue(0.9 < scallop.area / circle.area < 1)
+        self.assertTrue(circle.buffer(8).covers(scallop))
+
+    @given(st.lists(st.tuples(small, small, small, small), max_size=5))
+    def test_covering_is_what_shapely_calls_covering(self, corners):
+        covers = [(min(a, c), min(b, d), max(a, c), max(b, d)) for a, b, c, d in corners]
+        whole = unary_union([box(*cover) for cover in covers]) if covers else Polygon()
+        wanted = box(10, 10, 30, 30).difference(whole).area == 0
+        self.assertEqual(covered((10, 10, 30, 30), covers), wanted)
+
+
+class ViewTests(TestCase):
+    def test_the_closed_card_shows_doors_and_what_is_on_them_the_open_one_the_rest(self):
+        drawn = views(GATE)
+        self.assertEqual([layer.name for layer in drawn["front"].layers][:2], ["left door", "right door"])
+        self.assertEqual([layer.name for layer in drawn["front"].layers][-2:], ["Belly band", "Seal"])
+        self.assertEqual([layer.name for layer in drawn["inside"].layers], ["inside", "Middle mat", "Middle panel"])
+        self.assertEqual(len(drawn["inside"].lines), 2)
+
+    def test_a_matched_pattern_runs_on(self):
+        panels = [layer for layer in views(GATE)["front"].layers if layer.name == "Door panels"]
+        self.assertEqual([layer.run[0] for layer in panels], [0, 13 * INCH // 8])
+        # Each copy starts where its part of the strip starts, so the group's own origin is the strip's.
+        self.assertEqual(panels[1].start[0], panels[1].x - 13 * INCH // 8)
+
+    def test_the_flat_base_is_measured_between_its_scores(self):
+        flat = views(GATE)["flat"]
+        self.assertEqual([m.text for m in flat.measures if not m.upwards], ["2\u200a1⁄8", "4¼", "2\u200a1⁄8", "8½ in"])
+        self.assertEqual([line.x1 for line in flat.lines], [17 * INCH // 8, 51 * INCH // 8])
+        pocket = views("card no fold pocket\nBase 4¼ x 7½ brass score 5½")["flat"]
+        self.assertEqual([m.text for m in pocket.measures if m.upwards], ["5½", "2", "7½ in"])
+
+    def test_borders_are_measured_to_what_a_piece_sits_on(self):
+        panel = next(layer for layer in views(GATE)["inside"].layers if layer.name == "Middle panel")
+        self.assertEqual([measure.text for measure in panel.borders], ["1⁄8"] * 4)
+
+    def test_layers_apart_are_as_many_as_there_are_heights(self):
+        planes = views(GATE)["apart"].planes
+        self.assertEqual(
+            [plane.label for plane in planes],
+            ["Front", "Door mats", "Door panels", "Belly band", "Seal", "Inside", "Middle mat", "Middle panel"],
+        )
+        rises = [plane.at[1] for plane in planes[:5]]
+        self.assertEqual(rises, sorted(rises, reverse=True))
+
+    def test_a_view_is_wide_enough_for_what_hangs_over(self):
+        front = views(SIDE + "Star 6 x 1 brass")["front"]
+        star = front.layers[-1]
+        self.assertLess(front.left, star.x)
+        self.assertGreater(front.left + front.width, star.x + star.width)
+
+    def test_paths_are_true_millimetres(self):
+        numbers = [float(n) for n in re.findall(r"-?\d+(?:\.\d+)?", path_of("rectangle", 4 * INCH, INCH))]
+        self.assertEqual((max(numbers), min(numbers)), (101.6, 0))
+        self.assertIn("A", path_of("circle", INCH, INCH))
+        self.assertEqual(path_of("label", 100 * TICKS_PER_MM, 50 * TICKS_PER_MM).count("A"), 4)
+        self.assertEqual(path_of("tag", INCH, INCH).count("M"), 2, "a tag has a hole")
+
+    def test_a_back_is_drawn_where_something_is_on_it(self):
+        self.assertNotIn("back", views(GATE))
+        self.assertEqual(views(SIDE + "Maker mark 2 x 1 chalk on back")["back"].layers[-1].name, "Maker mark")

@@ -1,0 +1,149 @@
+"""Changing one written line without touching the rest of it: sizes, rules, places, the table's cells."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from zester.core.cutlist.lines import Written, segments, with_places
+from zester.core.cutlist.pieces import Reading
+from zester.core.errors import LengthError
+from zester.core.lengths import LENGTH, TICKS_PER_MM, Ruler, parse_length, type_length
+
+_LENGTH = re.compile(LENGTH, re.IGNORECASE)
+_UNIT = re.compile(r"[a-z\"]+\.?\s*$", re.IGNORECASE)
+HALF_MM = TICKS_PER_MM // 2
+
+
+def typed_size(width: int, height: int, unit: str) -> str:
+    """``4 x 5¼``."""
+    return f"{type_length(width, unit)} x {type_length(height, unit)}"
+
+
+def with_size(written: Written, width: int, height: int, unit: str) -> str:
+    """The line with another size; one that was a border or was not written becomes a plain size."""
+    start, end = (written.places[at] for at in written.size)
+    text, size = written.text, typed_size(width, height, unit)
+    end = start + len(text[start:end].rstrip())
+    before, after = text[:start].rstrip(), text[end:].lstrip()
+    gap = text[len(before) : start] or " "
+    behind = text[end : len(text) - len(after)] or " "
+    return f"{before}{gap}{size}{behind}{after}"
+
+
+def with_rule(written: Written, name: str, rule: str) -> str:
+    """The line with a rule written in place of those of that name; an empty ``rule`` takes them away."""
+    text = written.text
+    typed, sign, note = text.partition("#")
+    spans = [span for found in written.rules.get(name, []) for span in segments(found, written)]
+    for span in sorted(spans, reverse=True):
+        start, end = (written.places[at] for at in span)
+        typed = f"{typed[:start].rstrip()} {typed[end:].lstrip()}".rstrip()
+    typed = typed.rstrip()
+    typed = f"{typed}  {rule}" if rule else typed
+    return f"{typed}  #{note}" if sign else typed
+
+
+def with_place(written: Written, places: dict[str, int], unit: str) -> str:
+    """The line with these distances from the edges and no others; none at all means centred."""
+    said = " ".join(f"{edge} {type_length(length, unit)}" for edge, length in places.items())
+    return with_rule(written, "place", said)
+
+
+def step_length(line: str, caret: int, steps: int, ruler: Ruler) -> tuple[str, int]:
+    """The line with the length at the caret (or before it) so many marks longer; and where the caret belongs then.
+
+    A mark is the ruler's own, half a millimetre for metric lengths. The count in front of a line goes by ones. A
+    length stays above nothing.
+    """
+    typed = line.partition("#")[0]
+    found = _token(typed, caret)
+    if not found:
+        return line, caret
+    start, end, text = found
+    if not any(char.isalpha() for char in typed[:start]) and text.isdigit():
+        value = str(max(1, int(text) + steps))
+    else:
+        value = _stepped(text, steps, ruler)
+    return line[:start] + value + line[end:], start + len(value)
+
+
+def _token(typed: str, caret: int) -> tuple[int, int, str] | None:
+    """The length the caret is in, or the last before it, or the first."""
+    words, places = with_places(typed)
+    tokens = []
+    for found in _LENGTH.finditer(words):
+        text = found.group().rstrip()
+        start, end = places[found.start()], places[found.start() + len(text)]
+        tokens.append((start, max(end, start + 1), text.strip()))
+    at = [token for token in tokens if token[0] <= caret <= token[1]]
+    before = [token for token in tokens if token[1] < caret]
+    return next(iter(at or before[-1:] or tokens[:1]), None)
+
+
+def _stepped(text: str, steps: int, ruler: Ruler) -> str:
+    try:
+        ticks = parse_length(text, ruler)
+    except LengthError:
+        return text
+    unit = _UNIT.search(text)
+    kind = unit.group().strip().rstrip(".") if unit else ruler.unit
+    metric = kind in ("mm", "cm")
+    mark = HALF_MM if metric else ruler.step
+    changed = max(mark, ticks + steps * mark)
+    if kind == "cm":
+        return f"{type_length(changed, 'mm')} mm"
+    return type_length(changed, "mm" if metric else "in") + (f" {unit.group().strip()}" if unit else "")
+
+
+@dataclass(frozen=True)
+class Cells:
+    """A line as cells of a table. ``kind``: piece, card, bit, remark, blank or unread; the last keep it in ``name``."""
+
+    kind: str
+    count: str = ""
+    name: str = ""
+    size: str = ""
+    paper: str = ""
+    rules: str = ""
+    note: str = ""
+
+
+def cells_of(reading: Reading) -> Cells:
+    """The cells of one line."""
+    line = reading.text
+    if reading.piece:
+        return _piece_cells(reading)
+    typed, _, note = line.partition("#")
+    if reading.card:
+        return Cells("card", name=typed.strip(), note=note.strip())
+    if reading.bit:
+        return Cells("bit", name=typed.strip().removeprefix("+").strip(), note=note.strip())
+    if reading.error:
+        return Cells("unread", name=line)
+    return Cells("remark", note=note.strip()) if "#" in line else Cells("blank")
+
+
+def _piece_cells(reading: Reading) -> Cells:
+    written, piece = reading.written, reading.piece
+    size = written.of(written.size) if written.how not in ("base", "tool") else ""
+    said = " ".join(text for _, text in sorted(written.said))
+    count = str(piece.count) if piece.count > 1 else ""
+    return Cells("piece", count, piece.name, size, written.of(written.paper), said, written.note)
+
+
+def line_of(cells: Cells) -> str:
+    """The line that the cells make; reading it gives the same piece."""
+    note = f"# {cells.note}" if cells.note else ""
+    if cells.kind == "unread":
+        return cells.name
+    if cells.kind == "remark":
+        return note or "#"
+    if cells.kind == "bit":
+        return "  ".join(filter(None, [f"+ {cells.name}", note]))
+    head = f"{cells.count} {cells.name}".strip()
+    parts = [head, cells.size, cells.paper, cells.rules, note]
+    if cells.kind == "piece" and not cells.size and not cells.name.casefold().startswith("base"):
+        # A die's number stands where a size would.
+        parts = [head, cells.rules, cells.paper, note]
+    return "  ".join(part.strip() for part in parts if part.strip())

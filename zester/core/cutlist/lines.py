@@ -1,0 +1,269 @@
+"""What stands where in one written line: count, name, size, paper, rules, remark.
+
+The reader takes values from it, the table its cells, and a mend the place to write at. Everything is found in the
+line's ASCII form and kept as places in the line as it was typed, so that a mend changes nothing else.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from zester.core.cutlist.pieces import ROLES, SHAPES, Known
+from zester.core.lengths import LENGTH, SIZE, plain
+
+SIDES = "left|right|top|bottom"
+_AT = rf"(?:\s*\bat\s+(?P<x>{LENGTH})\s*(?:,|and)\s*(?P<y>{LENGTH}))?"
+_SHAPE = rf"(?P<shape>{'|'.join(SHAPES)})"
+# In this order: a rule that is taken leaves nothing of itself to the next.
+RULES = {
+    "from_middle": r"\bfrom\s+(?:a\s+)?middles?\b",
+    "middle": rf"\bmiddle\s+(?P<size>{SIZE}){_AT}",
+    "window": rf"\bwindow\s+(?:{_SHAPE}\s+)?(?P<size>{SIZE}|{LENGTH}){_AT}",
+    "match": r"\bmatch(?:ed)?(?:\s+(?P<word>(?!below\b)\w+))?(?P<below>\s+below)?",
+    "overhang": rf"\boverhang\s+(?P<length>{LENGTH})"
+    rf"(?P<edges>(?:\s*(?:,|\band\b)?\s*\b(?:{SIDES}|all\s+round)\b(?!\s*[\d.]))*)",
+    "filler": r"\bfillers?\b",
+    "upright": r"\bupright\b",
+    "raised": rf"\braised(?:\s+(?P<length>{LENGTH}))?",
+    "role": rf"\bas\s+(?:an?\s+|the\s+)?(?P<role>{'|'.join(sorted(ROLES, key=len, reverse=True))})\b",
+    "only": r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)",
+    "side": r"\b(?:side\s+(?P<side>[ab])|(?P<other>(?:other|back)\s+side))\b",
+    "tilt": r"\btilt(?:ed)?\s+(?P<degrees>-?\d{1,2}(?:[.,]5|\s*1/2)?)\s*"
+    r"(?:°|degrees?\b|deg\b)?(?:\s*(?:to\s+the\s+)?(?P<way>left|right)\b(?!\s*[\d.]))?",
+    "in_class": r"\bin\s+class\b",
+    "shape": rf"\b{_SHAPE}\b(?:\s+(?P<size>{SIZE}|{LENGTH}))?",
+    "place": rf"\b(?:flush\s+(?P<flush>{SIDES}|fold)|(?P<edge>{SIDES}|fold)\s+(?P<length>{LENGTH}))(?!\s*[/\d])",
+    "preparation": r"\b(?P<how>emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?)\b",
+    "score": r"\bscored?\b(?:\s+at\b)?(?P<rest>(?:[\s\d/.,&;\"-]|"
+    r"\band\b|\bat\b|\bacross\b|\bdown\b|\bin\b|\binch(?:es)?\b|\bmm\b|\bcm\b)*)",
+}
+MANY = ("place", "preparation")
+_RULES = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in RULES.items()}
+_SIZE = re.compile(SIZE, re.IGNORECASE)
+_BORDER = re.compile(rf"(?P<border>{LENGTH})\s*borders?\b", re.IGNORECASE)
+_ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
+_ROUND = re.compile(
+    rf"\b(?P<shape>circle|scallop|square)\s+(?P<length>{LENGTH})(?!\s*[\d/]*\s*(?:x|by|\*))", re.IGNORECASE
+)
+_BASE = re.compile(r"(?P<count>\d+\s+)?base\b", re.IGNORECASE)
+_LEAD = re.compile(r"(?:\s|[,:;-])*(?:(?:on|from|of|in)\s+)?", re.IGNORECASE)
+
+Span = tuple[int, int]
+
+
+@dataclass
+class Written:
+    """One line taken apart. Spans are places in ``plain``, the line's ASCII form without its remark.
+
+    ``how`` is what the size is: "size", "border" (around what ``border_on`` names), "round" (a shape's one measure),
+    "tool" (the number of a die),
+    "base" (none is needed), or "" if there is none. ``on`` is what the piece sits on, as written; ``left_over`` what
+    nobody understands; ``said`` all rules as typed, with where they begin.
+    """
+
+    text: str
+    plain: str
+    places: list[int]
+    note: str
+    head: Span = (0, 0)
+    how: str = ""
+    size: Span = (0, 0)
+    found: re.Match | None = None
+    border_on: str = ""
+    paper: Span | None = None
+    paper_words: str = ""
+    exact_paper: bool = False
+    tool: str = ""
+    tool_number: int = 0
+    rules: dict[str, list[re.Match]] = field(default_factory=dict)
+    said: list[tuple[int, str]] = field(default_factory=list)
+    on: str = ""
+    on_span: Span | None = None
+    left_over: str = ""
+
+    def rule(self, name: str) -> re.Match | None:
+        """The rule of that name, if it is written."""
+        return (self.rules.get(name) or [None])[0]
+
+    def of(self, span: Span | None) -> str:
+        """What was typed there."""
+        return self.text[self.places[span[0]] : self.places[span[1]]].strip() if span else ""
+
+
+def matched(found: re.Match, written: Written) -> str:
+    """What was typed for a rule, without what else stands in the middle of it."""
+    return " ".join(re.sub(r"\s+", " ", written.of(span)).strip(" ,;") for span in segments(found, written))
+
+
+def segments(found: re.Match, written: Written) -> list[Span]:
+    """The parts of the line that belong to a rule: what was taken before it may stand between them."""
+    start, group = found.start(), found.group()
+    whole = written.plain[start : start + len(group)]
+    own = "".join(mine if mine == typed else "\0" for mine, typed in zip(group, whole, strict=True))
+    return [(start + part.start(), start + part.end()) for part in re.finditer(r"[^\0\s]+(?:\s+[^\0\s]+)*", own)]
+
+
+def take_apart(line: str, known: Known, names: Sequence[str] = (), *, base_without_size: bool = False) -> Written:
+    """Find the parts of a line. ``names`` are what a border or a place may be on, as they may be written.
+
+    Never raises; what is missing stays empty.
+    """
+    typed, _, note = line.partition("#")
+    words, places = with_places(typed)
+    written = Written(line, words, places, note.strip())
+    _find_size(written, known, base_without_size)
+    if not written.how:
+        return written
+    mask = [" "] * written.size[1] + list(words[written.size[1] :])
+    _take_border_target(written, mask, names)
+    _take_named(written, mask, known)
+    for name, pattern in _RULES.items():
+        _take_rule(written, mask, name, pattern)
+    _take_place_and_paper(written, mask)
+    return written
+
+
+def with_places(text: str) -> tuple[str, list[int]]:
+    """The ASCII form and, for each of its characters and its end, the place in the text it stands for."""
+    out, places = [], []
+    for at, char in enumerate(text):
+        spelled = plain(char)
+        # A fraction's sign stands apart from a number before it: 4¼ is 4 1/4.
+        if "/" in spelled and len(spelled) > 1 and out and out[-1].isdigit():
+            spelled = f" {spelled}"
+        out.extend(spelled)
+        places.extend([at] * len(spelled))
+    return "".join(out).replace("''", '" '), [*places, len(text)]
+
+
+def _find_size(written: Written, known: Known, base_without_size: bool) -> None:
+    words = written.plain
+    size = _SIZE.search(words)
+    candidates = [
+        ("border", _BORDER.search(words)),
+        ("round", _ROUND.search(words)),
+        ("tool", _sized_tool(words, known)),
+    ]
+    best = ("size", size) if size else ("", None)
+    for how, found in candidates:
+        if found and (best[1] is None or found.start() < best[1].start()):
+            best = (how, found)
+    base = _BASE.match(words.lstrip()) if base_without_size else None
+    if base and best[0] != "size":
+        at = len(words) - len(words.lstrip()) + base.end()
+        written.how, written.head, written.size = "base", (0, at), (at, at)
+        return
+    written.how, written.found = best
+    if best[1]:
+        written.head, written.size = (0, best[1].start()), best[1].span()
+        if best[0] == "tool":
+            # The tool itself stays to be read; only its place is known.
+            written.size = (best[1].start(), best[1].start())
+            if not any(char.isalpha() for char in words[: best[1].start()]):
+                written.head = (0, best[1].end())
+        if best[0] == "round" and not any(char.isalpha() for char in words[: best[1].start()]):
+            written.head = (0, best[1].end("shape"))
+
+
+def _sized_tool(words: str, known: Known) -> re.Match | None:
+    """A tool's name and number where a size would stand."""
+    names = any_of(tuple(tool.name for tool in known.tools if tool.sizes))
+    found = names.search(words) if names else None
+    number = re.compile(r"\s*(?:no\.?|number)?\s*\d+(?![\d/.,]|\s*(?:x|by)\b)")
+    return found if found and number.match(words, found.end()) else None
+
+
+def _blank(mask: list[str], span: Span) -> None:
+    mask[span[0] : span[1]] = " " * (span[1] - span[0])
+
+
+def _take_border_target(written: Written, mask: list[str], names: Sequence[str]) -> None:
+    """After ``⅛ border`` comes ``on`` and the name of a layer, which ends where the longest known name ends."""
+    if written.how != "border":
+        return
+    text = "".join(mask)
+    on = _ON.match(text, written.size[1])
+    if not on:
+        return
+    rest = text[on.end() :].casefold()
+    fitting = [name for name in names if rest.startswith(name) and not rest[len(name) : len(name) + 1].isalnum()]
+    if fitting:
+        name = max(fitting, key=len)
+        written.border_on = name
+        span = (written.size[1], on.end() + len(name))
+        written.size = (written.size[0], span[1])
+        _blank(mask, span)
+
+
+@lru_cache(maxsize=256)
+def any_of(names: tuple[str, ...]) -> re.Pattern | None:
+    """One pattern for all names, the longest first."""
+    longest = sorted(names, key=len, reverse=True)
+    spelled = (r"\s+".join(re.escape(word) for word in plain(name).split()) for name in longest if name.strip())
+    body = "|".join(spelled)
+    return re.compile(rf"(?<!\w)(?P<name>{body})(?!\w)", re.IGNORECASE) if body else None
+
+
+def _take_named(written: Written, mask: list[str], known: Known) -> None:
+    """A paper's whole name and a tool's name are taken before the rules, whose words they may hold."""
+    papers = any_of(tuple(stock.name for stock in known.stocks))
+    found = papers.search("".join(mask), written.size[1]) if papers else None
+    if found:
+        lead = re.search(r"\b(?:on|from|of|in)\s+$", "".join(mask[: found.start()]), re.IGNORECASE)
+        written.paper, written.exact_paper = found.span(), True
+        written.paper_words = re.sub(r"\s+", " ", found.group())
+        _blank(mask, (lead.start() if lead else found.start(), found.end()))
+    tools = any_of(tuple(tool.name for tool in known.tools))
+    text = "".join(mask)
+    found = tools.search(text, written.size[1]) if tools else None
+    if found:
+        number = re.match(r"\s*(?:no\.?|number)?\s*(\d+)(?![\d/]|\s*(?:x|\d))", text[found.end() :])
+        before = re.search(
+            r"\b(?:with|dies?|punch|folder|emboss(?:ed)?|die-?\s?cut|punched)\s+$", text[: found.start()]
+        )
+        end = found.end() + (number.end() if number else 0)
+        span = (before.start() if before else found.start(), end)
+        written.tool, written.tool_number = found.group(), int(number[1]) if number else 0
+        written.said.append((span[0], written.of(span)))
+        _blank(mask, span)
+
+
+def _take_rule(written: Written, mask: list[str], name: str, pattern: re.Pattern) -> None:
+    while found := pattern.search("".join(mask), written.size[1]):
+        written.rules.setdefault(name, []).append(found)
+        written.said.append((found.start(), matched(found, written)))
+        _blank(mask, found.span())
+        if name not in MANY:
+            return
+
+
+def _trimmed(span: Span, mask: list[str]) -> Span:
+    text = "".join(mask[span[0] : span[1]])
+    return span[0] + len(text) - len(text.lstrip()), span[0] + len(text.rstrip())
+
+
+def _take_place_and_paper(written: Written, mask: list[str]) -> None:
+    """What is left is ``paper``, ``on something``, or both in either order."""
+    text = "".join(mask)
+    start = written.size[1]
+    if not written.exact_paper:
+        start = _LEAD.match(text, start).end()
+    on = re.search(r"(?:(?<=\s)|^)on\s+(?:the\s+)?(?P<on>\S[^,;]*)", text[start:], re.IGNORECASE)
+    if on and (written.exact_paper or text[start : start + on.start()].strip(" ,:;-")):
+        written.on = re.sub(r"\s+", " ", on["on"]).strip(" ,:;-").casefold()
+        written.on_span = _trimmed((start + on.start(), start + on.end()), mask)
+        written.said.append((written.on_span[0], f"on {written.on}"))
+        _blank(mask, (start + on.start(), start + on.end()))
+        text = "".join(mask)
+    rest = text[start:]
+    words = re.sub(r"\s+", " ", rest).strip(" ,:;-")
+    if written.exact_paper:
+        written.left_over = words
+    elif words:
+        written.paper_words = words
+        first = start + len(rest) - len(rest.lstrip(" ,:;-"))
+        last = start + len(rest.rstrip(" ,:;-"))
+        written.paper = (first, last)

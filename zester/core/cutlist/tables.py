@@ -1,0 +1,210 @@
+"""The cut list as a table, in and out: CSV, JSON and XLSX beside the text itself.
+
+One row a line: what kind of line it is, then count, name, size, paper, rules, note. What is written out and read in
+again gives the same pieces; lines that cannot be read, remarks and empty lines come back as they were typed.
+
+CSV is that of RFC 4180 with a byte order mark, so that spreadsheets know it is UTF-8. A cell that a spreadsheet would
+take for a formula is written with an apostrophe before it, which reading takes away again.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import zipfile
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict, dataclass, fields
+
+from openpyxl import Workbook, load_workbook
+from openpyxl.styles import Font
+from openpyxl.utils.exceptions import InvalidFileException
+
+from zester.core.cutlist.edit import Cells, cells_of, line_of
+from zester.core.cutlist.notation import MOST_LINES, read_list
+from zester.core.cutlist.pieces import Known
+from zester.core.errors import CutListError
+from zester.core.lengths import RULERS, Ruler
+
+FORMAT = "zester-cut-list/1"
+COLUMNS = tuple(field.name for field in fields(Cells))
+LARGEST_FILE = 500_000
+_LARGEST_UNPACKED = 20_000_000
+_FORMULA = ("=", "+", "-", "@", "'", "\t")
+_KINDS = ("piece", "card", "bit", "remark", "blank", "unread")
+
+
+@dataclass(frozen=True)
+class ListFile:
+    """A cut list as a file holds it; name and ruler are empty where the file does not say."""
+
+    text: str
+    name: str = ""
+    ruler: str = ""
+
+
+def rows_of(text: str, known: Known, ruler: Ruler) -> list[Cells]:
+    """The cells of every line."""
+    return [cells_of(reading) for reading in read_list(text, known, ruler)]
+
+
+def text_of(rows: Iterable[Cells]) -> str:
+    """The list that the rows make."""
+    return "\n".join(line_of(row) for row in rows)
+
+
+def write_csv(rows: Sequence[Cells]) -> bytes:
+    """The rows as CSV (RFC 4180)."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(COLUMNS)
+    writer.writerows([_guarded(cell) for cell in asdict(row).values()] for row in rows)
+    return b"\xef\xbb\xbf" + out.getvalue().encode()
+
+
+def read_csv(data: bytes) -> ListFile:
+    """Rows from CSV, with the columns in any order; a file of another make needs at least name and size."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise CutListError("The file is not in UTF-8", mend="Save it from the spreadsheet as CSV UTF-8") from error
+    try:
+        table = list(csv.reader(io.StringIO(text, newline=""), dialect=_dialect(text), strict=True))
+    except csv.Error as error:
+        raise CutListError("The file is not a CSV table", mend="Save it again, or send it as text") from error
+    return ListFile(text_of(_from_table(table)))
+
+
+def _dialect(text: str) -> type[csv.Dialect] | str:
+    first = text.splitlines()[0] if text.strip() else ""
+    return _Semicolons if first.count(";") > first.count(",") else "excel"
+
+
+class _Semicolons(csv.excel):
+    """As spreadsheets write it where the comma is the decimal sign."""
+
+    delimiter = ";"
+
+
+def write_json(rows: Sequence[Cells], name: str, ruler: str) -> bytes:
+    """The list as JSON; the ruler is one of in16, in32, in64, mm."""
+    lines = [{key: cell for key, cell in asdict(row).items() if cell} for row in rows]
+    data = {"zester": FORMAT, "name": name, "ruler": ruler, "lines": lines}
+    return json.dumps(data, ensure_ascii=False, indent=1).encode()
+
+
+def read_json(data: bytes) -> ListFile:
+    """A list from JSON."""
+    try:
+        entry = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise CutListError("The file is not JSON", mend="Send the file as it was saved") from error
+    if not isinstance(entry, dict) or entry.get("zester") != FORMAT or not isinstance(entry.get("lines"), list):
+        raise CutListError(f"The file is no {FORMAT}", mend="Send a file that Zester has written, or paste the text")
+    rows = []
+    for number, line in enumerate(entry["lines"], start=1):
+        if not isinstance(line, dict) or not set(line) <= set(COLUMNS):
+            raise CutListError(f"Line {number} of the file is not understood", mend=f"It may hold {', '.join(COLUMNS)}")
+        rows.append(_row({key: str(cell) for key, cell in line.items()}, number))
+    ruler = entry.get("ruler", "")
+    return ListFile(text_of(rows), str(entry.get("name", "")), ruler if ruler in RULERS else "")
+
+
+def write_xlsx(rows: Sequence[Cells]) -> bytes:
+    """The rows as a workbook of one sheet (ISO/IEC 29500, by openpyxl)."""
+    book = Workbook()
+    sheet = book.active
+    sheet.title = "Cut list"
+    sheet.append(COLUMNS)
+    for number, row in enumerate(rows, start=2):
+        for column, cell in enumerate(asdict(row).values(), start=1):
+            # Always text: a size like 1/2 is no date, a name that begins with = no formula.
+            sheet.cell(number, column, _printable(cell)).data_type = "s"
+    for cell in sheet[1]:
+        cell.font = Font(bold=True)
+    for letter, width in zip("ABCDEFG", (8, 7, 24, 16, 22, 34, 24), strict=True):
+        sheet.column_dimensions[letter].width = width
+    sheet.freeze_panes = "A2"
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def read_xlsx(data: bytes) -> ListFile:
+    """Rows from the first sheet of a workbook. Formulas are not computed; their last values are taken."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            if sum(part.file_size for part in packed.infolist()) > _LARGEST_UNPACKED:
+                raise CutListError("The workbook is too large", mend="Send the cut list alone")
+        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+        rows = book.worksheets[0].iter_rows(max_row=MOST_LINES + 1, max_col=20, values_only=True)
+        table = [["" if cell is None else str(cell) for cell in row] for row in rows]
+    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError) as error:
+        if isinstance(error, CutListError):
+            raise
+        raise CutListError("The file is not a workbook", mend="Save it as XLSX, or as CSV") from error
+    return ListFile(text_of(_from_table(table)))
+
+
+def read_text(data: bytes) -> ListFile:
+    """The list as it is written."""
+    try:
+        return ListFile(data.decode("utf-8-sig").replace("\r\n", "\n").replace("\r", "\n").removesuffix("\n"))
+    except UnicodeDecodeError as error:
+        raise CutListError("The file is not text in UTF-8", mend="Save it again as plain text") from error
+
+
+READERS = {"txt": read_text, "csv": read_csv, "json": read_json, "xlsx": read_xlsx}
+
+
+def read_file(name: str, data: bytes) -> ListFile:
+    """Read a file by the ending of its name. Raises CutListError for what is too large, unknown or unreadable."""
+    ending = name.rpartition(".")[2].lower()
+    if ending not in READERS:
+        raise CutListError(f"“{name}” is none of the kinds Zester reads", mend=f"It reads {', '.join(READERS)}")
+    if len(data) > LARGEST_FILE:
+        raise CutListError("The file is larger than a cut list can be", mend="Send the cut list alone")
+    found = READERS[ending](data)
+    if len(found.text.split("\n")) > MOST_LINES:
+        raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
+    return found
+
+
+def _guarded(cell: str) -> str:
+    return f"'{cell}" if cell.startswith(_FORMULA) else cell
+
+
+def _unguarded(cell: str) -> str:
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
+
+
+def _printable(cell: str) -> str:
+    """Without control characters, which a workbook cannot hold."""
+    return "".join(char for char in cell if char >= " ")
+
+
+def _from_table(table: Sequence[Sequence[str]]) -> list[Cells]:
+    if not table or not any(table[0]):
+        raise CutListError("The table is empty", mend="Its first row names the columns: count, name, size, paper")
+    heads = [head.strip().casefold() for head in table[0]]
+    missing = [head for head in ("name", "size") if head not in heads]
+    if missing:
+        raise CutListError(
+            f"The table has no column “{missing[0]}”", mend=f"Its first row names the columns: {', '.join(COLUMNS)}"
+        )
+    rows = []
+    for number, cells in enumerate(table[1:], start=2):
+        row = {head: _unguarded(cell) for head, cell in zip(heads, cells, strict=False) if head in COLUMNS}
+        rows.append(_row(row, number))
+    return rows
+
+
+def _row(row: dict[str, str], number: int) -> Cells:
+    kind = row.pop("kind", "").strip() or ("piece" if any(row.values()) else "blank")
+    if kind not in _KINDS:
+        raise CutListError(f"Row {number}: “{kind}” is no kind of line", mend=f"It is one of {', '.join(_KINDS)}")
+    # A cell may hold no line end: it would become a line of its own.
+    row = {key: " ".join(cell.splitlines()) if kind != "unread" else cell for key, cell in row.items()}
+    if kind == "piece" and row.get("count", "").endswith(".0"):
+        row["count"] = row["count"].removesuffix(".0")
+    return Cells(kind, **row)

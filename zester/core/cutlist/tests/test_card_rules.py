@@ -1,0 +1,133 @@
+"""What a line may say of the card: its own line, places, borders, shapes, tools, bits, versions."""
+
+from unittest import TestCase
+
+from zester.core.cards.tests.cards import INCH, KNOWN, card
+from zester.core.cutlist.notation import read_list
+from zester.core.cutlist.pieces import Bit, CardLine, Edges, Outline
+
+
+def pieces(text: str):
+    return card(text).pieces
+
+
+def error(text: str) -> str:
+    return " ".join(reading.error.text() for reading in read_list(text, KNOWN) if reading.error)
+
+
+SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
+
+
+class CardLineTests(TestCase):
+    def test_size_fold_and_pocket_in_everyday_words(self):
+        size = (17 * INCH // 4, 11 * INCH // 2)
+        for text, wanted in {
+            "card 4¼ x 5½ side fold": CardLine(*size, "side"),
+            "Card: 4.25 by 5.5 in, top-fold": CardLine(*size, "top"),
+            "card 4¼ x 5½": CardLine(*size, "side"),
+            "card gate fold": CardLine(None, None, "gate"),
+            "card 4¼ x 5½ trifold": CardLine(*size, "tri"),
+            "card 4¼ x 5½ flat": CardLine(*size, "none"),
+            "card 4¼ x 5½ top fold with a pocket": CardLine(*size, "top", True),
+        }.items():
+            with self.subTest(text=text):
+                self.assertEqual(read_list(text, KNOWN)[0].card, wanted)
+
+    def test_a_piece_may_still_be_called_card(self):
+        self.assertEqual(pieces("Card 4 x 5 brass")[0].name, "Card")
+        self.assertIn("is no fold", error("card 4 x 5 zig fold"))
+
+    def test_a_base_needs_no_size_below_the_cards_line(self):
+        base = pieces("card 4 x 5 gate fold\nBase brass")[0]
+        self.assertEqual((base.width, base.score.places), (8 * INCH, (2 * INCH, 6 * INCH)))
+        self.assertIn("write the card above", error("Base brass"))
+        self.assertEqual(pieces("card 4 x 5 gate fold\nBase 8½ x 5½ brass score 4¼")[0].width, 17 * INCH // 2)
+
+
+class BorderTests(TestCase):
+    def test_a_border_follows_what_it_is_on(self):
+        text = "Base {} brass score 4\nMat ⅛ border on the base midnight\nPanel 1/16 border chalk"
+        for size, mat, panel in (("8 x 5", (3.75, 4.75), (3.625, 4.625)), ("8 x 6", (3.75, 5.75), (3.625, 5.625))):
+            sizes = [(p.width / INCH, p.height / INCH) for p in pieces(text.format(size))[1:]]
+            self.assertEqual(sizes, [mat, panel])
+
+    def test_it_says_what_it_cannot_do(self):
+        self.assertIn("A border on what?", error("Mat ⅛ border brass"))
+        self.assertIn("leaves nothing", error(SIDE + "Mat 3 border brass"))
+
+    def test_a_name_of_many_words_ends_where_the_longest_known_name_ends(self):
+        text = SIDE + "Star 3 x 3 chalk\nStar mat 3½ x 3½ chalk\nPanel ¼ border on star mat star chart"
+        panel = pieces(text)[-1]
+        self.assertEqual((panel.width, panel.paper, panel.place.on), (3 * INCH, "Star Chart", "#3"))
+
+
+class PlaceAndShapeTests(TestCase):
+    def one(self, line: str):
+        return pieces(SIDE + "Mat 4 x 5 brass\n" + line)[-1]
+
+    def test_places_overhangs_tilts_and_sides(self):
+        piece = self.one("2 Strip ½ x 4 star chart side b overhang ¼ left ½, flush top tilted 2.5 left raised ⅛ on mat")
+        place = piece.place
+        self.assertEqual((place.left, place.top, place.tilt, place.on), (INCH // 2, 0, -25, "#2"))
+        self.assertEqual(
+            (piece.side, piece.raised, piece.overhang), ("b", INCH // 8, Edges(0, INCH // 4, 0, INCH // 4))
+        )
+        self.assertEqual((piece.height, piece.shown_height), (INCH * 9 // 2, 4 * INCH))
+        right = self.one("Strip ½ x 4 star chart overhang ¼ right").overhang
+        self.assertEqual(right, Edges(right=INCH // 4))
+        self.assertEqual(self.one("Strip 1 x 1 chalk overhang ⅛ all round").overhang, Edges(*[INCH // 8] * 4))
+
+    def test_shapes_on_their_blanks(self):
+        self.assertEqual(
+            self.one("Moon 2½ x 2½ chalk circle 2¼").shape, Outline("circle", 9 * INCH // 4, 9 * INCH // 4)
+        )
+        self.assertEqual(self.one("Flag 1 x 3 chalk banner").shape, Outline("banner", INCH, 3 * INCH))
+        self.assertEqual(self.one("Frame 3 x 4 chalk oval 2 x 3").shape, Outline("oval", 2 * INCH, 3 * INCH))
+        self.assertIn("larger than its piece", error(SIDE + "Moon 2 x 2 chalk circle 2¼"))
+
+    def test_a_round_shape_alone_gets_a_blank_with_a_margin_for_the_die(self):
+        moon = self.one("2 Moon circle 2¼ chalk")
+        self.assertEqual((moon.count, moon.name, moon.width, moon.role), (2, "Moon", INCH * 5 // 2, "shape"))
+        self.assertEqual(self.one("Circle 2 chalk").name, "Circle")
+        # A size after the word stays a size.
+        self.assertIsNone(self.one("Circle 2¼ x 2½ chalk").shape)
+
+    def test_tools_are_named_with_their_number(self):
+        seal = self.one("Seal circles 4 chalk stamped in class")
+        self.assertEqual((seal.shape.width, seal.width, seal.tool), (2 * INCH, 9 * INCH // 4, "Circles"))
+        self.assertEqual((seal.preparations, seal.in_class), (("stamped", "die-cut"), True))
+        self.assertIn("numbers 1 to 6", error("Seal circles 9 chalk"))
+        self.assertEqual(self.one("Panel 4 x 5 chalk embossed clouds").preparations, ("embossed",))
+
+    def test_windows_roles_versions_and_remarks(self):
+        line = "Sky 4 x 5 chalk as mat window circle 2 at 1, 1½ only stepped-up # frame it"
+        piece = card(SIDE + line, version="stepped-up").pieces[-1]
+        self.assertEqual((piece.role, piece.only, piece.note), ("mat", "stepped-up", "frame it"))
+        self.assertEqual(piece.window, Outline("circle", 2 * INCH, 2 * INCH, INCH, 3 * INCH // 2))
+
+    def test_mistakes_say_what_and_how(self):
+        for line, wanted in {
+            "Star 1 x 1 chalk on moon": "Nothing above is called “moon”",
+            "Star 1 x 1 chalk left ½ left 1": "said twice",
+            "Star 1 x 1 telescope brass shiny": "“shiny” is not understood",
+            "Star 1 x 1 chalk window 2": "reaches beyond",
+        }.items():
+            self.assertIn(wanted, error(SIDE + line))
+
+
+class BitTests(TestCase):
+    def test_bits_by_the_count_or_by_the_length(self):
+        for line, wanted in {
+            "+ 6 foam squares": Bit("foam squares", 6),
+            "+ envelope": Bit("envelope", 1),
+            "+ 12 in brass thread": Bit("brass thread", length=12 * INCH),
+            "+ 30 cm ribbon only stepped": Bit("ribbon", length=300 * 320, only="stepped"),
+            "+ 7½ in ribbon # tie it": Bit("ribbon", length=15 * INCH // 2),
+        }.items():
+            with self.subTest(line=line):
+                self.assertEqual(read_list(line, KNOWN)[0].bit, wanted)
+        self.assertIn("What is it?", error("+ 6"))
+        self.assertIn("of what measure", error("+ 7.5 ribbon"))
+
+    def test_they_take_no_number_from_the_pieces(self):
+        self.assertEqual([p.number for p in pieces("Mat 4 x 5 brass\n+ gem\ncard 4 x 4\nTag 2 x 3 brass")], [1, 2])
