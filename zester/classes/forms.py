@@ -63,11 +63,20 @@ class ParticipantsForm(BootstrapMixin, forms.ModelForm):
 
 
 class CountForm(BootstrapMixin, forms.ModelForm):
-    """How many of one card."""
+    """How many of one card, and of which version if its list names some."""
+
+    version = forms.ChoiceField(required=False, label="Version")
 
     class Meta:
         model = ClassCard
-        fields = ["each", "samples", "spares"]
+        fields = ["version", "each", "samples", "spares"]
+
+    def __init__(self, *args, versions=(), **kwargs):
+        super().__init__(*args, **kwargs)
+        if versions:
+            self.fields["version"].choices = [("", "the lines of all"), *((each, each) for each in versions)]
+        else:
+            del self.fields["version"]
 
 
 class CardNameForm(BootstrapMixin, forms.Form):

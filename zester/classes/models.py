@@ -58,11 +58,12 @@ class CardClass(Owned):
 
 
 class ClassCard(models.Model):
-    """A card in a class: its letter, how many for each participant, samples and spares."""
+    """A card in a class: its letter, which version is made, how many for each participant, samples and spares."""
 
     card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="class_cards")
     card = models.ForeignKey("designs.Card", on_delete=models.CASCADE, related_name="class_cards")
     letter = models.CharField(max_length=1)
+    version = models.CharField(max_length=40, blank=True)
     each = models.PositiveIntegerField(
         default=1, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s of a card for each person.")]
     )

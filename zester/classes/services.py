@@ -8,11 +8,12 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
 from zester.classes.models import CardClass, ClassCard
-from zester.core.cutlist.pieces import Reading
+from zester.core.cards.study import versions_of
+from zester.core.cutlist.pieces import Bit, Reading
 from zester.core.errors import ZesterError
-from zester.core.tally import LETTERS, CardCount, PieceCount, tally
+from zester.core.tally import LETTERS, BitCount, CardCount, PieceCount, tally, tally_bits
 from zester.designs.models import Card
-from zester.designs.services import read_card, stocks_of
+from zester.designs.services import known_to, read_card
 
 
 @dataclass(frozen=True)
@@ -29,14 +30,26 @@ class ReadCard:
 
     @property
     def pieces(self) -> tuple:
-        """The pieces that can."""
-        return tuple(reading.piece for reading in self.readings if reading.piece)
+        """The pieces that can, of the version that is made."""
+        found = (reading.piece for reading in self.readings if reading.piece)
+        return tuple(piece for piece in found if piece.only in ("", self.entry.version))
+
+    @property
+    def versions(self) -> list[str]:
+        """The versions its list names."""
+        return versions_of(self.readings)
+
+    @property
+    def bits(self) -> tuple[Bit, ...]:
+        """The bits of the version that is made."""
+        found = (reading.bit for reading in self.readings if reading.bit)
+        return tuple(bit for bit in found if bit.only in ("", self.entry.version))
 
     @property
     def count(self) -> CardCount:
         """The card as the tally takes it."""
         entry = self.entry
-        return CardCount(entry.letter, entry.card.name, entry.each, entry.samples, entry.spares, self.pieces)
+        return CardCount(entry.letter, entry.card.name, entry.each, entry.samples, entry.spares, self.pieces, self.bits)
 
 
 @dataclass(frozen=True)
@@ -46,6 +59,7 @@ class ClassSheet:
     card_class: CardClass
     cards: tuple[ReadCard, ...]
     counts: tuple[PieceCount, ...]
+    bits: tuple[BitCount, ...] = ()
 
     @property
     def errors(self) -> int:
@@ -75,23 +89,36 @@ def entries(card_class: CardClass) -> list[ClassCard]:
 
 def read_class(card_class: CardClass) -> ClassSheet:
     """Read every list of the class and count its pieces."""
-    known = stocks_of(card_class.owner)
+    known = known_to(card_class.owner)
     cards = tuple(ReadCard(entry, tuple(read_card(entry.card, known))) for entry in entries(card_class))
     counts = tally([card.count for card in cards], card_class.participants)
-    return ClassSheet(card_class, cards, tuple(counts))
+    bits = tally_bits([card.count for card in cards], card_class.participants)
+    return ClassSheet(card_class, cards, tuple(counts), tuple(bits))
 
 
 @transaction.atomic
 def add_card(card_class: CardClass, name: str) -> ClassCard:
     """Put a new, empty card into a class; it gets the next free letter. Raises ZesterError when all 26 are taken."""
+    return use_card(card_class, Card(owner=card_class.owner, name=name, ruler=card_class.ruler))
+
+
+@transaction.atomic
+def use_card(card_class: CardClass, card: Card) -> ClassCard:
+    """Put a card into a class, new or from the library. Raises ZesterError when all 26 letters are taken."""
     taken = set(card_class.class_cards.values_list("letter", flat=True))
     free = [letter for letter in LETTERS if letter not in taken]
     if not free:
         raise ZesterError("A class holds 26 cards", mend="Make a second class of the rest")
-    card = Card.objects.create(owner=card_class.owner, name=name, ruler=card_class.ruler)
+    card.save()
     before = card_class.class_cards.filter(card__removed_at=None).first()
     each = before.each if before else 1
     return ClassCard.objects.create(card_class=card_class, card=card, letter=free[0], each=each)
+
+
+def entries_of(card: Card) -> list[ClassCard]:
+    """Where a card is used: its entries in classes that are not removed."""
+    entries = ClassCard.objects.filter(card=card, card_class__removed_at=None)
+    return list(entries.select_related("card_class"))
 
 
 def classes_of(user: AbstractBaseUser) -> list[CardClass]:

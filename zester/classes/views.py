@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 
 from zester.classes.forms import ClassForm, CountForm, ParticipantsForm
 from zester.classes.models import CardClass
-from zester.classes.services import classes_of, entries, read_class
+from zester.classes.services import classes_of, read_class
 from zester.site.stations import thread
 
 
@@ -64,7 +64,10 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
     card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
     data = request.POST or None
     people = ParticipantsForm(data, instance=card_class, prefix="class")
-    forms = [CountForm(data, instance=entry, prefix=f"card{entry.pk}") for entry in entries(card_class)]
+    forms = [
+        CountForm(data, instance=card.entry, prefix=f"card{card.entry.pk}", versions=card.versions)
+        for card in read_class(card_class).cards
+    ]
     valid = True
     if data is not None:
         valid = all([people.is_valid(), *(form.is_valid() for form in forms)])

@@ -248,7 +248,10 @@ def write_length(ticks: int, unit: str) -> str:
 
 
 def type_length(ticks: int, unit: str) -> str:
-    """The length as somebody would type it into a list: ``4¼``, ``1 9/16``, ``108.5``; 0 where it is nothing."""
+    """The length as somebody would type it into a list: ``4¼``, ``1 9/16``, ``108.5``; 0 where it is nothing.
+
+    A length between the finest inch marks is given in millimetres, with its unit.
+    """
     text = write_length(ticks, unit)
     whole, _, part = text.rpartition(" ")
     quarter = {"1/4": "¼", "1/2": "½", "3/4": "¾"}.get(part)

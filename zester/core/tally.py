@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zester.core.cutlist.pieces import CutPiece
+from zester.core.cutlist.pieces import Bit, CutPiece
 
 MOST_PARTICIPANTS = 10_000
 MOST_EACH = 100
@@ -22,6 +22,7 @@ class CardCount:
     samples: int
     spares: int
     pieces: tuple[CutPiece, ...]
+    bits: tuple[Bit, ...] = ()
 
     def cards(self, participants: int) -> int:
         """How many of this card are made in all."""
@@ -62,3 +63,34 @@ def tally(cards: Sequence[CardCount], participants: int) -> list[PieceCount]:
             handle = f"{card.letter}{piece.number}"
             counts.append(PieceCount(handle, card.name, piece, count, why, card.each * piece.count))
     return counts
+
+
+@dataclass(frozen=True)
+class BitCount:
+    """How much of one bit the class needs, by the count or by the length in ticks; the sum in words."""
+
+    name: str
+    count: int
+    length: int
+    why: str
+
+
+def tally_bits(cards: Sequence[CardCount], participants: int) -> list[BitCount]:
+    """The bits of all cards, those of one name added up, in the order they come up."""
+    counts: dict[tuple[str, bool], list[tuple[int, str]]] = {}
+    for card in cards:
+        total = card.cards(participants)
+        for bit in card.bits:
+            key = bit.name.casefold(), bool(bit.length)
+            amount = bit.length or bit.count
+            counts.setdefault(key, []).append((total * amount, f"{_some(total, 'card')} of {card.letter}"))
+    names = {bit.name.casefold(): bit.name for card in reversed(cards) for bit in card.bits}
+    return [
+        BitCount(
+            names[name],
+            0 if by_length else sum(amount for amount, _ in amounts),
+            sum(amount for amount, _ in amounts) if by_length else 0,
+            " + ".join(words for _, words in amounts),
+        )
+        for (name, by_length), amounts in counts.items()
+    ]

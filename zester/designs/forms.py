@@ -1,11 +1,21 @@
-"""Forms of the design desk."""
+"""Forms of the design desk, the library and the tools."""
 
 from __future__ import annotations
 
-from django import forms
+import io
 
-from zester.designs.models import Card
-from zester.site.fields import BootstrapMixin
+from django import forms
+from django.core.files.base import ContentFile
+from PIL import Image, ImageOps
+
+from zester.core.errors import LengthError
+from zester.core.lengths import RULERS, parse_length, parse_size, show_size, type_length
+from zester.designs.models import RULER_CHOICES, Card, Tool
+from zester.site.fields import BootstrapMixin, LengthField, SizeField
+
+LARGEST_PHOTO = 8_000_000
+PHOTO_SIDE = 1600
+MOST_PIXELS = 60_000_000
 
 
 class CardForm(BootstrapMixin, forms.ModelForm):
@@ -19,7 +29,7 @@ class CardForm(BootstrapMixin, forms.ModelForm):
 
 
 class ListForm(forms.Form):
-    """What the editor sends: the text, the version it was based on, which editor it is."""
+    """What the editor sends: the text, the version it was based on, which editor it is, what is shown beside it."""
 
     cut_list = forms.CharField(
         required=False,
@@ -30,3 +40,173 @@ class ListForm(forms.Form):
     version = forms.IntegerField(min_value=0)
     editor = forms.CharField(max_length=40)
     force = forms.BooleanField(required=False)
+    shown = forms.CharField(required=False, max_length=40)
+    view = forms.CharField(required=False, max_length=20)
+
+
+class TextForm(forms.Form):
+    """A list as it stands in the editor, without saving it."""
+
+    cut_list = forms.CharField(required=False, max_length=40_000, strip=False)
+    shown = forms.CharField(required=False, max_length=40)
+
+
+class StepForm(forms.Form):
+    """One line and where the caret is; how many marks to step."""
+
+    line = forms.CharField(required=False, max_length=400, strip=False)
+    caret = forms.IntegerField(min_value=0, max_value=400)
+    steps = forms.IntegerField(min_value=-16, max_value=16)
+
+
+class MoveForm(TextForm):
+    """A piece and how many marks to move it."""
+
+    number = forms.IntegerField(min_value=1, max_value=500)
+    across = forms.IntegerField(min_value=-4000, max_value=4000)
+    down = forms.IntegerField(min_value=-4000, max_value=4000)
+
+
+class CellsForm(forms.Form):
+    """The cells of a row of the table."""
+
+    kind = forms.ChoiceField(choices=[(kind, kind) for kind in ("piece", "card", "bit", "remark", "blank", "unread")])
+    count = forms.CharField(required=False, max_length=10)
+    name = forms.CharField(required=False, max_length=200)
+    size = forms.CharField(required=False, max_length=100)
+    paper = forms.CharField(required=False, max_length=100)
+    rules = forms.CharField(required=False, max_length=200)
+    note = forms.CharField(required=False, max_length=200)
+
+
+class NotesForm(forms.Form):
+    """Notes to be understood."""
+
+    notes = forms.CharField(required=False, max_length=20_000, strip=False)
+
+
+class NotebookForm(BootstrapMixin, forms.ModelForm):
+    """What is remembered of a design beside its list."""
+
+    class Meta:
+        model = Card
+        fields = ["notes", "went_wrong"]
+        labels = {"went_wrong": "What went wrong last time"}
+        help_texts = {"went_wrong": "It is shown at the desk whenever this card is opened."}
+        widgets = {"notes": forms.Textarea(attrs={"rows": 4}), "went_wrong": forms.Textarea(attrs={"rows": 3})}
+
+
+class PhotoForm(forms.Form):
+    """A photo of the finished card: read by a library, turned upright, made smaller, and without what it tells of."""
+
+    photo = forms.ImageField(label="A photo of the finished card")
+
+    def clean_photo(self) -> ContentFile:
+        """The photo as a plain JPEG of at most 1600 pixels a side."""
+        sent = self.cleaned_data["photo"]
+        if sent.size > LARGEST_PHOTO:
+            raise forms.ValidationError("Photos may have up to 8 MB. Make it smaller and send it again.")
+        width, height = sent.image.size
+        if width * height > MOST_PIXELS:
+            raise forms.ValidationError("The photo has too many pixels. Make it smaller and send it again.")
+        sent.seek(0)
+        try:
+            picture = ImageOps.exif_transpose(Image.open(sent)).convert("RGB")
+        except (OSError, ValueError, Image.DecompressionBombError) as error:
+            raise forms.ValidationError("The photo cannot be read. Save it as JPEG or PNG.") from error
+        picture.thumbnail((PHOTO_SIDE, PHOTO_SIDE))
+        out = io.BytesIO()
+        picture.save(out, "JPEG", quality=85)
+        return ContentFile(out.getvalue(), "photo.jpg")
+
+
+class ImportForm(forms.Form):
+    """A list from a file."""
+
+    file = forms.FileField(
+        label="A cut list as TXT, CSV, JSON or XLSX",
+        widget=forms.FileInput(attrs={"class": "form-control", "accept": ".txt,.csv,.json,.xlsx"}),
+    )
+
+
+class EditionForm(forms.Form):
+    """The name under which a list is kept."""
+
+    name = forms.CharField(max_length=60, label="Keep this list as")
+
+
+class ToolForm(BootstrapMixin, forms.ModelForm):
+    """A set of dies, a punch or a folder; sizes are typed as on its box."""
+
+    ruler = forms.ChoiceField(choices=RULER_CHOICES, label="Measured in", initial="in16")
+    typed_sizes = forms.CharField(
+        required=False,
+        label="Sizes, the smallest first",
+        help_text="Apart by commas: 1, 1½, 2¼ for round ones, 2 x 3, 3 x 4 for others. They are numbered from 1.",
+    )
+    reach = LengthField(
+        required=False, zero=True, label="How far in a punch reaches", help_text="0 or empty: as far as you like."
+    )
+    largest = SizeField(required=False, label="Largest piece a folder takes", help_text="Like 4¼ x 5½.")
+
+    class Meta:
+        model = Tool
+        fields = ["name", "kind", "shape"]
+        labels = {"kind": "What it is"}
+        help_texts = {"name": "As you name it in a list: Circles 4."}
+
+    field_order = ("name", "kind", "shape", "ruler", "typed_sizes", "reach", "largest")
+
+    def __init__(self, *args, owner, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.instance.owner = owner
+        ruler = self.data.get("ruler")
+        self.ruler_key = ruler if ruler in RULERS else "in16"
+        for name in ("reach", "largest"):
+            self.fields[name].ruler_key = self.ruler_key
+        tool = self.instance
+        if tool.pk:
+            # Lengths that are on no inch mark write their own unit.
+            sizes = [
+                type_length(w, "in") if w == h else f"{type_length(w, 'in')} x {type_length(h, 'in')}"
+                for w, h in tool.sizes
+            ]
+            self.initial["typed_sizes"] = ", ".join(sizes)
+            self.initial["reach"] = tool.reach
+            if tool.largest_width:
+                self.initial["largest"] = show_size(tool.largest_width, tool.largest_height, "in")
+
+    def clean_name(self) -> str:
+        """One tool of a name, and none that a list could not name."""
+        name = " ".join(self.cleaned_data["name"].split())
+        if not any(char.isalpha() for char in name) or "#" in name or name[-1:].isdigit():
+            raise forms.ValidationError("A name needs a letter, no #, and no number at its end: that is the size's.")
+        same = Tool.objects.of(self.instance.owner).filter(name__iexact=name).exclude(pk=self.instance.pk)
+        if same.exists():
+            raise forms.ValidationError("You have a tool of this name already.")
+        return name
+
+    def clean_typed_sizes(self) -> list[list[int]]:
+        """Pairs of ticks."""
+        parts = [part.strip() for part in self.cleaned_data["typed_sizes"].replace(";", ",").split(",") if part.strip()]
+        try:
+            return [list(self._size(part)) for part in parts[:40]]
+        except LengthError as error:
+            raise forms.ValidationError(error.advice()) from error
+
+    def _size(self, text: str) -> tuple[int, int]:
+        ruler = RULERS[self.ruler_key]
+        if any(sign in text.casefold() for sign in ("x", "×", "by")):
+            return parse_size(text, ruler)
+        side = parse_length(text, ruler)
+        return side, side
+
+    def clean(self) -> dict:
+        """Sizes where they are needed."""
+        data = super().clean()
+        if data.get("kind") != Tool.Kind.FOLDER and not data.get("typed_sizes") and "typed_sizes" not in self.errors:
+            self.add_error("typed_sizes", "Which sizes are there? Write one, or several apart by commas.")
+        tool = self.instance
+        tool.sizes, tool.reach = data.get("typed_sizes") or [], data.get("reach") or 0
+        tool.largest_width, tool.largest_height = data.get("largest") or (None, None)
+        return data

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from uuid import uuid4
+
 from django.db import models
 
+from zester.core.cutlist.pieces import SHAPES
 from zester.site.owned import Owned
 
 RULER_CHOICES = [
@@ -14,11 +17,16 @@ RULER_CHOICES = [
 ]
 
 
+def photo_name(_card: Card, _name: str) -> str:
+    """A name for a photo that nobody can guess and that says nothing of the file it came from."""
+    return f"photos/{uuid4().hex}.jpg"
+
+
 class Card(Owned):
     """A card. Its cut list is kept exactly as typed, right or wrong; what it means is read anew each time.
 
     ``version`` counts the saves and ``saved_by`` names the open editor that saved last, so that two tabs cannot
-    overwrite each other unseen.
+    overwrite each other unseen. ``went_wrong`` is what to mind next time.
     """
 
     name = models.CharField(max_length=60)
@@ -27,9 +35,61 @@ class Card(Owned):
     version = models.PositiveIntegerField(default=0)
     saved_by = models.CharField(max_length=40, blank=True)
     saved_at = models.DateTimeField(auto_now=True)
+    notes = models.TextField(blank=True, max_length=4000)
+    went_wrong = models.TextField(blank=True, max_length=4000)
+    photo = models.ImageField(blank=True, upload_to=photo_name)
 
     class Meta:
         ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Edition(models.Model):
+    """A state of a card's list that is kept: by hand under a name, or before an import replaces it."""
+
+    card = models.ForeignKey(Card, on_delete=models.CASCADE, related_name="editions")
+    name = models.CharField(max_length=60)
+    cut_list = models.TextField(blank=True, max_length=40_000)
+    ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created_at"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Tool(Owned):
+    """A set of dies, a punch or an embossing folder, as lists name it. Lengths are ticks.
+
+    ``sizes`` are pairs of width and height, the smallest first: the numbers of a nested set.
+    """
+
+    class Kind(models.TextChoices):
+        """What it does."""
+
+        DIE = "die", "dies"
+        PUNCH = "punch", "punch"
+        FOLDER = "folder", "embossing folder"
+
+    name = models.CharField(max_length=40)
+    kind = models.CharField(max_length=6, choices=Kind, default=Kind.DIE)
+    shape = models.CharField(max_length=10, choices=[(shape, shape) for shape in SHAPES], default="circle")
+    sizes = models.JSONField(default=list, blank=True)
+    reach = models.PositiveIntegerField(default=0)
+    largest_width = models.PositiveIntegerField(null=True, blank=True)
+    largest_height = models.PositiveIntegerField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["kind", "name"]
+        constraints = [
+            models.UniqueConstraint(
+                "owner", models.functions.Lower("name"), name="one_tool_of_a_name", condition=models.Q(removed_at=None)
+            )
+        ]
 
     def __str__(self) -> str:
         return self.name

@@ -2,7 +2,7 @@
 
 from django.urls import path, register_converter
 
-from zester.designs import views
+from zester.designs import library, views
 
 
 class Letter:
@@ -26,6 +26,32 @@ urlpatterns = [
     path("classes/<int:pk>/design/<letter:letter>/read/", views.read, name="read"),
     path("classes/<int:pk>/design/<letter:letter>/card/", views.edit_card, name="edit"),
     path("classes/<int:pk>/design/<letter:letter>/remove/", views.remove_card, name="remove"),
+    path("designs/", library.library, name="library"),
+    path("designs/new/", library.new_design, name="new_design"),
+    path("designs/<int:pk>/", library.design, name="design"),
+    path("designs/<int:pk>/desk/", views.alone, name="alone"),
+    path("designs/<int:pk>/read/", views.read_alone, name="read_alone"),
+    path("designs/<int:pk>/step/", views.step, name="step"),
+    path("designs/<int:pk>/move/", views.move, name="move"),
+    path("designs/<int:pk>/cells/", views.cells, name="cells"),
+    path("designs/<int:pk>/table/", views.table, name="table"),
+    path("designs/<int:pk>/sizes/", views.sizes, name="sizes"),
+    path("designs/<int:pk>/understand/", views.understand, name="understand"),
+    path("designs/<int:pk>/copy/", library.copy, name="copy"),
+    path("designs/<int:pk>/use/", library.use, name="use"),
+    path("designs/<int:pk>/remove/", library.remove_design, name="remove_design"),
+    path("designs/<int:pk>/keep/", library.keep, name="keep"),
+    path("designs/<int:pk>/photo/", library.photo, name="photo"),
+    path("designs/<int:pk>/list.<slug:ending>", library.export, name="export"),
+    path("designs/<int:pk>/take-in/", library.take_in, name="take_in"),
+    path("designs/<int:pk>/<slug:view>.svg", library.drawing, name="drawing"),
+    path("designs/<int:pk>/print/", library.print_card, name="print"),
+    path("kept-lists/<int:pk>/bring-back/", library.bring_back, name="bring_back"),
+    path("tools/", library.tools, name="tools"),
+    path("tools/new/", library.new_tool, name="new_tool"),
+    path("tools/<int:pk>/", library.edit_tool, name="edit_tool"),
+    path("tools/<int:pk>/remove/", library.remove_tool, name="remove_tool"),
+    path("tools/<int:pk>/restore/", library.restore_tool, name="restore_tool"),
     path("cards/<int:pk>/restore/", views.restore_card, name="restore"),
     path("help/cut-list/", views.notation, name="notation"),
 ]

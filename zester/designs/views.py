@@ -1,23 +1,41 @@
-"""The Design station: cards and their cut lists."""
+"""The Design station: a card at the desk, its list answered as it is typed."""
 
 from __future__ import annotations
 
 from uuid import uuid4
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.core.exceptions import BadRequest
+from django.forms import Form
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from zester.classes.forms import CardNameForm
 from zester.classes.models import CardClass, ClassCard
-from zester.classes.services import add_card, read_class
+from zester.classes.services import add_card, read_class, use_card
+from zester.core.cards.moving import moved
+from zester.core.cutlist.edit import Cells, cells_of, line_of, step_length
+from zester.core.cutlist.paste import read_notes
+from zester.core.cutlist.tables import with_sizes_written_out
 from zester.core.errors import ZesterError
-from zester.designs.forms import CardForm, ListForm
+from zester.core.lengths import RULERS
+from zester.designs.desk import desk_of
+from zester.designs.forms import CardForm, CellsForm, ListForm, MoveForm, NotesForm, StepForm, TextForm
 from zester.designs.models import Card
-from zester.designs.services import read_card, save_list, stocks_of
+from zester.designs.services import known_to, read_card, save_list, study_card
 from zester.shelf.services import papers_of
 from zester.site.stations import thread
+
+# Words that lists are made of, offered for completion beside papers, tools and the pieces above.
+LIST_WORDS = (
+    *("card", "side fold", "top fold", "gate fold", "tri-fold", "no fold", "with a pocket"),
+    *("Base", "Mat", "Panel", "Strip", "Belly band", "Inside panel", "Sentiment", "Door mats", "Door panels"),
+    *("border on", "overhang", "upright", "centred", "flush left", "flush right", "flush top", "flush bottom"),
+    *("tilted", "raised", "score", "middle", "from a middle", "match", "filler", "side b", "window", "only"),
+    *("circle", "oval", "square", "rectangle", "label", "scallop", "banner", "tag"),
+    *("embossed", "die-cut", "punched", "stamped", "in class", "on front", "on inside", "on doors", "on base"),
+)
 
 
 def _entry(request: HttpRequest, pk: int, letter: str) -> ClassCard:
@@ -25,8 +43,25 @@ def _entry(request: HttpRequest, pk: int, letter: str) -> ClassCard:
     return get_object_or_404(entries.select_related("card", "card_class"), card_class=pk, letter=letter)
 
 
+def _card(request: HttpRequest, pk: int) -> Card:
+    return get_object_or_404(Card.objects.of(request.user), pk=pk)
+
+
+def _desk_context(request: HttpRequest, card: Card, letter: str, version: str) -> dict:
+    papers = list(papers_of(request.user))
+    known = known_to(request.user)
+    view = request.GET.get("view", "")
+    desk = desk_of(card, letter, known, papers, version=request.GET.get("shown", version), view=view)
+    words = {
+        "papers": [stock.name for stock in known.stocks],
+        "tools": [tool.name for tool in known.tools],
+        "words": LIST_WORDS,
+    }
+    return {"desk": desk, "papers": papers, "words": words, "editor": uuid4().hex}
+
+
 def desk(request: HttpRequest, pk: int, letter: str = "") -> HttpResponse:
-    """The design desk: one card's list beside what was understood of it."""
+    """The design desk of a class: one card's list, what was understood of it, and the card drawn."""
     card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
     sheet = read_class(card_class)
     open_card = next((card for card in sheet.cards if card.entry.letter == letter), None)
@@ -34,28 +69,42 @@ def desk(request: HttpRequest, pk: int, letter: str = "") -> HttpResponse:
         _entry(request, pk, letter)
     if open_card is None and sheet.cards:
         open_card = sheet.cards[0]
+    in_class = {card.entry.card_id for card in sheet.cards}
     context = {
         "card_class": card_class,
         "sheet": sheet,
         "stations": thread(sheet, "design"),
-        "open": open_card,
-        "papers": papers_of(request.user),
+        "entry": open_card.entry if open_card else None,
         "name_form": CardNameForm(),
-        "editor": uuid4().hex,
+        "library": [card for card in Card.objects.of(request.user) if card.pk not in in_class],
+        "papers": papers_of(request.user),
     }
+    if open_card:
+        context |= _desk_context(request, open_card.entry.card, open_card.entry.letter, open_card.entry.version)
     return render(request, "designs/desk.html", context)
+
+
+def alone(request: HttpRequest, pk: int) -> HttpResponse:
+    """The design desk for a card of the library, without a class."""
+    card = _card(request, pk)
+    return render(request, "designs/alone.html", _desk_context(request, card, "", ""))
 
 
 @require_POST
 def new_card(request: HttpRequest, pk: int) -> HttpResponse:
-    """Put a new card into the class and open it."""
+    """Put a new card into the class, or one of the library, and open it."""
     card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    chosen = request.POST.get("design", "")
     form = CardNameForm(request.POST)
-    if not form.is_valid():
+    if not chosen and not form.is_valid():
         messages.error(request, "A card needs a name of up to 60 letters.")
         return redirect("designs:desk", pk)
     try:
-        entry = add_card(card_class, form.cleaned_data["name"])
+        if chosen:
+            card = get_object_or_404(Card.objects.of(request.user), pk=chosen if chosen.isdigit() else 0)
+            entry = card_class.class_cards.filter(card=card).first() or use_card(card_class, card)
+        else:
+            entry = add_card(card_class, form.cleaned_data["name"])
     except ZesterError as error:
         messages.error(request, error.advice())
         return redirect("designs:desk", pk)
@@ -64,31 +113,102 @@ def new_card(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
-    """Keep what is typed and answer every line."""
-    entry = _entry(request, pk, letter)
+    """Keep what is typed and answer every line, for a card of a class."""
+    return _answer(request, _entry(request, pk, letter).card, _entry(request, pk, letter))
+
+
+@require_POST
+def read_alone(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what is typed and answer every line, for a card of the library."""
+    return _answer(request, _card(request, pk), None)
+
+
+def _answer(request: HttpRequest, card: Card, entry: ClassCard | None) -> HttpResponse:
     form = ListForm(request.POST)
     if not form.is_valid():
         return render(request, "designs/_too_long.html", {"form": form})
-    text = form.cleaned_data["cut_list"]
-    force = form.cleaned_data["force"]
-    saved = save_list(entry.card, text, form.cleaned_data["version"], form.cleaned_data["editor"], force=force)
+    data = form.cleaned_data
+    text = data["cut_list"]
+    saved = save_list(card, text, data["version"], data["editor"], force=data["force"])
     if not request.htmx:
         if saved.conflict:
             messages.error(request, "Another window changed this list in the meantime; your text was not kept.")
-        return redirect("designs:card", pk, letter)
-    readings = read_card(saved.card, stocks_of(request.user), text)
-    sheet = read_class(entry.card_class)
-    context = {
-        "card_class": entry.card_class,
-        "entry": entry,
-        "card": saved.card,
-        "readings": readings,
-        "errors": [reading for reading in readings if reading.error],
-        "conflict": saved.conflict,
-        "sheet": sheet,
-        "stations": thread(sheet, "design"),
-    }
+        return (
+            redirect("designs:card", entry.card_class_id, entry.letter) if entry else redirect("designs:alone", card.pk)
+        )
+    letter = entry.letter if entry else ""
+    shown, view = data["shown"], data["view"]
+    papers = list(papers_of(request.user))
+    desk = desk_of(saved.card, letter, known_to(request.user), papers, text=text, version=shown, view=view)
+    context = {"desk": desk, "entry": entry, "conflict": saved.conflict}
+    if entry:
+        sheet = read_class(entry.card_class)
+        context |= {"card_class": entry.card_class, "sheet": sheet, "stations": thread(sheet, "design")}
     return render(request, "designs/_answer.html", context)
+
+
+def _cleaned(form: Form) -> dict:
+    """What a script sent; it never sends what the form does not take."""
+    if not form.is_valid():
+        raise BadRequest("The desk's script sent what it should not.")
+    return form.cleaned_data
+
+
+@require_POST
+def step(request: HttpRequest, pk: int) -> JsonResponse:
+    """A line with the length at the caret stepped by so many marks."""
+    ruler = RULERS[_card(request, pk).ruler]
+    data = _cleaned(StepForm(request.POST))
+    line, caret = step_length(data["line"], data["caret"], data["steps"], ruler)
+    return JsonResponse({"line": line, "caret": caret})
+
+
+@require_POST
+def move(request: HttpRequest, pk: int) -> JsonResponse:
+    """The line of a piece after it was moved on the card."""
+    card = _card(request, pk)
+    data = _cleaned(MoveForm(request.POST))
+    study = study_card(card, known_to(request.user), data["cut_list"], data["shown"])
+    try:
+        line, text = moved(study, data["number"], data["across"], data["down"])
+    except ZesterError as error:
+        return JsonResponse({"error": error.advice()})
+    return JsonResponse({"line": line, "text": text})
+
+
+@require_POST
+def cells(request: HttpRequest, pk: int) -> JsonResponse:
+    """The line that a row of the table makes."""
+    _card(request, pk)
+    return JsonResponse({"text": line_of(Cells(**_cleaned(CellsForm(request.POST))))})
+
+
+@require_POST
+def table(request: HttpRequest, pk: int) -> HttpResponse:
+    """The list as a table, to be changed in its cells."""
+    card = _card(request, pk)
+    text = _cleaned(TextForm(request.POST))["cut_list"]
+    readings = read_card(card, known_to(request.user), text)
+    rows = [{"line": reading.line, "cells": cells_of(reading), "reading": reading} for reading in readings]
+    return render(request, "designs/_table.html", {"card": card, "rows": rows})
+
+
+@require_POST
+def sizes(request: HttpRequest, pk: int) -> JsonResponse:
+    """The list with every border written out as the size it makes now."""
+    card = _card(request, pk)
+    text = _cleaned(TextForm(request.POST))["cut_list"]
+    known = known_to(request.user)
+    return JsonResponse({"text": with_sizes_written_out(text, known, RULERS[card.ruler])})
+
+
+@require_POST
+def understand(request: HttpRequest, pk: int) -> HttpResponse:
+    """Notes, line by line as they were understood, for approval."""
+    card = _card(request, pk)
+    notes = _cleaned(NotesForm(request.POST))["notes"]
+    found = read_notes(notes, known_to(request.user), RULERS[card.ruler])
+    return render(request, "designs/_understood.html", {"found": found})
 
 
 def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
@@ -117,7 +237,7 @@ def restore_card(request: HttpRequest, pk: int) -> HttpResponse:
     card.restore()
     entry = card.class_cards.first()
     messages.success(request, f"{card.name} is back.")
-    return redirect("designs:card", entry.card_class_id, entry.letter) if entry else redirect("classes:list")
+    return redirect("designs:card", entry.card_class_id, entry.letter) if entry else redirect("designs:library")
 
 
 def notation(request: HttpRequest) -> HttpResponse:

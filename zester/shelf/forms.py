@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
+
 from django import forms
 
+from zester.core.errors import ZesterError
 from zester.core.lengths import show_size
+from zester.core.papers import parse_weight
 from zester.core.sizes import SHEET_SIZES
 from zester.shelf.models import Paper
 from zester.site.fields import BootstrapMixin, LengthField, SizeField
@@ -40,6 +44,14 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
     on_hand = forms.IntegerField(required=False, min_value=0, max_value=100_000, label="Sheets on hand")
     price = forms.DecimalField(required=False, min_value=0, max_digits=8, decimal_places=2, label="Price of a sheet")
 
+    weight = forms.CharField(
+        required=False, label="Weight", help_text="Like 216 gsm, or 80 lb cover. How thick a card gets follows from it."
+    )
+    thickness = forms.DecimalField(
+        required=False, min_value=0.01, max_value=20, decimal_places=3, label="Thickness of a sheet in mm"
+    )
+    back = forms.ChoiceField(choices=Paper.Back.choices, widget=forms.RadioSelect, label="Its other side, side B")
+
     margin_left = LengthField(required=False, zero=True, label="Left")
     margin_top = LengthField(required=False, zero=True, label="Top")
     margin_right = LengthField(required=False, zero=True, label="Right")
@@ -48,12 +60,19 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Paper
         fields = ["name", "kind", "sheet", "direction", *MARGINS, "pack", "price", "colour", "repeat"]
+        fields += ["back", "back_colour", "back_repeat"]
         labels = {"direction": "Pieces may lie on the sheet", "pack": "Sheets in a pack"}
+        labels |= {"back_colour": "Its colour", "back_repeat": "Its repeat"}
         help_texts = {
             "direction": "Stripes: half a turn only. Words, trees, buildings: one way up only.",
             "pack": "1 if it is sold by the sheet.",
         }
-        widgets = {"colour": forms.TextInput(attrs={"type": "color"}), "repeat": forms.RadioSelect}
+        widgets = {
+            "colour": forms.TextInput(attrs={"type": "color"}),
+            "repeat": forms.RadioSelect,
+            "back_colour": forms.TextInput(attrs={"type": "color"}),
+            "back_repeat": forms.Select,
+        }
 
     def __init__(self, *args, owner, **kwargs):
         super().__init__(*args, **kwargs)
@@ -61,7 +80,12 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
         paper = self.instance
         for name in MARGINS:
             self.fields[name].ruler_key = "mm" if paper.unit == "mm" else "in64"
-        self.fields["colour"].widget.attrs["class"] = "form-control form-control-color"
+        for name in ("colour", "back_colour"):
+            self.fields[name].widget.attrs["class"] = "form-control form-control-color"
+            self.fields[name].required = name == "colour"
+        self.fields["back"].required = self.fields["back_repeat"].required = False
+        self.initial["weight"] = f"{paper.weight} gsm" if paper.weight else ""
+        self.initial["thickness"] = Decimal(paper.caliper) / 1000 if paper.caliper else None
         if paper.pk:
             self.initial["supply"] = BUY if paper.on_hand is None else ON_HAND
             self.initial["on_hand"] = paper.on_hand
@@ -80,6 +104,26 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
             raise forms.ValidationError("A paper of this name is on your shelf already.")
         return name
 
+    def clean_weight(self) -> int | None:
+        """Grams a square metre; pounds of cover and text are converted."""
+        text = self.cleaned_data["weight"]
+        try:
+            return parse_weight(text) if text else None
+        except ZesterError as error:
+            raise forms.ValidationError(error.advice()) from error
+
+    def clean_back(self) -> str:
+        """Side B is like side A unless it is said."""
+        return self.cleaned_data["back"] or Paper.Back.SAME
+
+    def clean_back_colour(self) -> str:
+        """The colour before, where the page sent none."""
+        return self.cleaned_data["back_colour"] or self.instance.back_colour
+
+    def clean_back_repeat(self) -> str:
+        """The repeat before, where the page sent none."""
+        return self.cleaned_data["back_repeat"] or self.instance.back_repeat
+
     def clean(self) -> dict:
         """Fill in the sheet's size and what is on hand."""
         data = super().clean()
@@ -90,6 +134,8 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
             size = SHEET_SIZES[key]
             self.instance.width, self.instance.height, self.instance.unit = size.width, size.height, size.unit
         self._check_margins(data)
+        self.instance.weight = data.get("weight")
+        self.instance.caliper = int(data["thickness"] * 1000) if data.get("thickness") else None
         if data.get("supply") == ON_HAND:
             if data.get("on_hand") is None and "on_hand" not in self.errors:
                 self.add_error("on_hand", "How many sheets are there? Write 0 if it is all used up.")

@@ -19,13 +19,21 @@ PACK_MOST = MaxValueValidator(10_000, "A pack holds at most %(limit_value)s shee
 
 
 class Paper(Owned):
-    """A paper in one sheet size. Lengths are ticks; ``on_hand`` empty means it is bought as needed."""
+    """A paper, or any other sheet, in one size. Lengths are ticks; ``on_hand`` empty means it is bought as needed.
+
+    ``weight`` is grams a square metre, ``caliper`` the thickness of a sheet in micrometres; empty if nobody knows.
+    """
 
     class Kind(models.TextChoices):
         """What a paper is for."""
 
         CARD = "card", "card stock"
         PATTERNED = "patterned", "patterned paper"
+        VELLUM = "vellum", "vellum"
+        GLITTER = "glitter", "glitter and foil paper"
+        WINDOW = "window", "clear window sheet"
+        FOAM = "foam", "foam sheet"
+        ADHESIVE = "adhesive", "adhesive sheet"
 
     class Direction(models.TextChoices):
         """How its pieces may lie on the sheet."""
@@ -33,6 +41,13 @@ class Paper(Owned):
         FREE = "free", "any way round"
         HALF = "half", "half a turn only"
         UPRIGHT = "upright", "one way up only"
+
+    class Back(models.TextChoices):
+        """What its other side, side B, looks like."""
+
+        SAME = "same", "like side A"
+        OTHER = "other", "another colour or pattern"
+        NONE = "none", "blank, not to be seen"
 
     name = models.CharField(max_length=60)
     kind = models.CharField(max_length=10, choices=Kind, default=Kind.CARD)
@@ -54,6 +69,13 @@ class Paper(Owned):
         max_length=7, default="#e8d9b0", validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "Choose a colour.")]
     )
     repeat = models.CharField(max_length=10, choices=list(REPEATS.items()), default="plain")
+    back = models.CharField(max_length=5, choices=Back, default=Back.SAME)
+    back_colour = models.CharField(
+        max_length=7, default="#f7f4ea", validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "Choose a colour.")]
+    )
+    back_repeat = models.CharField(max_length=10, choices=list(REPEATS.items()), default="plain")
+    weight = models.PositiveIntegerField(null=True, blank=True)
+    caliper = models.PositiveIntegerField(null=True, blank=True)
 
     class Meta:
         ordering = ["kind", "name"]
@@ -82,3 +104,12 @@ class Paper(Owned):
     def ink(self) -> str:
         """The colour its repeat is drawn in."""
         return repeat_ink(self.colour)
+
+    @property
+    def side_b(self) -> dict[str, str]:
+        """How its other side is drawn: colour, ink, repeat. A blank side is the white of the sheet."""
+        colour, repeat = {
+            self.Back.SAME: (self.colour, self.repeat),
+            self.Back.OTHER: (self.back_colour, self.back_repeat),
+        }.get(self.back, ("#fbfaf6", "plain"))
+        return {"colour": colour, "ink": repeat_ink(colour), "repeat": repeat}

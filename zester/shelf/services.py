@@ -9,6 +9,7 @@ from django.db.models import QuerySet
 
 from zester.core.class_job import ShelfPaper
 from zester.core.cutlist.pieces import Stock
+from zester.core.papers import usual_caliper
 from zester.shelf.models import Paper
 
 
@@ -19,7 +20,20 @@ def papers_of(user: AbstractBaseUser) -> QuerySet[Paper]:
 
 def stocks(papers: Iterable[Paper]) -> list[Stock]:
     """The papers as a cut list names them."""
-    return [Stock(paper.name, paper.name, paper.width, paper.height, paper.direction) for paper in papers]
+    return [
+        Stock(
+            paper.name,
+            paper.name,
+            paper.width,
+            paper.height,
+            paper.direction,
+            paper.back != Paper.Back.NONE,
+            paper.caliper or usual_caliper(paper.weight, paper.kind),
+            paper.caliper is not None,
+            paper.kind in (Paper.Kind.WINDOW, Paper.Kind.VELLUM),
+        )
+        for paper in papers
+    ]
 
 
 def shelf_papers(papers: Iterable[Paper]) -> list[ShelfPaper]:

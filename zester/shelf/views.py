@@ -9,7 +9,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from zester.classes.services import follow_paper_name
-from zester.designs.services import follow_paper, lists_naming, stocks_of
+from zester.designs.services import follow_paper, known_to, lists_naming
 from zester.shelf.forms import PaperForm
 from zester.shelf.models import Paper
 from zester.shelf.services import papers_of
@@ -33,7 +33,7 @@ def new_paper(request: HttpRequest) -> HttpResponse:
 def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a paper; a new name is carried into the cut lists."""
     paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
-    old_name, before = paper.name, stocks_of(request.user)
+    old_name, before = paper.name, known_to(request.user)
     form = PaperForm(request.POST or None, instance=paper, owner=request.user)
     if request.method == "POST" and form.is_valid():
         paper = form.save()
@@ -51,7 +51,7 @@ def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:
 def remove_paper(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a paper off the shelf; can be undone."""
     paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
-    used = lists_naming(request.user, paper.name, stocks_of(request.user))
+    used = lists_naming(request.user, paper.name, known_to(request.user))
     paper.remove()
     still = f" It is still named in {', '.join(used)}." if used else ""
     messages.info(request, f"{paper.name} is off the shelf.{still}", extra_tags=f"undo:shelf:restore:{paper.pk}")

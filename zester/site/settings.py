@@ -113,6 +113,9 @@ STORAGES = {
 }
 WHITENOISE_USE_FINDERS = LOCAL
 
+# Photos lie beside the database and are served to their owners only, by a view.
+MEDIA_ROOT = DATA_DIR
+
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 500
 

@@ -4,10 +4,12 @@ from django.core.management import call_command
 from django.urls import reverse
 
 from zester.classes.models import CardClass, ClassCard
+from zester.classes.services import read_class
+from zester.core.cards.checks import check_card
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
+from zester.designs.services import known_to, study_card
 from zester.fits.models import Fit
 from zester.fits.services import with_plan
-from zester.shelf.models import Paper
 from zester.site.tests.people import SignedInTests, make_class
 
 HTMX = {"headers": {"HX-Request": "true"}}
@@ -116,20 +118,66 @@ class DemoTests(SignedInTests):
     def test_the_demo_is_loaded_once_and_every_paper_is_proven(self):
         call_command("load_demo", verbosity=0)
         call_command("load_demo", verbosity=0)
-        card_class = CardClass.objects.get()
-        self.assertEqual((card_class.participants, card_class.class_cards.count()), (14, 4))
-        self.assertEqual(Paper.objects.of(card_class.owner).count(), 8)
-        found = Fit.objects.get()
-        self.assertEqual(found.status, Fit.Status.DONE)
-        job, plan = with_plan(found)
-        self.assertTrue(25 <= sum(len(paper.pieces) for paper in job.papers) <= 35)
-        self.assertTrue(all(paper.proven for paper in plan.papers))
+        evening, by_post = (
+            CardClass.objects.get(title="Stargazer Card Evening"),
+            CardClass.objects.get(title="Kite Post"),
+        )
+        self.assertEqual((evening.participants, evening.class_cards.count()), (14, 7))
+        self.assertEqual((by_post.participants, by_post.unit, by_post.class_cards.count()), (9, "mm", 3))
+        self.assertEqual(Fit.objects.count(), 2)
+        for found in Fit.objects.all():
+            self.assertEqual(found.status, Fit.Status.DONE)
+            _, plan = with_plan(found)
+            self.assertEqual([paper.id for paper in plan.papers if not paper.proven], [])
+            self.assertFalse(plan.short)
+
+    def test_the_demo_has_cards_of_many_constructions_and_none_with_a_fault(self):
+        call_command("load_demo", verbosity=0)
+        folds, pockets, bands, middles, matched = set(), 0, 0, 0, 0
+        for card_class in CardClass.objects.all():
+            for card in read_class(card_class).cards:
+                with self.subTest(card=card.entry.card.name):
+                    study = study_card(card.entry.card, known_to(card_class.owner))
+                    self.assertEqual(card.errors, [])
+                    self.assertEqual([finding.what for finding in check_card(study) if finding.grave], [])
+                    folds.add(study.folded.fold)
+                    pockets += bool(study.folded.pocket)
+                    bands += any(piece.role == "band" for piece in study.pieces)
+                    middles += any(piece.middle for piece in study.pieces)
+                    matched += any(piece.match for piece in study.pieces)
+        self.assertEqual(folds, {"side", "top", "gate", "none"})
+        self.assertTrue(pockets and bands and middles and matched)
 
     def test_no_paper_of_the_demo_needs_more_sheets_than_rectpack_finds(self):
         from zester.core.fitting.tests.test_engine import rectpack_sheets
 
         call_command("load_demo", verbosity=0)
-        job, plan = with_plan(Fit.objects.get())
+        job, plan = with_plan(Fit.objects.get(card_class__title="Stargazer Card Evening"))
         for paper_job, paper_plan in zip(job.papers, plan.papers, strict=True):
             with self.subTest(paper=paper_job.id):
                 self.assertLessEqual(paper_plan.sheets, rectpack_sheets(paper_job))
+
+
+class BitsAndVersionsTests(SignedInTests):
+    def setUp(self):
+        super().setUp()
+        text = "Mat 4 x 5 brass\nStar 1 x 1 brass only stepped\n+ 6 foam squares\n+ 12 in thread only stepped"
+        self.card_class = make_class(self.user, text, participants=10)
+        self.url = reverse("classes:count", args=[self.card_class.pk])
+
+    def test_a_version_decides_which_lines_are_counted_and_packed(self):
+        self.assertNotContains(self.client.get(self.url), "Star")
+        entry = self.card_class.class_cards.get()
+        prefix = f"card{entry.pk}"
+        data = {"class-participants": "10", f"{prefix}-each": "1", f"{prefix}-samples": "0", f"{prefix}-spares": "0"}
+        page = self.client.post(self.url, data | {f"{prefix}-version": "stepped"}, follow=True)
+        self.assertContains(page, "A2</span> Star")
+        self.assertContains(page, "120 in")
+        self.assertContains(self.client.get(reverse("bags:pack", args=[self.card_class.pk])), "12 in of thread")
+        wrong = self.client.post(self.url, data | {f"{prefix}-version": "other"})
+        self.assertContains(wrong, "other is not one of the available choices")
+
+    def test_bits_are_added_up_over_the_cards(self):
+        page = self.client.get(self.url)
+        self.assertContains(page, "foam squares")
+        self.assertContains(page, ">60<")

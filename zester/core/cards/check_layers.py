@@ -87,7 +87,8 @@ def _too_large(sitting: _Sitting, study: Study) -> Finding:
         mends = _trimmed(sitting, study)
     elif not piece.shape:
         border = 2 * study.usual_border
-        mends = study.make_it(piece, wide - border, high - border)
+        smaller = min(piece.shown_width, wide - border), min(piece.shown_height, high - border)
+        mends = study.make_it(piece, *smaller)
     return Finding("layers", what, why, study.line(piece), mends=mends)
 
 

@@ -70,6 +70,7 @@ def _yield(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
     if (
         piece.match
         or piece.filler
+        or piece.shape
         or piece.from_middle
         or piece.role == "base"
         or piece.overhang.left

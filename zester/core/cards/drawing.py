@@ -16,9 +16,9 @@ from zester.core.cutlist.pieces import CutPiece
 from zester.core.lengths import TICKS_PER_MM, show_length, with_unit
 
 MARGIN = 4 * TICKS_PER_MM
-RULER_ROOM = 16 * TICKS_PER_MM
-GAP = 20 * TICKS_PER_MM
-LABEL_ROOM = 42 * TICKS_PER_MM
+RULER_ROOM = 19 * TICKS_PER_MM
+GAP = 26 * TICKS_PER_MM
+LABEL_ROOM = 52 * TICKS_PER_MM
 # How a sheet lying on the table is drawn in the view with the layers apart: its height shortened and slanted.
 SLANT, SHORTENED = 45, 50
 
@@ -137,8 +137,9 @@ def draw_card(pieces: Sequence[CutPiece], folded: Folded, placed: Sequence[Place
         views.append(_back(folded, base, placed, drawn))
     if base:
         views.append(_flat(folded, base, unit))
-    if placed:
-        views.append(_apart(folded, base, placed, drawn))
+    for name in ("front", "inside"):
+        if any(each.face.closed == (name == "front") and each.face.key != "back" for each in placed):
+            views.append(_apart(name, folded, base, placed, drawn))
     return views
 
 
@@ -207,7 +208,9 @@ def _borders(each: Placed, placed: Sequence[Placed], unit: str) -> tuple[Measure
 
 def _bare(base: CutPiece | None, name: str, x: int, y: int, width: int, height: int) -> Layer:
     """A part of the base, as a layer; without a base a white card."""
-    path = path_of("rectangle", width, height)
+    # A tag or another flat shape is its own base.
+    shape = base.shape if base and (width, height) == (base.shown_width, base.shown_height) else None
+    path = path_of(shape.kind if shape else "rectangle", width, height)
     number = base.number if base else None
     side = base.side if base else "a"
     return Layer(number, name, base.paper if base else "", side, x, y, width, height, path)
@@ -229,7 +232,7 @@ def _front(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], draw
     # What goes round the card lies over all else, whatever the order of the list.
     shown.sort(key=lambda k: placed[k].face.key == "around")
     layers += [drawn[k] for k in shown]
-    return _view("front", "Front, closed", folded.width, folded.height, layers)
+    return _view("front", "Closed", folded.width, folded.height, layers)
 
 
 def _inside(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
@@ -242,7 +245,7 @@ def _inside(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], dra
         layers.append(_bare(base, "pocket", pocket.x, pocket.y, pocket.width, pocket.height))
         layers += [drawn[k] for k, each in enumerate(placed) if each.face.key == "pocket"]
     lines = _scores("fold", folded, height)
-    return _view("inside", "Inside, open", folded.open_width, height, layers, lines)
+    return _view("inside", "Open", folded.open_width, height, layers, lines)
 
 
 def _back(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
@@ -288,37 +291,29 @@ def _flat(folded: Folded, base: CutPiece, unit: str) -> View:
     layer = _other_side(_bare(base, base.name, 0, 0, width, height))
     room = RULER_ROOM + MARGIN
     size = width + room + MARGIN, height + room + MARGIN
-    return View("flat", "Base, flat", -room, -room, *size, (layer,), tuple(lines), tuple(measures))
+    return View("flat", "Flat", -room, -room, *size, (layer,), tuple(lines), tuple(measures))
 
 
-def _apart(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
-    """Every height of the layers by itself, the base lowest: the front on the left, the inside beside it."""
-    groups = [("front", True, folded.width, folded.height)]
-    if any(not each.face.closed for each in placed):
-        groups.append(("inside", False, folded.open_width, folded.open_height - folded.pocket))
-    planes, left, tall = [], 0, 0
-    for name, closed, width, height in groups:
-        heights = _heights(closed, placed)
-        if closed and len(groups) == 2 and not heights:
-            continue
-        slanted, deep = height * SLANT // 100, height * SHORTENED // 100
-        for rise, (level, numbers) in enumerate([(0, []), *heights]):
-            if level:
-                layers = tuple(drawn[k] for k in numbers)
-                names = list(dict.fromkeys(drawn[k].name for k in numbers))
-                label = ", ".join(names[:2]) + (f" +{len(names) - 2}" if len(names) > 2 else "")
-            else:
-                layers = (_bare(base, "base", 0, 0, width, height),)
-                label = f"{name[0].upper()}{name[1:]}"
-            at = left + slanted, -rise * GAP
-            planes.append(
-                Plane(layers, at, label, (left + slanted + width + 3 * TICKS_PER_MM, -rise * GAP + deep // 3))
-            )
-        tall = max(tall, len(heights) * GAP)
-        left += slanted + width + LABEL_ROOM
-    deepest = max(height for *_, height in groups) * SHORTENED // 100
-    top = -tall - MARGIN
-    return View("apart", "Layers apart", -MARGIN, top, left + MARGIN, deepest - top + MARGIN, planes=tuple(planes))
+def _apart(name: str, folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
+    """Every height of the layers of the front or the inside by itself, the base lowest."""
+    closed = name == "front"
+    heights = _heights(closed, placed)
+    width = folded.width if closed else folded.open_width
+    height = folded.height if closed else folded.open_height - folded.pocket
+    slanted, deep = height * SLANT // 100, height * SHORTENED // 100
+    planes = [Plane((_bare(base, "base", 0, 0, width, height),), (slanted, 0), f"{name[0].upper()}{name[1:]}", (0, 0))]
+    for rise, (_, numbers) in enumerate(heights, start=1):
+        names = list(dict.fromkeys(drawn[k].name for k in numbers))
+        label = ", ".join(names[:2]) + (f" +{len(names) - 2}" if len(names) > 2 else "")
+        planes.append(Plane(tuple(drawn[k] for k in numbers), (slanted, -rise * GAP), label, (0, 0)))
+    beside = slanted + width + 3 * TICKS_PER_MM
+    planes = [replace(plane, label_at=(beside, plane.at[1] + deep // 3)) for plane in planes]
+    tall = len(heights) * GAP
+    wide = beside + LABEL_ROOM
+    return View(
+        f"apart-{name}", f"{name[0].upper()}{name[1:]} apart", -MARGIN, -tall - MARGIN, wide, tall + deep + 2 * MARGIN,
+        planes=tuple(planes),
+    )  # fmt: skip
 
 
 def _heights(closed: bool, placed: Sequence[Placed]) -> list[tuple[int, list[int]]]:

@@ -50,6 +50,7 @@ def covers_of(study: Study, at: int) -> list[Placed]:
     return [
         each for each in study.placed
         if each.under == at and not (each.tilt or each.piece.shape or each.piece.window)
+        and not (each.piece.paper in study.stocks and study.stocks[each.piece.paper].clear)
     ]  # fmt: skip
 
 

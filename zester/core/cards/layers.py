@@ -98,10 +98,19 @@ def support_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> 
     if piece.role in ("base", "band"):
         return face, None
     for other in reversed(earlier):
-        layer = other.role in LAYERS and not other.filler and _same_version(piece, other)
+        layer = _is_layer(other, earlier) and not other.filler and _same_version(piece, other)
         if layer and face_of(other, earlier, folded) == face:
             return face, other
     return face, None
+
+
+def _is_layer(piece: CutPiece, pieces: Sequence[CutPiece]) -> bool:
+    """Whether what follows may sit on it unsaid: mats and panels of a face, not those of a tag or another shape."""
+    if piece.role not in LAYERS:
+        return False
+    on = piece.place.on
+    under = next((other for other in pieces if on == f"#{other.number}"), None)
+    return under is None or (under is not piece and _is_layer(under, [o for o in pieces if o.number < piece.number]))
 
 
 def _same_version(piece: CutPiece, other: CutPiece) -> bool:

@@ -45,6 +45,7 @@ _RULES = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in RULES.it
 _SIZE = re.compile(SIZE, re.IGNORECASE)
 _BORDER = re.compile(rf"(?P<border>{LENGTH})\s*borders?\b", re.IGNORECASE)
 _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
+_ON_IT = re.compile(r"\bon\s+(?:the\s+)?", re.IGNORECASE)
 _ROUND = re.compile(
     rf"\b(?P<shape>circle|scallop|square)\s+(?P<length>{LENGTH})(?!\s*[\d/]*\s*(?:x|by|\*))", re.IGNORECASE
 )
@@ -120,6 +121,7 @@ def take_apart(line: str, known: Known, names: Sequence[str] = (), *, base_witho
     mask = [" "] * written.size[1] + list(words[written.size[1] :])
     _take_border_target(written, mask, names)
     _take_named(written, mask, known)
+    _take_on(written, mask, names)
     for name, pattern in _RULES.items():
         _take_rule(written, mask, name, pattern)
     _take_place_and_paper(written, mask)
@@ -169,9 +171,11 @@ def _find_size(written: Written, known: Known, base_without_size: bool) -> None:
 
 
 def _sized_tool(words: str, known: Known) -> re.Match | None:
-    """A tool's name and number where a size would stand."""
-    names = any_of(tuple(tool.name for tool in known.tools if tool.sizes))
+    """A tool's name and number where a size would stand; of a single size no number is needed."""
+    names = any_of(tuple(tool.name for tool in known.tools if tool.sizes and tool.kind != "folder"))
     found = names.search(words) if names else None
+    if found and any(tool.name.casefold() == found.group().casefold() and len(tool.sizes) == 1 for tool in known.tools):
+        return found
     number = re.compile(r"\s*(?:no\.?|number)?\s*\d+(?![\d/.,]|\s*(?:x|by)\b)")
     return found if found and number.match(words, found.end()) else None
 
@@ -231,6 +235,29 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
         _blank(mask, span)
 
 
+def _begins_with(rest: str, name: str) -> bool:
+    """Whether a name stands there whole; “inside right 1” is the inside, an inch from its right edge."""
+    behind = rest[len(name) :]
+    if not rest.startswith(name) or behind[:1].isalnum():
+        return False
+    return not (re.search(rf"\b(?:{SIDES})$", name) and re.match(r"\s*[\d.]", behind))
+
+
+def _take_on(written: Written, mask: list[str], names: Sequence[str]) -> None:
+    """``on`` and what is written above: taken before the rules, for a piece may be called Tag or Circle."""
+    text = "".join(mask)
+    for on in _ON_IT.finditer(text, written.size[1]):
+        rest = text[on.end() :].casefold()
+        fitting = [name for name in names if _begins_with(rest, name)]
+        # Straight after the size “on” leads to the paper.
+        if fitting and (written.exact_paper or text[written.size[1] : on.start()].strip(" ,:;-")):
+            written.on = max(fitting, key=len)
+            written.on_span = (on.start(), on.end() + len(written.on))
+            written.said.append((on.start(), f"on {written.on}"))
+            _blank(mask, written.on_span)
+            return
+
+
 def _take_rule(written: Written, mask: list[str], name: str, pattern: re.Pattern) -> None:
     while found := pattern.search("".join(mask), written.size[1]):
         written.rules.setdefault(name, []).append(found)
@@ -251,7 +278,9 @@ def _take_place_and_paper(written: Written, mask: list[str]) -> None:
     start = written.size[1]
     if not written.exact_paper:
         start = _LEAD.match(text, start).end()
-    on = re.search(r"(?:(?<=\s)|^)on\s+(?:the\s+)?(?P<on>\S[^,;]*)", text[start:], re.IGNORECASE)
+    on = (
+        None if written.on else re.search(r"(?:(?<=\s)|^)on\s+(?:the\s+)?(?P<on>\S[^,;]*)", text[start:], re.IGNORECASE)
+    )
     if on and (written.exact_paper or text[start : start + on.start()].strip(" ,:;-")):
         written.on = re.sub(r"\s+", " ", on["on"]).strip(" ,:;-").casefold()
         written.on_span = _trimmed((start + on.start(), start + on.end()), mask)

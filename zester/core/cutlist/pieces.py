@@ -45,6 +45,7 @@ class Stock:
     """A paper as the cut list knows it: its key, its name, its sheet in ticks, how its pieces may lie.
 
     ``caliper`` is the thickness of one sheet in micrometres, ``measured`` or as it usually is; 0 if nobody knows.
+    What lies under a ``clear`` one is seen.
     """
 
     key: str
@@ -55,6 +56,7 @@ class Stock:
     two_sided: bool = True
     caliper: int = 0
     measured: bool = False
+    clear: bool = False
 
 
 @dataclass(frozen=True)

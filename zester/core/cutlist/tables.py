@@ -20,7 +20,7 @@ from openpyxl import Workbook, load_workbook
 from openpyxl.styles import Font
 from openpyxl.utils.exceptions import InvalidFileException
 
-from zester.core.cutlist.edit import Cells, cells_of, line_of
+from zester.core.cutlist.edit import Cells, cells_of, line_of, with_size
 from zester.core.cutlist.notation import MOST_LINES, read_list
 from zester.core.cutlist.pieces import Known
 from zester.core.errors import CutListError
@@ -208,3 +208,13 @@ def _row(row: dict[str, str], number: int) -> Cells:
     if kind == "piece" and row.get("count", "").endswith(".0"):
         row["count"] = row["count"].removesuffix(".0")
     return Cells(kind, **row)
+
+
+def with_sizes_written_out(text: str, known: Known, ruler: Ruler) -> str:
+    """The list with every border replaced by the size it makes now, so that the mats no longer follow their base."""
+    lines = text.split("\n")
+    for reading in read_list(text, known, ruler):
+        if reading.piece and reading.piece.border:
+            piece = reading.piece
+            lines[reading.line] = with_size(reading.written, piece.shown_width, piece.shown_height, ruler.unit)
+    return "\n".join(lines)

@@ -1,9 +1,12 @@
 """Sheet sizes against the standards that define them."""
 
+from decimal import Decimal
 from unittest import TestCase
 
+from zester.core.errors import ZesterError
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
-from zester.core.sizes import SHEET_SIZES, iso_a
+from zester.core.papers import grams, parse_weight
+from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH, SHEET_SIZES, iso_a
 
 # ISO 216:2007, table 1 (main series A, trimmed sizes in mm).
 ISO_216_A = [(841, 1189), (594, 841), (420, 594), (297, 420), (210, 297), (148, 210), (105, 148), (74, 105), (52, 74)]
@@ -28,3 +31,25 @@ class SheetSizeTests(TestCase):
         # Common practice for metric cards.
         self.assertEqual((iso_a(4)[1] // 2, iso_a(4)[0]), iso_a(5))
         self.assertEqual((iso_a(5)[1] // 2, iso_a(5)[0]), iso_a(6))
+
+
+class WeightTests(TestCase):
+    """ISO 536 grammage from basis weights: cover 20 × 26 in, text 25 × 38 in, 500 sheets (common practice)."""
+
+    def test_basis_weights_are_those_of_the_usual_tables(self):
+        # As conversion tables of the paper trade have them (from memory), to the gram they round to.
+        table = {(80, "cover"): 216, (65, "cover"): 176, (100, "cover"): 270, (60, "text"): 89, (80, "text"): 118}
+        for (pounds, kind), wanted in table.items():
+            self.assertAlmostEqual(grams(Decimal(pounds), kind), wanted, delta=1)
+        self.assertEqual(grams(Decimal(80), "cover"), 216)
+
+    def test_weights_are_read_as_they_are_printed_on_the_pack(self):
+        for text, wanted in {"216": 216, "216 gsm": 216, "216 g/m²": 216, "80 lb cover": 216, "80# Cover": 216}.items():
+            self.assertEqual(parse_weight(text), wanted)
+        for text in ("heavy", "80 lb", "5000 gsm", ""):
+            with self.assertRaises(ZesterError):
+                parse_weight(text)
+
+    def test_a_gift_card_is_that_of_iso_7810(self):
+        # ISO/IEC 7810:2019, ID-1: 85.60 × 53.98 mm; kept to the next tenth of a millimetre upwards.
+        self.assertEqual((ID1_WIDTH, ID1_HEIGHT), (85 * TICKS_PER_MM + 192, 54 * TICKS_PER_MM))

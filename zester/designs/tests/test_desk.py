@@ -106,4 +106,5 @@ class DeskTests(SignedInTests):
             make_paper(self.user, name)
         answer = self.read(example)
         self.assertNotContains(answer, "to mend")
-        self.assertContains(answer, "A4")
+        self.assertContains(answer, "A7")
+        self.assertContains(answer, "Everything fits together")

@@ -7,6 +7,7 @@ from django.urls import reverse
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.designs.models import Card
 from zester.shelf.models import Paper
+from zester.shelf.services import stocks
 from zester.site.tests.people import SignedInTests, make_class
 
 
@@ -93,3 +94,27 @@ class ShelfTests(SignedInTests):
         self.assertRedirects(self.client.post(f"{reverse('shelf:new')}?next={desk}", entry()), desk)
         away = self.client.post(f"{reverse('shelf:new')}?next=https://example.org/", entry(name="Chalk Cliff"))
         self.assertRedirects(away, reverse("shelf:shelf"))
+
+    def test_any_sheet_with_two_sides_a_weight_and_a_thickness(self):
+        self.post(
+            kind="vellum",
+            back="other",
+            back_colour="#123456",
+            back_repeat="dots",
+            weight="80 lb cover",
+            thickness="0.25",
+        )
+        paper = Paper.objects.get(name="Kite Tail")
+        self.assertEqual((paper.kind, paper.weight, paper.caliper), ("vellum", 216, 250))
+        self.assertEqual((paper.side_b["colour"], paper.side_b["repeat"]), ("#123456", "dots"))
+        page = self.client.get(reverse("shelf:edit", args=[paper.pk]))
+        self.assertContains(page, 'value="216 gsm"')
+        self.assertContains(page, 'value="0.25')
+        self.assertContains(self.client.get(reverse("shelf:shelf")), "216 g/m²")
+        self.assertContains(self.post(name="Other", weight="80 lb"), "Pounds of cover or of text?")
+
+    def test_what_the_lists_know_of_a_paper(self):
+        self.post(back="none", weight="200 gsm")
+        stock = next(stock for stock in stocks(Paper.objects.all()) if stock.name == "Kite Tail")
+        # About 1.25 cm³ a gram (common practice): 200 g/m² are a quarter of a millimetre.
+        self.assertEqual((stock.two_sided, stock.caliper, stock.measured, stock.clear), (False, 250, False, False))

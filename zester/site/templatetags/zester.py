@@ -9,7 +9,9 @@ from django.conf import settings
 from django.urls import reverse
 from django.utils.html import format_html
 
+from zester.core.cutlist.pieces import FOLDS, Bit, CardLine, CutPiece
 from zester.core.lengths import RULERS, millimetres, show_length, show_size, with_unit
+from zester.core.tally import BitCount
 
 register = template.Library()
 
@@ -86,3 +88,73 @@ def label_plate(label) -> str:
 def label_line(label, line: int) -> str:
     """Where a line of a label stands."""
     return millimetres(label.baseline(line))
+
+
+@register.filter
+def piece_words(piece: CutPiece, unit: str) -> str:
+    """What else a line says of a piece, in a few words."""
+    words = [f"{piece.paper}, side B" if piece.side == "b" else piece.paper]
+    if piece.score:
+        places = " and ".join(show_length(place, unit) for place in piece.score.places)
+        words.append(f"scored at {places} {unit} from the {'left' if piece.score.axis == 'x' else 'top'}")
+    if piece.border:
+        words.append(f"{with_unit(piece.border.width, unit)} border")
+    if piece.shape:
+        words.append(f"{piece.shape.kind} {show_size(piece.shape.width, piece.shape.height, unit)}")
+    over = [f"{with_unit(length, unit)} {edge}" for edge, length in vars(piece.overhang).items() if length]
+    if over:
+        words.append(f"trimmed flush: {', '.join(over)}")
+    words += _rule_words(piece, unit)
+    return " · ".join(words)
+
+
+def _rule_words(piece: CutPiece, unit: str) -> list[str]:
+    words = (
+        ["upright" if piece.upright else "half a turn only"] if not piece.turn and piece.width != piece.height else []
+    )
+    if piece.match:
+        words.append(f"matched, {'below' if piece.below else 'beside'} the other {piece.match}")
+    if piece.middle:
+        words.append(f"{show_size(piece.middle.width, piece.middle.height, unit)} of it are hidden")
+    if piece.window:
+        words.append(f"window {show_size(piece.window.width, piece.window.height, unit)}")
+    said = {
+        "may come out of a hidden middle": piece.from_middle,
+        "only where it costs nothing": piece.filler,
+        "raised on foam": piece.raised,
+        "in class": piece.in_class,
+        f"only {piece.only}": piece.only,
+    }
+    return [*words, *piece.preparations, *(text for text, is_so in said.items() if is_so)]
+
+
+@register.filter
+def card_words(card: CardLine, unit: str) -> str:
+    """What the card's own line says."""
+    size = f"{show_size(card.width, card.height, unit)}, " if card.width else ""
+    return f"The card: {size}{FOLDS[card.fold]}{' with a pocket' if card.pocket else ''}"
+
+
+@register.filter
+def bit_words(bit: Bit | BitCount, unit: str) -> str:
+    """``6 foam squares``, ``12 in of thread``."""
+    return f"{with_unit(bit.length, unit)} of {bit.name}" if bit.length else f"{bit.count} {bit.name}"
+
+
+@register.filter
+def middle_x(layer) -> str:
+    """The middle of a layer across, in millimetres."""
+    return millimetres(layer.x + layer.width // 2)
+
+
+@register.filter
+def middle_y(layer) -> str:
+    """The middle of a layer down, in millimetres."""
+    return millimetres(layer.y + layer.height // 2)
+
+
+@register.filter
+def pair(size: list[int]) -> str:
+    """``2¼ in`` of a size that is the same both ways, ``2 × 3 in`` of others."""
+    width, height = size
+    return with_unit(width, "in") if width == height else show_size(width, height, "in")

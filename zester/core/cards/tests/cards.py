@@ -21,6 +21,7 @@ KNOWN = Known(
         letter("Telescope Brass"),
         letter("Midnight Dome"),
         letter("Chalk Moon", two_sided=False),
+        letter("Clear Pane", clear=True),
         Stock("Star Chart", "Star Chart", 12 * INCH, 12 * INCH),
         Stock("Pine Ridge", "Pine Ridge", 12 * INCH, 12 * INCH, direction="upright"),
     ),

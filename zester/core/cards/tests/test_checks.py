@@ -154,6 +154,8 @@ class CheckTests(TestCase):
         text = SIDE + "Mat 4 x 5¼ brass\nPanel 3¾ x 5 star chart"
         _, after = self.assert_mends(text, "middles", "are hidden under Panel")
         self.assertIn("Mat 4 x 5¼ brass  middle 3¼ x 4½", after)
+        clear = "Mat 4 x 5¼ brass\nPane 3¾ x 5 pane as panel"
+        self.assertEqual(findings(SIDE + clear, "middles"), [], "what lies under a clear sheet is seen")
         moved = findings(SIDE + "Mat 4 x 5¼ brass\nPanel 3 x 3 star chart top ½ left ½", "middles")[0]
         self.assertIn("middle 2½ x 2½ at ¾, ¾", moved.mends[0].text)
         # Offered once: a layer with a middle, a matched one, or one under a shape is left alone.

@@ -12,8 +12,10 @@ from shapely.ops import unary_union
 
 from zester.core.cards.drawing import View, draw_card
 from zester.core.cards.hidden import covered
+from zester.core.cards.moving import moved
 from zester.core.cards.outlines import corners_of, path_of
 from zester.core.cards.tests.cards import GATE, INCH, card, findings
+from zester.core.errors import CutListError
 from zester.core.lengths import TICKS_PER_MM
 
 SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
@@ -110,13 +112,17 @@ class ViewTests(TestCase):
         self.assertEqual([measure.text for measure in panel.borders], ["1⁄8"] * 4)
 
     def test_layers_apart_are_as_many_as_there_are_heights(self):
-        planes = views(GATE)["apart"].planes
-        self.assertEqual(
-            [plane.label for plane in planes],
-            ["Front", "Door mats", "Door panels", "Belly band", "Seal", "Inside", "Middle mat", "Middle panel"],
-        )
-        rises = [plane.at[1] for plane in planes[:5]]
+        drawn = views(GATE)
+        planes = drawn["apart-front"].planes
+        self.assertEqual([plane.label for plane in planes], ["Front", "Door mats", "Door panels", "Belly band", "Seal"])
+        rises = [plane.at[1] for plane in planes]
         self.assertEqual(rises, sorted(rises, reverse=True))
+        inside = [plane.label for plane in drawn["apart-inside"].planes]
+        self.assertEqual(inside, ["Inside", "Middle mat", "Middle panel"])
+
+    def test_a_tag_is_drawn_in_its_own_shape(self):
+        tag = views("card 2 x 4 no fold\nBase brass tag")["front"].layers[0]
+        self.assertEqual(tag.path, path_of("tag", 2 * INCH, 4 * INCH))
 
     def test_a_view_is_wide_enough_for_what_hangs_over(self):
         front = views(SIDE + "Star 6 x 1 brass")["front"]
@@ -134,3 +140,39 @@ class ViewTests(TestCase):
     def test_a_back_is_drawn_where_something_is_on_it(self):
         self.assertNotIn("back", views(GATE))
         self.assertEqual(views(SIDE + "Maker mark 2 x 1 chalk on back")["back"].layers[-1].name, "Maker mark")
+
+
+class MovingTests(TestCase):
+    BASE = "card 4 x 4 side fold\nBase brass\nMat 3 x 3 chalk\n"
+
+    def moved(self, line: str, across: int, down: int) -> str:
+        return moved(card(self.BASE + line), 3, across, down)[1]
+
+    def test_by_marks_from_where_it_was_measured(self):
+        for line, across, down, wanted in (
+            ("Star 1 x 1 brass", 1, 0, "Star 1 x 1 brass  left 1 1/16"),
+            ("Star 1 x 1 brass", 0, -2, "Star 1 x 1 brass  top 7/8"),
+            ("Star 1 x 1 brass left ½ top ¼", 1, 1, "Star 1 x 1 brass  left 9/16 top 5/16"),
+            ("Star 1 x 1 brass right ½", 1, 0, "Star 1 x 1 brass  right 7/16"),
+            ("Star 1 x 1 brass on base fold ½", 1, 0, "Star 1 x 1 brass on base  fold 9/16"),
+            ("Star 1 x 1 brass left 1 1/16", -1, 0, "Star 1 x 1 brass"),
+            ("Star 1 x 1 brass left 1", -99, 0, "Star 1 x 1 brass  left 0"),
+            ("Star 1 x 1 brass # here", 99, 0, "Star 1 x 1 brass  left 2  # here"),
+        ):
+            with self.subTest(line=line):
+                self.assertEqual(self.moved(line, across, down), wanted)
+
+    def test_off_a_mark_it_moves_to_the_next(self):
+        self.assertEqual(self.moved("Star 1 1/16 x 1 brass", 1, 0), "Star 1 1/16 x 1 brass  left 1")
+
+    def test_what_is_moved_is_drawn_there(self):
+        text = self.BASE + "Star 1 x 1 brass left ½ top ¼"
+        line, new = moved(card(text), 3, 4, 4)
+        lines = text.split("\n")
+        lines[line] = new
+        before, after = (card(t).placed[-1] for t in (text, "\n".join(lines)))
+        self.assertEqual((after.x - before.x, after.y - before.y), (INCH // 4, INCH // 4))
+
+    def test_what_goes_round_the_card_cannot_be_moved(self):
+        with self.assertRaises(CutListError):
+            moved(card("card 4 x 4 side fold\nBase brass\nBelly band 9 x 1 chalk"), 2, 1, 0)

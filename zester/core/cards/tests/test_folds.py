@@ -100,6 +100,11 @@ class PlaceTests(TestCase):
             study = card(base + f"Star 1 x 1 brass on {words}")
             self.assertEqual(study.placed[study.placed[-1].under].piece.name, "First mat")
 
+    def test_what_sits_on_a_tag_does_not_carry_what_follows(self):
+        text = "card 4 x 4 side fold\nBase brass\nMat 3½ x 3½ chalk\nTag 2 x 2 midnight\nTag panel 1 x 1 chalk on tag\n"
+        study = card(text + "Star 1 x 1 brass")
+        self.assertEqual(study.placed[study.placed[-1].under].piece.name, "Mat")
+
     def test_pieces_on_a_version_only_are_not_under_those_of_all(self):
         text = "card 4 x 4 side fold\nBase brass\nMat 3½ x 3½ chalk\nPanel 3 x 3 brass only stepped\nStar 1 x 1 brass"
         for version, under in (("", "Mat"), ("stepped", "Mat")):

@@ -26,51 +26,6 @@
     event.detail.headers["X-CSRFToken"] = document.querySelector("meta[name=csrf-token]").content;
   });
 
-  // The notebook grows with its lines; a click on a paper writes its name where the caret is.
-  const list = document.getElementById("cut-list");
-  if (list) {
-    const grow = () => {
-      list.style.height = "auto";
-      list.style.height = `${list.scrollHeight}px`;
-    };
-    list.addEventListener("input", grow);
-    grow();
-    document.querySelectorAll("[data-paper-name]").forEach((button) =>
-      button.addEventListener("click", () => {
-        const before = list.value.slice(0, list.selectionStart);
-        const space = before && !/\s$/.test(before) ? " " : "";
-        list.focus();
-        document.execCommand("insertText", false, `${space}${button.dataset.paperName} `);
-      })
-    );
-    list.addEventListener("keydown", (event) => {
-      if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
-        const tabs = [...document.querySelectorAll(".card-tabs a")];
-        const here = tabs.findIndex((tab) => tab.hasAttribute("aria-current"));
-        const next = tabs[here + (event.key === "ArrowDown" ? 1 : -1)];
-        if (next) {
-          event.preventDefault();
-          next.click();
-        }
-      }
-    });
-    window.addEventListener("beforeunload", (event) => {
-      if (document.querySelector("[data-unsaved]")) event.preventDefault();
-    });
-    const state = document.getElementById("save-state");
-    list.addEventListener("input", () => {
-      state.textContent = "Saving…";
-      state.dataset.unsaved = "";
-    });
-    list.addEventListener("htmx:sendError", () => {
-      state.textContent = "Not saved: Zester cannot be reached. Your text stays here; it is sent again in a moment.";
-      setTimeout(() => htmx.trigger(list, "retry"), 3000);
-    });
-    list.addEventListener("htmx:responseError", () => {
-      state.textContent = "Not saved: something went wrong. Your text stays here; copy it before you leave.";
-    });
-  }
-
   // A piece on a sheet finds its line in the list and the other way round.
   const light = (handle, on) => {
     if (!handle) return;
@@ -85,9 +40,8 @@
     lit = handle;
     light(lit, true);
     if (scroll && lit) {
-      const other = piece.closest("svg")
-        ? document.querySelector(`.piece-list [data-piece="${CSS.escape(lit)}"]`)
-        : document.querySelector(`svg [data-piece="${CSS.escape(lit)}"]`);
+      const list = `.piece-list [data-piece="${CSS.escape(lit)}"]`;
+      const other = document.querySelector(piece.closest("svg") ? list : `svg [data-piece="${CSS.escape(lit)}"]`);
       other?.scrollIntoView({ block: "nearest" });
     }
   };
@@ -97,6 +51,11 @@
     const at = `${event.screenX},${event.screenY}`;
     if (at !== mouseAt) show(pieceOf(event), false);
     mouseAt = at;
+  });
+  document.addEventListener("zester:light", (event) => {
+    light(lit, false);
+    lit = event.detail;
+    light(lit, true);
   });
   document.addEventListener("focusin", (event) => {
     if (pieceOf(event)) show(pieceOf(event), true);
@@ -138,10 +97,11 @@
     const follow = () => {
       const typed = document.getElementById("id_sheet").value === "typed";
       document.getElementById("typed-size").hidden = !typed;
+      document.getElementById("side-b").hidden = document.querySelector("[name=back]:checked")?.value !== "other";
       const counted = document.querySelector("[name=supply]:checked")?.value === "on_hand";
       document.getElementById("on-hand").hidden = !counted;
     };
-    document.querySelectorAll("#id_sheet, [name=supply]").forEach((field) => field.addEventListener("change", follow));
+    document.querySelectorAll("#id_sheet, [name=supply], [name=back]").forEach((field) => field.addEventListener("change", follow));
     follow();
   }
 })();

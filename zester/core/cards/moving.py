@@ -1,0 +1,52 @@
+"""Moving a piece on the card by marks of the ruler, and what its line says afterwards."""
+
+from __future__ import annotations
+
+from zester.core.cards.study import Study
+from zester.core.cutlist.edit import with_place
+from zester.core.errors import CutListError
+from zester.core.lengths import TICKS_PER_MM
+
+
+def mark_of(study: Study) -> int:
+    """How far one press of an arrow key moves: a mark of the ruler, half a millimetre on a metric card."""
+    return TICKS_PER_MM // 2 if study.unit == "mm" else study.ruler.step
+
+
+def moved(study: Study, number: int, across: int, down: int) -> tuple[int, str]:
+    """The line of a piece after moving it so many marks to the right and down; and that line's number.
+
+    It stays on what it sits on. A place measured from the right or the lower edge or the fold stays measured from
+    there; one that comes to the middle is centred again. Raises CutListError if the piece is not on the card.
+    """
+    placed = next((each for each in study.placed if each.piece.number == number), None)
+    if placed is None or (placed.piece.role == "band" and placed.under is None):
+        raise CutListError("This piece cannot be moved on the card", mend="Write where it sits")
+    host = study.placed[placed.under] if placed.under is not None else placed.face
+    mark, place = mark_of(study), placed.piece.place
+    fold = placed.face.fold if place.fold is not None else ""
+    x = _along(placed.x - host.x, across, host.width - placed.width, mark)
+    y = _along(placed.y - host.y, down, host.height - placed.height, mark)
+    places = {}
+    if across or place.left is not None or place.right is not None or fold in ("left", "right"):
+        places |= _said("left", "right", x, host.width - placed.width, place.right is not None, fold)
+    if down or place.top is not None or place.bottom is not None or fold in ("top", "bottom"):
+        places |= _said("top", "bottom", y, host.height - placed.height, place.bottom is not None, fold)
+    reading = study.reading(placed.piece)
+    return reading.line, with_place(reading.written, places, study.unit)
+
+
+def _along(now: int, marks: int, room: int, mark: int) -> int:
+    """The new distance from the near edge: on a mark, and within the room there is."""
+    if not marks:
+        return now
+    wanted = (now // mark if marks > 0 else -(-now // mark)) * mark + marks * mark
+    return min(max(0, wanted), max(0, room))
+
+
+def _said(near: str, far: str, at: int, room: int, from_far: bool, fold: str) -> dict[str, int]:
+    if 2 * at in (room, room - 1):
+        return {}
+    if fold in (near, far):
+        return {"fold": at if fold == near else room - at}
+    return {far: room - at} if from_far else {near: at}

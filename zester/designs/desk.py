@@ -1,0 +1,162 @@
+"""What the design desk shows of a card: every line answered, the drawing painted, what the checks say."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from zester.core.cards.checks import Fact, check_card, facts_of, yields_of
+from zester.core.cards.drawing import Layer, View, draw_card
+from zester.core.cards.moving import mark_of
+from zester.core.cards.study import Finding, Study, versions_of
+from zester.core.cutlist.pieces import Known, Reading
+from zester.core.lengths import RULERS, show_size
+from zester.designs.models import Card
+from zester.designs.services import read_card, study_card
+from zester.shelf.models import Paper
+
+WHITE_CARD = {"colour": "#fffefb", "ink": "#ddd5c5", "repeat": "plain", "opacity": "1"}
+SEEN_THROUGH = {"window": "0.3", "vellum": "0.72"}
+
+
+@dataclass(frozen=True)
+class Row:
+    """A line of the list answered: what was read, how many come from a sheet, what the checks say of it."""
+
+    reading: Reading
+    from_sheet: int | None
+    findings: tuple[Finding, ...]
+
+    @property
+    def grave(self) -> Finding | None:
+        """The first thing that spoils the card."""
+        return next((finding for finding in self.findings if finding.grave), None)
+
+
+@dataclass(frozen=True)
+class Painted:
+    """A layer with its paint, its handle, and the words read out for it."""
+
+    layer: Layer
+    fill: str
+    opacity: str
+    handle: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Plane:
+    """A height of the view with the layers apart, painted."""
+
+    layers: tuple[Painted, ...]
+    at: tuple[int, int]
+    label: str
+    label_at: tuple[int, int]
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A view ready for its template; ``fills`` are the papers it is painted with."""
+
+    view: View
+    fills: tuple[dict, ...]
+    layers: tuple[Painted, ...]
+    planes: tuple[Plane, ...]
+    mark: int
+
+
+@dataclass(frozen=True)
+class Desk:
+    """One card at the desk. ``views`` are keys and names of the drawings there are, ``drawing`` is the one shown."""
+
+    card: Card
+    letter: str
+    unit: str
+    version: str
+    versions: tuple[str, ...]
+    rows: tuple[Row, ...]
+    grave: tuple[Finding, ...]
+    notes: tuple[Finding, ...]
+    facts: tuple[Fact, ...]
+    views: tuple[tuple[str, str], ...]
+    drawing: Drawing | None
+
+    @property
+    def errors(self) -> list[Reading]:
+        """The lines that cannot be read."""
+        return [row.reading for row in self.rows if row.reading.error]
+
+
+def desk_of(
+    card: Card, letter: str, known: Known, papers: Sequence[Paper], *, text: str | None = None, version="", view=""
+) -> Desk:
+    """Everything the desk shows of a card; ``text`` in place of its saved list, the drawing called ``view``."""
+    readings = read_card(card, known, text)
+    versions = tuple(versions_of(readings))
+    shown = version if version in versions else ""
+    study = Study(tuple(readings), known, RULERS[card.ruler], shown)
+    found = check_card(study)
+    yields = yields_of(study)
+    views = draw_card(study.pieces, study.folded, study.placed, study.unit) if study.folded else []
+    open_view = next((each for each in views if each.key == view), views[0] if views else None)
+    return Desk(
+        card,
+        letter,
+        study.unit,
+        shown,
+        versions,
+        tuple(_row(reading, yields, found) for reading in readings),
+        tuple(finding for finding in found if finding.grave),
+        tuple(finding for finding in found if not finding.grave),
+        tuple(facts_of(study)),
+        tuple((each.key, each.name) for each in views),
+        paint(open_view, study, letter, papers) if open_view else None,
+    )
+
+
+def _row(reading: Reading, yields: dict[int, int], found: Sequence[Finding]) -> Row:
+    count = yields.get(reading.piece.number) if reading.piece else None
+    return Row(reading, count, tuple(finding for finding in found if finding.line == reading.line))
+
+
+def drawings_of(card: Card, letter: str, known: Known, papers: Sequence[Paper], version: str = "") -> list[Drawing]:
+    """All drawings of a card, painted."""
+    study = study_card(card, known, version=version)
+    if not study.folded:
+        return []
+    views = draw_card(study.pieces, study.folded, study.placed, study.unit)
+    return [paint(view, study, letter, papers) for view in views]
+
+
+def paint(view: View, study: Study, letter: str, papers: Sequence[Paper]) -> Drawing:
+    """The view with the look of every paper in it."""
+    looks = {paper.name: paper for paper in papers}
+    fills: dict[tuple[str, str], dict] = {}
+    layers = tuple(_painted(layer, study, letter, looks, fills) for layer in view.layers)
+    planes = tuple(
+        Plane(
+            tuple(_painted(layer, study, letter, looks, fills) for layer in plane.layers),
+            plane.at,
+            plane.label,
+            plane.label_at,
+        )
+        for plane in view.planes
+    )
+    return Drawing(view, tuple(fills.values()), layers, planes, mark_of(study))
+
+
+def _painted(layer: Layer, study: Study, letter: str, looks: dict[str, Paper], fills: dict) -> Painted:
+    key = layer.paper, layer.side
+    if key not in fills:
+        fills[key] = _look(looks.get(layer.paper), layer.side) | {"id": f"{len(fills)}"}
+    fill = fills[key]
+    handle = f"{letter}{layer.number}" if layer.number is not None else ""
+    words = f"{handle} {layer.name}, {show_size(layer.width, layer.height, study.unit)}".strip()
+    return Painted(layer, fill["id"], fill["opacity"], handle, words)
+
+
+def _look(paper: Paper | None, side: str) -> dict[str, str]:
+    if paper is None:
+        return WHITE_CARD
+    look = {"colour": paper.colour, "ink": paper.ink, "repeat": paper.repeat} if side == "a" else paper.side_b
+    return look | {"opacity": SEEN_THROUGH.get(paper.kind, "1")}

@@ -1,0 +1,252 @@
+"""The library of designs and the designer's tools: their pages."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_POST
+
+from zester.classes.forms import CardNameForm
+from zester.classes.models import CardClass
+from zester.classes.services import classes_of, entries_of, use_card
+from zester.core.cutlist.tables import read_file, rows_of, write_csv, write_json, write_xlsx
+from zester.core.errors import CutListError, ZesterError
+from zester.core.lengths import RULERS
+from zester.designs.desk import desk_of, drawings_of
+from zester.designs.forms import CardForm, EditionForm, ImportForm, NotebookForm, PhotoForm, ToolForm
+from zester.designs.models import Card, Edition, Tool
+from zester.designs.services import copy_card, keep_edition, known_to, replace_list, tools_of
+from zester.shelf.services import papers_of
+
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+TYPES = {"txt": "text/plain; charset=utf-8", "csv": "text/csv; charset=utf-8", "json": "application/json", "xlsx": XLSX}
+
+
+def _card(request: HttpRequest, pk: int) -> Card:
+    return get_object_or_404(Card.objects.of(request.user), pk=pk)
+
+
+def library(request: HttpRequest) -> HttpResponse:
+    """All designs, each with its front drawn."""
+    known, papers = known_to(request.user), list(papers_of(request.user))
+    cards = Card.objects.of(request.user).prefetch_related("class_cards__card_class")
+    rows = [{"card": card, "desk": desk_of(card, "", known, papers), "used": entries_of(card)} for card in cards]
+    return render(request, "designs/library.html", {"rows": rows, "form": CardNameForm()})
+
+
+@require_POST
+def new_design(request: HttpRequest) -> HttpResponse:
+    """A new card that belongs to no class yet."""
+    form = CardNameForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, "A card needs a name of up to 60 letters.")
+        return redirect("designs:library")
+    card = Card.objects.create(owner=request.user, name=form.cleaned_data["name"])
+    return redirect("designs:alone", card.pk)
+
+
+def design(request: HttpRequest, pk: int) -> HttpResponse:
+    """All there is to know of one design."""
+    card = _card(request, pk)
+    form, notebook, photo = CardForm(instance=card), NotebookForm(instance=card), PhotoForm()
+    if request.method == "POST" and "photo_form" in request.POST:
+        photo = PhotoForm(request.POST, request.FILES)
+        if photo.is_valid():
+            card.photo.delete(save=False)
+            card.photo.save("photo.jpg", photo.cleaned_data["photo"])
+            return redirect("designs:design", pk)
+    elif request.method == "POST":
+        form, notebook = CardForm(request.POST, instance=card), NotebookForm(request.POST, instance=card)
+        if form.is_valid() and notebook.is_valid():
+            form.save()
+            messages.success(request, f"{card.name} is saved.")
+            return redirect("designs:design", pk)
+        card = _card(request, pk)
+    papers = list(papers_of(request.user))
+    used = entries_of(card)
+    context = {
+        "card": card,
+        "form": form,
+        "notebook": notebook,
+        "photo_form": photo,
+        "drawings": drawings_of(card, "", known_to(request.user), papers),
+        "used": used,
+        "classes": [each for each in classes_of(request.user) if each.pk not in {e.card_class_id for e in used}],
+        "editions": card.editions.all(),
+        "edition_form": EditionForm(),
+        "import_form": ImportForm(),
+    }
+    return render(request, "designs/design.html", context)
+
+
+@require_POST
+def copy(request: HttpRequest, pk: int) -> HttpResponse:
+    """A copy to be changed by itself."""
+    card = _card(request, pk)
+    made = copy_card(card, f"{card.name[:50]}, copy")
+    messages.success(request, f"{made.name} is in the library.")
+    return redirect("designs:design", made.pk)
+
+
+@require_POST
+def use(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put the design into a class."""
+    card = _card(request, pk)
+    chosen = request.POST.get("class", "")
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=chosen if chosen.isdigit() else 0)
+    try:
+        entry = card_class.class_cards.filter(card=card).first() or use_card(card_class, card)
+    except ZesterError as error:
+        messages.error(request, error.advice())
+        return redirect("designs:design", pk)
+    return redirect("designs:card", card_class.pk, entry.letter)
+
+
+@require_POST
+def remove_design(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a design out of the library and its classes; can be undone."""
+    card = _card(request, pk)
+    card.remove()
+    messages.info(request, f"{card.name} is removed.", extra_tags=f"undo:designs:restore:{card.pk}")
+    return redirect("designs:library")
+
+
+@require_POST
+def keep(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep the list as it is now."""
+    card, form = _card(request, pk), EditionForm(request.POST)
+    if form.is_valid():
+        keep_edition(card, form.cleaned_data["name"])
+        messages.success(request, f"The list is kept as “{form.cleaned_data['name']}”.")
+    else:
+        messages.error(request, "A kept list needs a name of up to 60 letters.")
+    return redirect("designs:design", pk)
+
+
+@require_POST
+def bring_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put a kept list back in place of the present one, which is kept."""
+    edition = get_object_or_404(Edition.objects.filter(card__in=Card.objects.of(request.user)), pk=pk)
+    replace_list(edition.card, edition.cut_list, edition.ruler, f"before “{edition.name[:45]}”")
+    messages.success(request, f"“{edition.name}” is back; the list that was there is kept.")
+    return redirect("designs:design", edition.card_id)
+
+
+def photo(request: HttpRequest, pk: int) -> FileResponse:
+    """The card's photo, to its owner."""
+    card = _card(request, pk)
+    if not card.photo:
+        raise Http404
+    try:
+        return FileResponse(card.photo.open("rb"), content_type="image/jpeg")
+    except FileNotFoundError as error:
+        raise Http404 from error
+
+
+def export(request: HttpRequest, pk: int, ending: str) -> HttpResponse:
+    """The list as a file."""
+    card = _card(request, pk)
+    if ending not in TYPES:
+        raise Http404
+    rows = rows_of(card.cut_list, known_to(request.user), RULERS[card.ruler])
+    data = {
+        "txt": card.cut_list.encode,
+        "csv": lambda: write_csv(rows),
+        "json": lambda: write_json(rows, card.name, card.ruler),
+        "xlsx": lambda: write_xlsx(rows),
+    }[ending]()
+    return _download(data, TYPES[ending], f"{slugify(card.name) or 'card'}.{ending}")
+
+
+def _download(data: bytes | str, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(data, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@require_POST
+def take_in(request: HttpRequest, pk: int) -> HttpResponse:
+    """A list from a file in place of the present one, which is kept."""
+    card, form = _card(request, pk), ImportForm(request.POST, request.FILES)
+    if not form.is_valid():
+        messages.error(request, "Choose a file first: TXT, CSV, JSON or XLSX.")
+        return redirect("designs:design", pk)
+    sent = form.cleaned_data["file"]
+    try:
+        found = read_file(sent.name, sent.read())
+    except CutListError as error:
+        messages.error(request, error.advice())
+        return redirect("designs:design", pk)
+    replace_list(card, found.text, found.ruler, f"before {sent.name[:45]}")
+    messages.success(request, f"The list of {sent.name} is taken in; the one before is kept below.")
+    return redirect("designs:design", pk)
+
+
+def drawing(request: HttpRequest, pk: int, view: str) -> HttpResponse:
+    """One drawing as an SVG file, in true millimetres."""
+    card = _card(request, pk)
+    drawings = drawings_of(
+        card, "", known_to(request.user), list(papers_of(request.user)), request.GET.get("shown", "")
+    )
+    found = next((each for each in drawings if each.view.key == view), None)
+    if found is None:
+        raise Http404
+    context = {"drawing": found, "pid": "d", "alone": True}
+    page = render(request, "designs/_view.svg", context, content_type="image/svg+xml")
+    page["Content-Disposition"] = f'attachment; filename="{slugify(card.name) or "card"}-{view}.svg"'
+    return page
+
+
+def print_card(request: HttpRequest, pk: int) -> HttpResponse:
+    """All drawings true to size, to be printed."""
+    card = _card(request, pk)
+    drawings = drawings_of(
+        card, "", known_to(request.user), list(papers_of(request.user)), request.GET.get("shown", "")
+    )
+    return render(request, "designs/print.html", {"card": card, "drawings": drawings})
+
+
+def tools(request: HttpRequest) -> HttpResponse:
+    """The designer's dies, punches and folders."""
+    return render(request, "designs/tools.html", {"tools": tools_of(request.user)})
+
+
+def new_tool(request: HttpRequest) -> HttpResponse:
+    """List a tool."""
+    return _tool_page(request, None)
+
+
+def edit_tool(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change a tool."""
+    return _tool_page(request, get_object_or_404(tools_of(request.user), pk=pk))
+
+
+def _tool_page(request: HttpRequest, tool: Tool | None) -> HttpResponse:
+    form = ToolForm(request.POST or None, instance=tool, owner=request.user)
+    if request.method == "POST" and form.is_valid():
+        messages.success(request, f"{form.save().name} is listed.")
+        return redirect("designs:tools")
+    return render(request, "designs/tool.html", {"form": form, "tool": tool})
+
+
+@require_POST
+def remove_tool(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a tool off the list; can be undone."""
+    tool = get_object_or_404(tools_of(request.user), pk=pk)
+    tool.remove()
+    messages.info(request, f"{tool.name} is off the list.", extra_tags=f"undo:designs:restore_tool:{tool.pk}")
+    return redirect("designs:tools")
+
+
+@require_POST
+def restore_tool(request: HttpRequest, pk: int) -> HttpResponse:
+    """Undo the removal of a tool, unless another has taken its name."""
+    tool = get_object_or_404(Tool.objects.removed_of(request.user), pk=pk)
+    if tools_of(request.user).filter(name__iexact=tool.name).exists():
+        messages.error(request, f"Another tool is called {tool.name} now. Rename that one first.")
+    else:
+        tool.restore()
+        messages.success(request, f"{tool.name} is back.")
+    return redirect("designs:tools")

@@ -1,0 +1,276 @@
+"""The library of designs, files in and out, photos, tools; and what the desk's script asks for."""
+
+import io
+import re
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
+from django.urls import reverse
+from PIL import Image
+
+from zester.classes.models import ClassCard
+from zester.designs.models import Card, Edition, Tool
+from zester.site.tests.people import SignedInTests, make_class, make_paper
+
+LIST = "card 4¼ x 5½ side fold\nBase brass\nMat ⅛ border chalk\nStar 1 x 1 brass\n+ 6 foam squares"
+
+
+class DesignTests(SignedInTests):
+    def setUp(self):
+        super().setUp()
+        make_paper(self.user, "Chalk Moon", back="none")
+        self.card_class = make_class(self.user, LIST)
+        self.card = Card.objects.get()
+
+    def at(self, name: str, *more) -> str:
+        return reverse(f"designs:{name}", args=[self.card.pk, *more])
+
+    def ask(self, action: str, /, **data):
+        return self.client.post(self.at(action), {"cut_list": LIST, **data})
+
+
+class DeskScriptTests(DesignTests):
+    def test_the_desk_draws_the_card_and_says_what_it_finds(self):
+        page = self.client.get(reverse("designs:card", args=[self.card_class.pk, "A"]))
+        self.assertContains(page, 'aria-label="A2 Mat, 4 × 5¼ in"')
+        self.assertContains(page, "Everything fits together")
+        self.assertContains(page, "A2, 5¾ × 4")
+        data = {"cut_list": LIST + "\nPanel 5 x 5 brass", "editor": "e", "version": 0, "view": "apart-front"}
+        answer = self.client.post(
+            reverse("designs:read", args=[self.card_class.pk, "A"]), data, headers={"HX-Request": "true"}
+        )
+        self.assertContains(answer, "Panel is larger than the mat it sits on")
+        self.assertContains(answer, 'data-mend="Panel 3¾ x 5 brass"')
+        self.assertContains(answer, 'class="card-drawing apart-front"')
+
+    def test_a_length_is_stepped_by_the_ruler_of_the_card(self):
+        answer = self.ask("step", line="Mat 4 x 5 brass", caret=5, steps=1).json()
+        self.assertEqual(answer, {"line": "Mat 4 1/16 x 5 brass", "caret": 10})
+        self.assertEqual(self.ask("step", line="Mat", caret="no", steps=1).status_code, 400)
+
+    def test_a_piece_is_moved_by_marks_and_its_line_says_so(self):
+        self.assertEqual(
+            self.ask("move", number=3, across=2, down=0).json(), {"line": 3, "text": "Star 1 x 1 brass  left 1 5/8"}
+        )
+        self.assertIn("cannot be moved", self.ask("move", number=1, across=2, down=0).json()["error"])
+
+    def test_cells_and_lines_are_the_same_thing(self):
+        page = self.ask("table")
+        self.assertContains(page, 'value="⅛ border"')
+        self.assertContains(page, 'aria-label="Bit, line 5"')
+        row = {"kind": "piece", "count": "2", "name": "Mat", "size": "⅛ border", "paper": "chalk", "note": "first"}
+        self.assertEqual(self.ask("cells", **row).json()["text"], "2 Mat  ⅛ border  chalk  # first")
+
+    def test_borders_are_written_out_on_request(self):
+        self.assertIn("Mat 4 x 5¼ chalk", self.ask("sizes").json()["text"])
+
+    def test_notes_are_shown_as_they_were_understood(self):
+        page = self.ask("understand", notes='(2) strips 1/2" by 5", brass\nhello')
+        self.assertContains(page, "2 Strips  1/2&quot; by 5&quot;  Telescope Brass")
+        self.assertContains(page, "kept as a remark")
+
+    def test_a_card_without_a_class_has_a_desk_too(self):
+        self.client.post(reverse("designs:new_design"), {"name": "Kite"})
+        card = Card.objects.get(name="Kite")
+        page = self.client.get(reverse("designs:alone", args=[card.pk]))
+        self.assertContains(page, "Nothing written yet")
+        url = reverse("designs:read_alone", args=[card.pk])
+        data = {"cut_list": "Mat 4 x 5 brass", "editor": "e", "version": 0}
+        answer = self.client.post(url, data, headers={"HX-Request": "true"})
+        self.assertContains(answer, "4 from a sheet")
+        self.assertNotContains(answer, "On to the count")
+        self.client.post(url, data | {"cut_list": "Mat 3 x 3 brass", "version": 9})
+        card.refresh_from_db()
+        self.assertEqual(card.cut_list, "Mat 3 x 3 brass")
+
+
+class LibraryTests(DesignTests):
+    def test_designs_are_drawn_and_say_where_they_are_used(self):
+        page = self.client.get(reverse("designs:library"))
+        self.assertContains(page, "in Evening (A)")
+        self.assertContains(page, "4¼ × 5½ in, side fold")
+        self.assertContains(page, 'class="card-drawing front"')
+        Card.objects.all().delete()
+        self.assertContains(self.client.get(reverse("designs:library")), "No designs yet")
+
+    def test_one_design_serves_several_classes(self):
+        other = make_class(self.user)
+        self.client.post(self.at("use"), {"class": other.pk})
+        self.assertEqual(ClassCard.objects.filter(card=self.card).count(), 2)
+        self.client.post(self.at("use"), {"class": other.pk})
+        self.assertEqual(ClassCard.objects.filter(card=self.card).count(), 2, "once a class")
+        page = self.client.post(reverse("designs:new", args=[other.pk]), {"design": self.card.pk}, follow=True)
+        self.assertContains(page, "Base brass")
+
+    def test_a_copy_is_changed_by_itself(self):
+        self.client.post(self.at("copy"))
+        made = Card.objects.get(name="Card 1, copy")
+        self.assertEqual(made.cut_list, LIST)
+        Card.objects.filter(pk=made.pk).update(cut_list="Mat 1 x 1 brass")
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, LIST)
+
+    def test_what_went_wrong_is_remembered_at_the_desk(self):
+        data = {"name": "Moon", "ruler": "in16", "notes": "Nice", "went_wrong": "Foam too thick"}
+        self.client.post(self.at("design"), data)
+        page = self.client.get(reverse("designs:card", args=[self.card_class.pk, "A"]))
+        self.assertContains(page, "Foam too thick")
+        page = self.client.post(self.at("design"), data | {"name": ""})
+        self.assertContains(page, "This field is required")
+        self.assertContains(page, "Foam too thick")
+
+    def test_removing_a_design_and_undoing(self):
+        page = self.client.post(self.at("remove_design"), follow=True)
+        self.assertContains(page, "Undo")
+        self.client.post(self.at("restore"))
+        self.assertContains(self.client.get(reverse("designs:library")), "Card 1")
+
+    def test_kept_lists_come_back_and_the_present_one_is_kept(self):
+        self.client.post(self.at("keep"), {"name": "first"})
+        Card.objects.update(cut_list="Mat 1 x 1 brass")
+        self.client.post(reverse("designs:bring_back", args=[Edition.objects.get().pk]))
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, LIST)
+        self.assertEqual(Edition.objects.get(name__startswith="before").cut_list, "Mat 1 x 1 brass")
+        page = self.client.post(self.at("keep"), {"name": " "}, follow=True)
+        self.assertContains(page, "needs a name")
+
+    def test_every_file_that_is_saved_can_be_taken_in(self):
+        for ending in ("txt", "csv", "json", "xlsx"):
+            with self.subTest(ending=ending):
+                saved = self.client.get(self.at("export", ending))
+                self.assertIn(f'filename="card-1.{ending}"', saved["Content-Disposition"])
+                Card.objects.update(cut_list="")
+                sent = SimpleUploadedFile(f"x.{ending}", saved.content)
+                page = self.client.post(self.at("take_in"), {"file": sent}, follow=True)
+                self.assertContains(page, "is taken in")
+                self.card.refresh_from_db()
+                words = re.sub(r"\s+", " ", self.card.cut_list)
+                self.assertEqual(words, re.sub(r"\s+", " ", LIST))
+        self.assertEqual(self.client.get(self.at("export", "doc")).status_code, 404)
+
+    def test_a_file_that_cannot_be_read_changes_nothing(self):
+        for name, data, wanted in (("x.csv", b"\xff", "UTF-8"), ("x.exe", b"MZ", "none of the kinds")):
+            sent = SimpleUploadedFile(name, data)
+            self.assertContains(self.client.post(self.at("take_in"), {"file": sent}, follow=True), wanted)
+        self.assertContains(self.client.post(self.at("take_in"), follow=True), "Choose a file first")
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, LIST)
+
+    def test_a_drawing_is_a_file_in_true_millimetres(self):
+        svg = self.client.get(self.at("drawing", "front"))
+        self.assertEqual(svg["Content-Type"], "image/svg+xml")
+        text = svg.content.decode()
+        # 4¼ × 5½ in are 107.95 × 139.7 mm; a margin of 4 mm all round.
+        self.assertIn('width="115.95mm" height="147.7mm"', text)
+        self.assertNotIn("var(--", text, "a file stands by itself")
+        self.assertEqual(self.client.get(self.at("drawing", "nothing")).status_code, 404)
+        page = self.client.get(self.at("print"))
+        self.assertContains(page, 'width="115.95mm"')
+        self.assertContains(page, "100 mm")
+
+    def test_names_cannot_break_out_of_a_drawing(self):
+        Card.objects.update(cut_list=LIST + '\n"><script>alert(1)</script> 1 x 1 brass')
+        for view in ("front", "apart-front"):
+            self.assertNotContains(self.client.get(self.at("drawing", view)), "<script>")
+        self.assertNotContains(self.client.get(self.at("design")), "<script>alert")
+
+
+class PhotoTests(DesignTests):
+    def picture(self, size=(2000, 1000), kind="PNG") -> bytes:
+        out = io.BytesIO()
+        Image.new("RGB", size, "#a9503c").save(out, kind)
+        return out.getvalue()
+
+    def send(self, data: bytes):
+        photo = SimpleUploadedFile("p.png", data, "image/png")
+        return self.client.post(self.at("design"), {"photo_form": "1", "photo": photo}, follow=True)
+
+    def test_a_photo_is_made_smaller_and_shown_to_its_owner_only(self):
+        import tempfile
+
+        with tempfile.TemporaryDirectory() as folder, override_settings(MEDIA_ROOT=folder):
+            self.assertContains(self.send(self.picture()), "as it was made")
+            answer = self.client.get(self.at("photo"))
+            kept = Image.open(io.BytesIO(b"".join(answer.streaming_content)))
+            self.assertEqual((kept.format, kept.size), ("JPEG", (1600, 800)))
+            self.client.force_login(self.stranger)
+            self.assertEqual(self.client.get(self.at("photo")).status_code, 404)
+
+    def test_what_is_no_photo_is_refused(self):
+        self.assertContains(self.send(b"<svg onload='x'/>"), "id_photo_error")
+        self.card.refresh_from_db()
+        self.assertFalse(self.card.photo)
+        self.assertEqual(self.client.get(self.at("photo")).status_code, 404)
+
+
+class ToolTests(DesignTests):
+    def post(self, **changes):
+        data = {"name": "Circles", "kind": "die", "shape": "circle", "ruler": "in16", "typed_sizes": "1, 1½, 2 1/4"}
+        return self.client.post(reverse("designs:new_tool"), data | changes, follow=True)
+
+    def test_a_nested_set_is_listed_and_named_in_a_list(self):
+        self.assertContains(self.post(), "Circles is listed")
+        self.assertEqual(Tool.objects.get().sizes[1], [12192, 12192])
+        data = {"cut_list": "Seal circles 3 brass", "editor": "e", "version": 9}
+        url = reverse("designs:read", args=[self.card_class.pk, "A"])
+        self.assertContains(self.client.post(url, data, headers={"HX-Request": "true"}), "circle 2¼ × 2¼ in")
+        page = self.client.get(reverse("designs:edit_tool", args=[Tool.objects.get().pk]))
+        self.assertContains(page, 'value="1, 1½, 2¼"')
+
+    def test_what_is_wrong_is_said_beside_its_field(self):
+        for changes, wanted in (
+            ({"name": "No. 5"}, "no number at its end"),
+            ({"typed_sizes": ""}, "Which sizes are there?"),
+            ({"typed_sizes": "1, 0.3"}, "nearest marks"),
+            ({"kind": "folder", "typed_sizes": "", "largest": "four"}, "not a size"),
+        ):
+            with self.subTest(changes=changes):
+                self.assertContains(self.post(**changes), wanted)
+        self.assertFalse(Tool.objects.exists())
+        self.post()
+        self.assertContains(self.post(name="circles"), "You have a tool of this name already")
+
+    def test_metric_sizes_come_back_as_they_were_typed(self):
+        self.post(ruler="mm", typed_sizes="25, 40 x 60")
+        page = self.client.get(reverse("designs:edit_tool", args=[Tool.objects.get().pk]))
+        self.assertContains(page, 'value="25 mm, 40 mm x 60 mm"')
+
+    def test_taking_a_tool_off_and_undoing(self):
+        self.post(kind="punch", typed_sizes="1", reach="1½")
+        tool = Tool.objects.get()
+        self.assertContains(self.client.get(reverse("designs:tools")), "reaches 1½ in from an edge")
+        self.client.post(reverse("designs:remove_tool", args=[tool.pk]))
+        self.assertContains(self.client.get(reverse("designs:tools")), "Nothing listed yet")
+        self.client.post(reverse("designs:restore_tool", args=[tool.pk]))
+        self.assertContains(self.client.get(reverse("designs:tools")), "Circles")
+
+
+class StrangerTests(DesignTests):
+    def test_a_stranger_finds_none_of_it(self):
+        edition = Edition.objects.create(card=self.card, name="first", cut_list="")
+        tool = Tool.objects.create(owner=self.user, name="Circles", sizes=[[1016, 1016]])
+        other = make_class(self.stranger)
+        self.client.force_login(self.stranger)
+        for name in ("design", "alone", "print"):
+            self.assertEqual(self.client.get(self.at(name)).status_code, 404, name)
+        for address in (
+            self.at("export", "txt"),
+            self.at("drawing", "front"),
+            reverse("designs:edit_tool", args=[tool.pk]),
+        ):
+            self.assertEqual(self.client.get(address).status_code, 404, address)
+        for name in ("read_alone", "step", "move", "cells", "table", "sizes", "understand", "copy", "keep", "take_in"):
+            self.assertEqual(self.client.post(self.at(name)).status_code, 404, name)
+        for address in (
+            self.at("use"),
+            self.at("remove_design"),
+            reverse("designs:bring_back", args=[edition.pk]),
+            reverse("designs:remove_tool", args=[tool.pk]),
+            reverse("designs:restore_tool", args=[tool.pk]),
+        ):
+            self.assertEqual(self.client.post(address, {"class": other.pk}).status_code, 404, address)
+        taken = self.client.post(reverse("designs:new", args=[other.pk]), {"design": self.card.pk})
+        self.assertEqual(taken.status_code, 404)
+        self.assertNotContains(self.client.get(reverse("designs:library")), "Card 1")
+        self.assertFalse(other.class_cards.exists())

@@ -1,0 +1,436 @@
+// The design desk: the list typed by the keys, the table, the drawing. Sums are made by the server.
+(() => {
+  "use strict";
+  const list = document.getElementById("cut-list");
+  if (!list) return;
+  const book = document.getElementById("notebook");
+  const at = book.dataset.card;
+  const offers = document.getElementById("offers");
+  const known = JSON.parse(document.getElementById("list-words").textContent);
+  const say = (text) => {
+    document.getElementById("said").textContent = text;
+  };
+
+  // ---- The text and its lines -------------------------------------------------------------------------------------
+  const lineAt = (place) => list.value.slice(0, place).split("\n").length - 1;
+  const startOf = (line) => list.value.split("\n").slice(0, line).reduce((sum, text) => sum + text.length + 1, 0);
+  const textOf = (line) => list.value.split("\n")[line] ?? "";
+  const here = () => lineAt(list.selectionStart);
+
+  // Everything that changes the text goes through the editor's own undo.
+  const put = (from, to, text) => {
+    const before = document.activeElement;
+    list.focus({ preventScroll: true });
+    list.setSelectionRange(from, to);
+    const done = text ? document.execCommand("insertText", false, text) : from === to || document.execCommand("delete");
+    if (!done) {
+      list.setRangeText(text, from, to, "end");
+      list.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+    if (before !== list && before?.isConnected && !before.closest("[data-mend]")) before.focus({ preventScroll: true });
+  };
+  const putLine = (line, text, caret) => {
+    const from = startOf(line);
+    const old = textOf(line);
+    if (text === old) return;
+    // Only what differs is replaced, so that the caret and the undo stay close to the change.
+    let head = 0;
+    while (head < old.length && old[head] === text[head]) head += 1;
+    let tail = 0;
+    while (tail < old.length - head && tail < text.length - head && old.at(-1 - tail) === text.at(-1 - tail)) tail += 1;
+    put(from + head, from + old.length - tail, text.slice(head, text.length - tail));
+    if (caret !== undefined) list.setSelectionRange(from + caret, from + caret);
+  };
+  const ask = async (action, data) => {
+    const body = new URLSearchParams(data);
+    const headers = { "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content };
+    const answer = await fetch(`${at}${action}/`, { method: "POST", body, headers });
+    if (!answer.ok) throw new Error(`${action}: ${answer.status}`);
+    return answer;
+  };
+
+  const grow = () => {
+    list.style.height = "auto";
+    list.style.height = `${list.scrollHeight}px`;
+  };
+  list.addEventListener("input", grow);
+  grow();
+
+  // ---- Saving -----------------------------------------------------------------------------------------------------
+  // The state's paragraph is a new one after every answer, so it is looked up each time.
+  const state = (text, unsaved) => {
+    const words = document.getElementById("save-state");
+    if (!words) return;
+    if (text) words.textContent = text;
+    if (unsaved) words.dataset.unsaved = "";
+    else delete words.dataset.unsaved;
+  };
+  window.addEventListener("beforeunload", (event) => {
+    if (document.querySelector("[data-unsaved]")) event.preventDefault();
+  });
+  list.addEventListener("input", () => state("Saving…", true));
+  list.addEventListener("htmx:sendError", () => {
+    state("Not saved: Zester cannot be reached. Your text stays here; it is sent again in a moment.", true);
+    setTimeout(() => htmx.trigger(list, "retry"), 3000);
+  });
+  list.addEventListener("htmx:responseError", () =>
+    state("Not saved: something went wrong. Your text stays here; copy it before you leave.", true)
+  );
+  const again = () => htmx.trigger(list, "retry");
+
+  // ---- Words offered ----------------------------------------------------------------------------------------------
+  let chosen = -1;
+  const close = () => {
+    offers.hidden = true;
+    offers.replaceChildren();
+    list.removeAttribute("aria-activedescendant");
+    chosen = -1;
+  };
+  // The words before the caret, longest first: “tele”, or “star ch” for a name of two words.
+  const typed = () => {
+    const line = textOf(here()).slice(0, list.selectionStart - startOf(here()));
+    const words = line.match(/[\p{L}][\p{L}'-]*(?:\s[\p{L}'-]+){0,2}$/u)?.[0] ?? "";
+    const parts = words.split(/\s/);
+    return parts.map((_, k) => parts.slice(k).join(" ")).filter((part) => part.length > 1);
+  };
+  const matching = (every) => {
+    const mine = [...document.querySelectorAll("#readings [data-name]")].map((row) => row.dataset.name);
+    const all = [...known.papers, ...known.tools, ...new Set(mine), ...known.words];
+    for (const part of typed()) {
+      const wanted = part.toLowerCase();
+      const found = all.filter((word) => {
+        const name = word.toLowerCase();
+        return name !== wanted && (name.startsWith(wanted) || (known.papers.includes(word) && name.includes(` ${wanted}`)));
+      });
+      if (found.length) return { part, found: found.slice(0, 7) };
+    }
+    return every ? { part: "", found: known.papers.slice(0, 9) } : null;
+  };
+  const choose = (index) => {
+    chosen = index;
+    [...offers.children].forEach((item, k) => item.setAttribute("aria-selected", String(k === index)));
+    list.setAttribute("aria-activedescendant", offers.children[index].id);
+  };
+  const ruler = document.createElement("canvas").getContext("2d");
+  const offer = (every) => {
+    const found = matching(every);
+    if (!found || list.selectionStart !== list.selectionEnd) return close();
+    offers.replaceChildren(
+      ...found.found.map((word, k) => {
+        const item = document.createElement("li");
+        item.id = `offer-${k}`;
+        item.setAttribute("role", "option");
+        item.textContent = word;
+        item.dataset.part = found.part;
+        return item;
+      })
+    );
+    const style = getComputedStyle(list);
+    ruler.font = style.font;
+    const before = textOf(here()).slice(0, list.selectionStart - startOf(here()) - found.part.length);
+    const left = parseFloat(style.paddingLeft) + ruler.measureText(before).width - list.scrollLeft;
+    offers.style.left = `${Math.max(0, Math.min(left, list.clientWidth - 180))}px`;
+    offers.style.top = `${(here() + 1) * parseFloat(style.lineHeight)}px`;
+    offers.hidden = false;
+    choose(0);
+    if (every) say(`${found.found.length} words, ${found.found[0]} first`);
+  };
+  const take = (item) => {
+    const part = item.dataset.part;
+    const word = item.textContent;
+    close();
+    put(list.selectionStart - part.length, list.selectionStart, `${word} `);
+    close();
+  };
+  list.addEventListener("input", (event) => {
+    if (event.inputType === "insertText" && event.data && /\p{L}/u.test(event.data)) offer(false);
+    else close();
+  });
+  list.addEventListener("blur", () => setTimeout(close, 150));
+  offers.addEventListener("mousedown", (event) => {
+    const item = event.target.closest("li");
+    if (!item) return;
+    event.preventDefault();
+    take(item);
+  });
+  document.querySelectorAll("[data-paper-name]").forEach((button) =>
+    button.addEventListener("click", () => {
+      const before = list.value.slice(0, list.selectionStart);
+      const space = before && !/\s$/.test(before) ? " " : "";
+      list.focus();
+      put(list.selectionStart, list.selectionEnd, `${space}${button.dataset.paperName} `);
+    })
+  );
+
+  // ---- Keys of the list -------------------------------------------------------------------------------------------
+  const moveLine = (step) => {
+    const line = here();
+    const lines = list.value.split("\n");
+    const other = line + step;
+    if (other < 0 || other >= lines.length) return;
+    const caret = list.selectionStart - startOf(line);
+    const top = Math.min(line, other);
+    const from = startOf(top);
+    put(from, from + lines[top].length + 1 + lines[top + 1].length, `${lines[top + 1]}\n${lines[top]}`);
+    const place = startOf(other) + caret;
+    list.setSelectionRange(place, place);
+    say(`Line ${other + 1}`);
+  };
+  const copyLine = (step) => {
+    const line = here();
+    const caret = list.selectionStart - startOf(line);
+    const end = startOf(line) + textOf(line).length;
+    put(end, end, `\n${textOf(line)}`);
+    const place = startOf(line + (step > 0 ? 1 : 0)) + caret;
+    list.setSelectionRange(place, place);
+    say("Line copied");
+  };
+  const stepLength = async (steps) => {
+    const line = here();
+    const text = textOf(line);
+    const caret = list.selectionStart - startOf(line);
+    const answer = await (await ask("step", { line: text, caret, steps })).json();
+    if (textOf(line) !== text) return;
+    putLine(line, answer.line, answer.caret);
+    say(answer.line);
+  };
+  const nextView = () => {
+    const tabs = [...document.querySelectorAll("[data-view]")];
+    const now = tabs.findIndex((tab) => tab.getAttribute("aria-pressed") === "true");
+    tabs[(now + 1) % tabs.length]?.click();
+  };
+  const mend = (group) => {
+    const wanted = group ? `[data-group="${group}"]` : ':not([data-group="middles"])';
+    const own = document.querySelector(`[data-finding="${here()}"]${wanted} [data-mend]`);
+    const any = document.querySelector(`.findings li${wanted} [data-mend]`) ?? (group ? null : document.querySelector("[data-mend]"));
+    const button = own ?? any;
+    if (button) button.click();
+    else say(group ? "No hidden middle is offered" : "Nothing to mend");
+  };
+  const toCard = (step) => {
+    const tabs = [...document.querySelectorAll(".card-tabs a")];
+    tabs[tabs.findIndex((tab) => tab.hasAttribute("aria-current")) + step]?.click();
+  };
+  const arrows = { ArrowUp: -1, ArrowDown: 1 };
+  const keys = (event) => {
+    const step = arrows[event.key];
+    if (!offers.hidden && !event.altKey && !event.ctrlKey && !event.metaKey) {
+      if (step) choose((chosen + step + offers.children.length) % offers.children.length);
+      else if (event.key === "Tab" && !event.shiftKey) take(offers.children[chosen]);
+      else if (event.key === "Escape") close();
+      else return false;
+      return true;
+    }
+    if (event.altKey && !event.ctrlKey) {
+      if (step) return (event.shiftKey ? copyLine(step) : moveLine(step)), true;
+      if (event.key === "Enter") return mend(""), true;
+      if (event.key.toLowerCase() === "m") return mend("middles"), true;
+      if (event.key.toLowerCase() === "v") return nextView(), true;
+      if (event.key === "PageUp" || event.key === "PageDown") return toCard(event.key === "PageUp" ? -1 : 1), true;
+    }
+    if (event.ctrlKey && !event.altKey) {
+      if (step) return stepLength(-step), true;
+      if (event.key === " ") return offer(true), true;
+    }
+    return false;
+  };
+  list.addEventListener("keydown", (event) => {
+    if (keys(event)) event.preventDefault();
+  });
+
+  // ---- The piece whose line the caret is on is lit in the drawing -------------------------------------------------
+  const light = () => {
+    const row = document.querySelector(`#readings [data-line="${here()}"]`);
+    document.dispatchEvent(new CustomEvent("zester:light", { detail: row?.dataset.piece ?? null }));
+  };
+  document.addEventListener("selectionchange", () => {
+    if (document.activeElement === list) light();
+  });
+  const toLine = (handle) => {
+    const row = document.querySelector(`#readings [data-piece="${CSS.escape(handle)}"]`);
+    if (!row) return;
+    list.focus();
+    const place = startOf(Number(row.dataset.line)) + textOf(Number(row.dataset.line)).length;
+    list.setSelectionRange(place, place);
+    light();
+  };
+  document.getElementById("notebook").addEventListener("click", (event) => {
+    const row = event.target.closest("#readings [data-piece]");
+    if (row) toLine(row.dataset.piece);
+  });
+
+  // ---- The drawing: its views, pieces moved by keys and by dragging -------------------------------------------------
+  let focused = null;
+  document.addEventListener("htmx:beforeSwap", () => {
+    focused = document.activeElement?.closest?.(".layer")?.dataset.piece ?? null;
+  });
+  document.addEventListener("htmx:afterSettle", (event) => {
+    if (event.detail.elt?.id !== "readings" && event.detail.target?.id !== "readings") return;
+    if (focused) document.querySelector(`#drawing .layer[data-piece="${CSS.escape(focused)}"]`)?.focus();
+    else if (document.activeElement === list) light();
+    focused = null;
+  });
+  const move = async (layer, across, down) => {
+    if (!across && !down) return;
+    const data = { cut_list: list.value, shown: document.getElementById("shown").value, number: layer.dataset.number, across, down };
+    const answer = await (await ask("move", data)).json();
+    if (answer.error) return say(answer.error);
+    putLine(answer.line, answer.text);
+    say(answer.text);
+  };
+  const sides = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+  let moving = Promise.resolve();
+  document.addEventListener("keydown", (event) => {
+    const layer = event.target.closest?.("#drawing .layer");
+    if (!layer || event.altKey || event.ctrlKey) return;
+    const layers = [...layer.closest("svg").querySelectorAll(".layer[data-piece]")];
+    if (sides[event.key] && layer.hasAttribute("data-movable")) {
+      event.preventDefault();
+      const [across, down] = sides[event.key].map((side) => side * (event.shiftKey ? 8 : 1));
+      moving = moving.then(() => move(layer, across, down)).catch(() => say("It could not be moved"));
+    } else if (event.key === "PageDown" || event.key === "PageUp") {
+      event.preventDefault();
+      const next = layers[layers.indexOf(layer) + (event.key === "PageDown" ? 1 : -1)];
+      if (!next) return;
+      layer.setAttribute("tabindex", "-1");
+      next.setAttribute("tabindex", "0");
+      next.focus();
+    } else if (event.key === "Enter") {
+      event.preventDefault();
+      toLine(layer.dataset.piece);
+    }
+  });
+  let held = null;
+  document.addEventListener("pointerdown", (event) => {
+    const layer = event.target.closest?.("#drawing .layer[data-movable]");
+    if (!layer || event.button) return;
+    const svg = layer.ownerSVGElement;
+    held = { layer, x: event.clientX, y: event.clientY, scale: svg.getScreenCTM().a, mark: Number(svg.dataset.mark), across: 0, down: 0 };
+    layer.setPointerCapture(event.pointerId);
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!held) return;
+    held.across = Math.round((event.clientX - held.x) / held.scale / held.mark);
+    held.down = Math.round((event.clientY - held.y) / held.scale / held.mark);
+    held.layer.setAttribute("transform", `translate(${held.across * held.mark} ${held.down * held.mark})`);
+  });
+  const letGo = (event) => {
+    if (!held) return;
+    const { layer, across, down } = held;
+    held = null;
+    layer.removeAttribute("transform");
+    if (event.type === "pointerup") move(layer, across, down).catch(() => say("It could not be moved"));
+  };
+  document.addEventListener("pointerup", letGo);
+  document.addEventListener("pointercancel", letGo);
+
+  // A picture of the drawing is made from its SVG file, at 300 dots an inch.
+  const download = (url, name) => {
+    const link = document.createElement("a");
+    link.href = url;
+    link.download = name;
+    link.click();
+  };
+  const savePng = async (address) => {
+    const answer = await fetch(address);
+    const svg = await answer.text();
+    const [, width, height] = svg.match(/ width="([\d.]+)mm" height="([\d.]+)mm"/).map(Number);
+    const image = new Image();
+    image.src = URL.createObjectURL(new Blob([svg], { type: "image/svg+xml" }));
+    await image.decode();
+    const canvas = document.createElement("canvas");
+    canvas.width = Math.round((width / 25.4) * 300);
+    canvas.height = Math.round((height / 25.4) * 300);
+    canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
+    const name = answer.headers.get("Content-Disposition").match(/filename="(.+)\.svg"/)[1];
+    canvas.toBlob((blob) => download(URL.createObjectURL(blob), `${name}.png`), "image/png");
+  };
+
+  // ---- The list as a table ----------------------------------------------------------------------------------------
+  const table = document.getElementById("table");
+  const drawTable = async () => {
+    table.innerHTML = await (await ask("table", { cut_list: list.value })).text();
+  };
+  const toggle = document.querySelector("[data-toggle-table]");
+  toggle.addEventListener("click", async () => {
+    const show = table.hidden;
+    if (show) await drawTable();
+    table.hidden = !show;
+    book.classList.toggle("visually-hidden", show);
+    list.tabIndex = show ? -1 : 0;
+    toggle.setAttribute("aria-pressed", String(show));
+    (show ? table.querySelector("input") : list)?.focus();
+    if (!show) grow();
+  });
+  table.addEventListener("change", async (event) => {
+    const row = event.target.closest("tr");
+    const data = { kind: row.dataset.kind === "blank" || row.dataset.kind === "unread" ? "unread" : row.dataset.kind };
+    row.querySelectorAll("input").forEach((cell) => (data[cell.name] = cell.value));
+    putLine(Number(row.dataset.row), (await (await ask("cells", data)).json()).text);
+  });
+  table.addEventListener("click", async (event) => {
+    if (event.target.closest("[data-add-row]")) {
+      put(list.value.length, list.value.length, `${list.value && !list.value.endsWith("\n") ? "\n" : ""}Piece 1 x 1 `);
+      await drawTable();
+      [...table.querySelectorAll("tr")].at(-1).querySelector("input")?.focus();
+    }
+    const row = event.target.closest("[data-remove-row]")?.closest("tr");
+    if (row) {
+      const line = Number(row.dataset.row);
+      const from = startOf(line);
+      const last = line === list.value.split("\n").length - 1;
+      put(last ? Math.max(0, from - 1) : from, from + textOf(line).length + (last ? 0 : 1), "");
+      await drawTable();
+    }
+  });
+
+  // ---- Buttons ----------------------------------------------------------------------------------------------------
+  const replaceAll = (text) => put(0, list.value.length, text);
+  const shown = (name, value) => {
+    document.getElementById(name).value = value;
+    again();
+  };
+  const notesTaken = () => {
+    const rows = [...document.querySelectorAll(".understood tbody tr")].filter((row) => row.querySelector(":checked"));
+    const lines = rows.map((row) => row.querySelector("input[type=text]").value);
+    const before = list.value && !list.value.endsWith("\n") ? "\n" : "";
+    document.getElementById("paste").close();
+    if (lines.length) put(list.value.length, list.value.length, before + lines.join("\n"));
+    document.getElementById("notes").value = "";
+    document.getElementById("understood").replaceChildren();
+    list.focus();
+    say(`${lines.length} lines taken`);
+  };
+  document.addEventListener("click", async (event) => {
+    const button = event.target.closest?.("button, a");
+    if (!button) return;
+    const data = button.dataset;
+    if ("mend" in data) {
+      putLine(Number(data.mendLine), data.mend);
+      list.focus();
+      say(`${button.textContent}: ${data.mend}`);
+      if (!table.hidden) drawTable();
+    } else if ("view" in data) shown("view", data.view);
+    else if ("png" in data) savePng(data.png);
+    else if ("do" in data) {
+      list.focus();
+      document.execCommand(data.do);
+      if (!table.hidden) setTimeout(drawTable, 50);
+    } else if ("show" in data) document.getElementById(data.show).showModal();
+    else if ("close" in data) button.closest("dialog").close();
+    else if ("takeNotes" in data) notesTaken();
+    else if ("sizes" in data) {
+      replaceAll((await (await ask("sizes", { cut_list: list.value })).json()).text);
+      say("Borders are written out");
+    } else if ("keepMine" in data) {
+      const force = document.createElement("input");
+      Object.assign(force, { type: "hidden", name: "force", value: "1" });
+      book.append(force);
+      list.addEventListener("htmx:afterRequest", () => force.remove(), { once: true });
+      again();
+    } else if ("takeOther" in data) state("", false);
+  });
+  document.addEventListener("change", (event) => {
+    if (event.target.matches("[data-version-shown]")) shown("shown", event.target.value);
+  });
+})();
