@@ -69,7 +69,7 @@ class DesignerTests(BrowserTests):
         page.keyboard.press("Backspace")
         self.type_lines("25")
         expect(page.locator("#readings .bad")).to_have_count(0)
-        expect(page.locator("#readings li").nth(1)).to_contain_text("E2")
+        expect(page.locator("#readings li").nth(1)).to_contain_text("H2")
         expect(page.locator("#readings li").nth(1)).to_contain_text("2 × Tail, ½ × 5¼ in")
         self.check_accessible()
         # What was typed survives leaving the page.
@@ -79,9 +79,9 @@ class DesignerTests(BrowserTests):
         )
         # Count: each of fourteen makes two, as the other cards say.
         page.get_by_role("link", name="On to the count").click()
-        expect(page.locator("#tally")).to_contain_text("145 cards")
+        expect(page.locator("#tally")).to_contain_text("190 cards")
         page.get_by_label("Each of Meteor Night").fill("1")
-        expect(page.locator("#tally")).to_contain_text("131 cards")
+        expect(page.locator("#tally")).to_contain_text("176 cards")
         page.locator("#tally summary").last.click()
         expect(page.locator("#tally")).to_contain_text("14 people × 1 + 1 sample = 15 cards")
         self.check_accessible()
@@ -90,13 +90,13 @@ class DesignerTests(BrowserTests):
         expect(page.get_by_text("The class has changed since this fit")).to_be_visible()
         page.get_by_role("button", name="Fit again").click()
         page.get_by_role("link", name="On to the trimmer").wait_for()
-        self.assertGreaterEqual(page.locator('svg [data-piece="E2"]').count(), 1)
-        row = page.locator('.piece-list [data-piece="E2"]')
+        self.assertGreaterEqual(page.locator('svg [data-piece="H2"]').count(), 1)
+        row = page.locator('.piece-list [data-piece="H2"]')
         row.hover()
-        expect(page.locator('svg [data-piece="E2"]').first).to_have_class("sheet-part lit")
-        piece = page.locator('svg [data-piece="E1"]').first
+        expect(page.locator('svg [data-piece="H2"]').first).to_have_class("sheet-part lit")
+        piece = page.locator('svg [data-piece="H1"]').first
         piece.focus()
-        expect(page.locator('.piece-list [data-piece="E1"]')).to_have_class("lit")
+        expect(page.locator('.piece-list [data-piece="H1"]')).to_have_class("lit")
         expect(row).not_to_have_class("lit")
         self.check_accessible()
         # The steps.
@@ -106,7 +106,7 @@ class DesignerTests(BrowserTests):
         self.check_accessible()
         page.get_by_role("link", name="Brass Rays").click()
         expect(page.get_by_role("heading", name="Cut Brass Rays")).to_be_visible()
-        expect(page.locator("main")).to_contain_text("E2")
+        expect(page.locator("main")).to_contain_text("H2")
 
     def test_in_millimetres_on_a4(self):
         page = self.page
@@ -175,11 +175,11 @@ class DesignerTests(BrowserTests):
         self.check_accessible()
         page.get_by_role("link", name="Stargazer Card Evening").click()
         expect(page.locator("#cut-list")).to_be_focused()
-        page.keyboard.press("Alt+ArrowDown")
+        page.keyboard.press("Alt+PageDown")
         page.get_by_role("heading", name="B · Dome at Night").wait_for()
         page.get_by_role("button", name="Remove this card").click()
         expect(page.locator("#card-tabs")).not_to_contain_text("Dome at Night")
-        page.get_by_role("button", name="Undo").click()
+        page.locator(".notice").get_by_role("button", name="Undo").click()
         expect(page.locator("#card-tabs")).to_contain_text("Dome at Night")
         page.locator("h1").click()
         page.keyboard.press("Escape")

@@ -15,7 +15,7 @@ from zester.classes.forms import CardNameForm
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import add_card, read_class, use_card
 from zester.core.cards.moving import moved
-from zester.core.cutlist.edit import Cells, cells_of, line_of, step_length
+from zester.core.cutlist.edit import Cells, editable_cells, line_of, step_length
 from zester.core.cutlist.paste import read_notes
 from zester.core.cutlist.tables import with_sizes_written_out
 from zester.core.errors import ZesterError
@@ -189,7 +189,7 @@ def table(request: HttpRequest, pk: int) -> HttpResponse:
     card = _card(request, pk)
     text = _cleaned(TextForm(request.POST))["cut_list"]
     readings = read_card(card, known_to(request.user), text)
-    rows = [{"line": reading.line, "cells": cells_of(reading), "reading": reading} for reading in readings]
+    rows = [{"line": reading.line, "cells": editable_cells(reading), "reading": reading} for reading in readings]
     return render(request, "designs/_table.html", {"card": card, "rows": rows})
 
 

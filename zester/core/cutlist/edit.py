@@ -127,9 +127,23 @@ def cells_of(reading: Reading) -> Cells:
 def _piece_cells(reading: Reading) -> Cells:
     written, piece = reading.written, reading.piece
     size = written.of(written.size) if written.how not in ("base", "tool") else ""
-    said = " ".join(text for _, text in sorted(written.said))
+    said = _said(written)
     count = str(piece.count) if piece.count > 1 else ""
     return Cells("piece", count, piece.name, size, written.of(written.paper), said, written.note)
+
+
+def editable_cells(reading: Reading) -> Cells:
+    """The cells of one line for somebody who writes in them: a piece that is not right yet has a piece's cells, too."""
+    written = reading.written
+    if not reading.error or written is None or written.how not in ("size", "border", "round"):
+        return cells_of(reading)
+    count, name = re.match(r"\s*(\d*)\s*(.*?)[\s,:;]*$", written.of(written.head)).groups()
+    paper = f"{written.of(written.paper)} {written.left_over}".strip()
+    return Cells("piece", count, name, written.of(written.size), paper, _said(written), written.note)
+
+
+def _said(written: Written) -> str:
+    return " ".join(text for _, text in sorted(written.said))
 
 
 def line_of(cells: Cells) -> str:

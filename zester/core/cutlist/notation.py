@@ -116,7 +116,8 @@ def read_list(text: str, known: Known | Sequence[Stock], ruler: Ruler = SIXTEENT
             reading = _read(index, line, number + 1, sofar)
         except (LengthError, CutListError) as error:
             number += 1
-            reading = Reading(index, line, error=CutListError(error.what, mend=error.mend))
+            written = take_apart(line[: 2 * LONGEST_LINE], sofar.known, tuple(sofar.names()))
+            reading = Reading(index, line, error=CutListError(error.what, mend=error.mend), written=written)
         else:
             number += reading.piece is not None
         readings.append(reading)

@@ -206,7 +206,7 @@ class Bit:
 class Reading:
     """What became of one line: a piece, a bit, the card's line, or an error; none of them for a remark.
 
-    ``written`` is the line of a piece taken apart.
+    ``written`` is the line of a piece, right or wrong, taken apart.
     """
 
     line: int

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from openpyxl import load_workbook
 
 from zester.core.cards.tests.cards import GATE, KNOWN, card
-from zester.core.cutlist.edit import step_length, with_place, with_rule, with_size
+from zester.core.cutlist.edit import cells_of, editable_cells, step_length, with_place, with_rule, with_size
 from zester.core.cutlist.notation import read_list
 from zester.core.cutlist.paste import read_notes
 from zester.core.cutlist.tables import (
@@ -205,6 +205,13 @@ class EditTests(TestCase):
         self.assertTrue(with_place(written, {"left": one}, "in").endswith("tilted 5  left 1  # keep me"))
         self.assertIn("tilted 9", with_rule(written, "tilt", "tilted 9"))
         self.assertEqual(with_size(self.written("Mat ⅛ border on base chalk"), one, one, "in"), "Mat 1 x 1 chalk")
+
+    def test_a_piece_that_is_not_right_yet_has_cells_to_mend(self):
+        reading = read_list("2 Mat 4 x 5¼ chlak upright # soon", KNOWN)[0]
+        self.assertEqual(cells_of(reading).kind, "unread")
+        cells = editable_cells(reading)
+        self.assertEqual((cells.count, cells.name, cells.size, cells.paper), ("2", "Mat", "4 x 5¼", "chlak"))
+        self.assertEqual((cells.rules, cells.note), ("upright", "soon"))
 
     def test_a_whole_card_survives_the_table(self):
         rows = rows_of(GATE, KNOWN, SIXTEENTHS)

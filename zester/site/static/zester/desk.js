@@ -95,8 +95,13 @@
   };
   const matching = (every) => {
     const mine = [...document.querySelectorAll("#readings [data-name]")].map((row) => row.dataset.name);
-    const all = [...known.papers, ...known.tools, ...new Set(mine), ...known.words];
-    for (const part of typed()) {
+    const parts = typed();
+    const before = textOf(here()).slice(0, list.selectionStart - startOf(here()));
+    // A line begins with a name, not with a paper; a paper written out wants nothing more.
+    const first = !/\S\s/.test(before);
+    if (parts.some((part) => known.papers.some((paper) => paper.toLowerCase() === part.toLowerCase()))) return null;
+    const all = [...(first ? [] : [...known.papers, ...known.tools]), ...new Set(mine), ...known.words];
+    for (const part of parts) {
       const wanted = part.toLowerCase();
       const found = all.filter((word) => {
         const name = word.toLowerCase();
