@@ -14,6 +14,7 @@ import re
 import unicodedata
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from zester.core.errors import LengthError
 
@@ -71,6 +72,8 @@ def plain(text: str) -> str:
 
     ``4¼`` becomes ``4 1/4``, ``×`` becomes ``x``, ``″`` and curly quotes become ``"``.
     """
+    if text.isascii():
+        return text.replace("''", '"')
     out = []
     for char in text:
         spelled = unicodedata.normalize("NFKC", char)
@@ -202,6 +205,7 @@ def _decimal_mm(ticks: int) -> str:
     return f"{micro // 1_000_000}.{micro % 1_000_000:06d}".rstrip("0").rstrip(".")
 
 
+@lru_cache(maxsize=8192)
 def show_length(ticks: int, unit: str) -> str:
     """The length as set on a ruler, without its unit: ``4¼``, ``1 9⁄16``, ``108.5``.
 
@@ -258,6 +262,7 @@ def type_length(ticks: int, unit: str) -> str:
     return f"{whole}{quarter}" if quarter else text
 
 
+@lru_cache(maxsize=16384)
 def millimetres(ticks: int) -> str:
     """The exact decimal of the length in millimetres, for drawings whose user unit is 1 mm."""
     return _decimal_mm(ticks) if ticks >= 0 else f"-{_decimal_mm(-ticks)}"

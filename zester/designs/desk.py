@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from django.utils.safestring import mark_safe
+
 from zester.core.cards.checks import Fact, check_card, facts_of, yields_of
-from zester.core.cards.drawing import Layer, View, draw_card
+from zester.core.cards.drawing import Layer, Measure, View, draw_card
 from zester.core.cards.moving import mark_of
 from zester.core.cards.study import Finding, Study, versions_of
 from zester.core.cutlist.pieces import Known, Reading
 from zester.core.lengths import RULERS, show_size
+from zester.core.lengths import millimetres as mm
 from zester.designs.models import Card
 from zester.designs.services import read_card, study_card
 from zester.shelf.models import Paper
@@ -35,13 +38,21 @@ class Row:
 
 @dataclass(frozen=True)
 class Painted:
-    """A layer with its paint, its handle, and the words read out for it."""
+    """A layer with its paint, its handle, and the words read out for it.
+
+    ``place`` is its SVG transform; ``borders`` the path of its measured borders, ``texts`` what stands beside each and
+    where, all in millimetres. They are made here because a template would take most of an answer's time for them.
+    """
 
     layer: Layer
     fill: str
     opacity: str
     handle: str
     words: str
+    place: str
+    path: str
+    borders: str
+    texts: tuple[tuple[str, str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -152,7 +163,26 @@ def _painted(layer: Layer, study: Study, letter: str, looks: dict[str, Paper], f
     fill = fills[key]
     handle = f"{letter}{layer.number}" if layer.number is not None else ""
     words = f"{handle} {layer.name}, {show_size(layer.width, layer.height, study.unit)}".strip()
-    return Painted(layer, fill["id"], fill["opacity"], handle, words)
+    borders = "".join(_stroke(measure) for measure in layer.borders)
+    texts = tuple((*(mm(at) for at in measure.middle), measure.text) for measure in layer.borders)
+    # Paths are made of numbers only; saying so spares escaping each of them.
+    path, borders = mark_safe(layer.path), mark_safe(borders)  # noqa: S308
+    return Painted(layer, fill["id"], fill["opacity"], handle, words, _place(layer), path, borders, texts)
+
+
+def _place(layer: Layer) -> str:
+    """Turned about its middle, from its corner."""
+    x, y = layer.start
+    turn = ""
+    if layer.tilt:
+        turn = f"rotate({layer.turn} {mm(layer.x + layer.width // 2)} {mm(layer.y + layer.height // 2)}) "
+    return f"{turn}translate({mm(x)} {mm(y)})"
+
+
+def _stroke(measure: Measure) -> str:
+    """A measured distance with its two ends, as a path."""
+    lines = ((measure.x1, measure.y1, measure.x2, measure.y2), *measure.ends)
+    return "".join(f"M{mm(x1)} {mm(y1)}L{mm(x2)} {mm(y2)}" for x1, y1, x2, y2 in lines)
 
 
 def _look(paper: Paper | None, side: str) -> dict[str, str]:

@@ -17,7 +17,7 @@ from zester.core.lengths import RULERS
 from zester.designs.desk import desk_of, drawings_of
 from zester.designs.forms import CardForm, EditionForm, ImportForm, NotebookForm, PhotoForm, ToolForm
 from zester.designs.models import Card, Edition, Tool
-from zester.designs.services import copy_card, keep_edition, known_to, replace_list, tools_of
+from zester.designs.services import copy_card, follow_tool, keep_edition, known_to, replace_list, tools_of
 from zester.shelf.services import papers_of
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -224,9 +224,13 @@ def edit_tool(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _tool_page(request: HttpRequest, tool: Tool | None) -> HttpResponse:
+    old_name, before = (tool.name, known_to(request.user)) if tool else ("", None)
     form = ToolForm(request.POST or None, instance=tool, owner=request.user)
     if request.method == "POST" and form.is_valid():
-        messages.success(request, f"{form.save().name} is listed.")
+        saved = form.save()
+        if old_name and saved.name != old_name:
+            follow_tool(request.user, old_name, saved.name, before)
+        messages.success(request, f"{saved.name} is listed.")
         return redirect("designs:tools")
     return render(request, "designs/tool.html", {"form": form, "tool": tool})
 

@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from zester.core.cards.study import Study, study
-from zester.core.cutlist.notation import read_list, rename_paper
+from zester.core.cutlist.notation import read_list, rename_paper, rename_tool
 from zester.core.cutlist.pieces import Known, Reading
 from zester.core.cutlist.pieces import Tool as CoreTool
 from zester.core.lengths import RULERS
@@ -120,6 +120,15 @@ def follow_paper(user: AbstractBaseUser, old_name: str, new_name: str, before: K
             card.save(update_fields=["cut_list", "version", "saved_by", "saved_at"])
             changed += 1
     return changed
+
+
+def follow_tool(user: AbstractBaseUser, old_name: str, new_name: str, before: Known) -> None:
+    """After a tool was renamed, rename it in all the user's lists, which can still be read with ``before``."""
+    for card in Card.objects.of(user):
+        text = rename_tool(card.cut_list, old_name, new_name, before, RULERS[card.ruler])
+        if text != card.cut_list:
+            card.cut_list, card.version, card.saved_by = text, card.version + 1, "tools"
+            card.save(update_fields=["cut_list", "version", "saved_by", "saved_at"])
 
 
 def lists_naming(user: AbstractBaseUser, paper: str, known: Known) -> list[str]:

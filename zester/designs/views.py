@@ -114,7 +114,8 @@ def new_card(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """Keep what is typed and answer every line, for a card of a class."""
-    return _answer(request, _entry(request, pk, letter).card, _entry(request, pk, letter))
+    entry = _entry(request, pk, letter)
+    return _answer(request, entry.card, entry)
 
 
 @require_POST

@@ -12,7 +12,7 @@ from zester.core.cutlist.pieces import CutPiece, Stock, Tool
 from zester.core.lengths import TICKS_PER_INCH
 
 ON_ITS_SIDE = 450
-DIE_MARGIN = TICKS_PER_INCH // 16
+LEAST_MARGIN = TICKS_PER_INCH // 16
 
 
 def check_papers(study: Study) -> Iterator[Finding]:
@@ -102,8 +102,26 @@ def _tool(study: Study, piece: CutPiece) -> Iterator[Finding]:
             f"{study.size(piece.width, piece.height)}; the folder takes {study.size(*tool.largest)}",
             study.line(piece),
         )
+    if tool.kind == "die" and piece.shape:
+        yield from _margin(study, piece)
     if tool.kind == "punch" and tool.reach and piece.shape:
         yield from _reach(study, piece, tool)
+
+
+def _margin(study: Study, piece: CutPiece) -> Iterator[Finding]:
+    """A die's blade lies outside its shape; without a margin round it the shape comes out with a straight side."""
+    margin = min(piece.width - piece.shape.width, piece.height - piece.shape.height) // 2
+    if margin < LEAST_MARGIN:
+        wanted = 2 * study.usual_border
+        size = max(piece.width, piece.shape.width + wanted), max(piece.height, piece.shape.height + wanted)
+        yield Finding(
+            "papers",
+            f"{piece.name} leaves no margin round its die",
+            f"the {piece.shape.kind} is {study.size(piece.shape.width, piece.shape.height)}, its blank "
+            f"{study.size(piece.width, piece.height)}",
+            study.line(piece),
+            mends=study.make_it(piece, *size),
+        )
 
 
 def _goes_in(piece: CutPiece, tool: Tool) -> bool:

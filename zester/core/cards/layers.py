@@ -109,7 +109,9 @@ def _is_layer(piece: CutPiece, pieces: Sequence[CutPiece]) -> bool:
     if piece.role not in LAYERS:
         return False
     on = piece.place.on
-    under = next((other for other in pieces if on == f"#{other.number}"), None)
+    if not on.startswith("#"):
+        return True
+    under = next((other for other in pieces if other.number == int(on[1:])), None)
     return under is None or (under is not piece and _is_layer(under, [o for o in pieces if o.number < piece.number]))
 
 

@@ -16,7 +16,7 @@ from zester.core.lengths import LENGTH, SIZE, plain
 
 SIDES = "left|right|top|bottom"
 _AT = rf"(?:\s*\bat\s+(?P<x>{LENGTH})\s*(?:,|and)\s*(?P<y>{LENGTH}))?"
-_SHAPE = rf"(?P<shape>{'|'.join(SHAPES)})"
+_SHAPE = rf"(?P<shape>{'|'.join(SHAPES)}|fishtail)"
 # In this order: a rule that is taken leaves nothing of itself to the next.
 RULES = {
     "from_middle": r"\bfrom\s+(?:a\s+)?middles?\b",
@@ -42,8 +42,10 @@ RULES = {
 }
 MANY = ("place", "preparation")
 _RULES = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in RULES.items()}
-_SIZE = re.compile(SIZE, re.IGNORECASE)
-_BORDER = re.compile(rf"(?P<border>{LENGTH})\s*borders?\b", re.IGNORECASE)
+# A number that is the end of a word (“Tag2”) begins no length.
+_NOT_IN_WORD = r"(?<!\w)"
+_SIZE = re.compile(_NOT_IN_WORD + SIZE, re.IGNORECASE)
+_BORDER = re.compile(rf"{_NOT_IN_WORD}(?P<border>{LENGTH})\s*borders?\b", re.IGNORECASE)
 _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
 _ON_IT = re.compile(r"\bon\s+(?:the\s+)?", re.IGNORECASE)
 _ROUND = re.compile(
@@ -107,10 +109,12 @@ def segments(found: re.Match, written: Written) -> list[Span]:
     return [(start + part.start(), start + part.end()) for part in re.finditer(r"[^\0\s]+(?:\s+[^\0\s]+)*", own)]
 
 
+@lru_cache(maxsize=4096)
 def take_apart(line: str, known: Known, names: Sequence[str] = (), *, base_without_size: bool = False) -> Written:
     """Find the parts of a line. ``names`` are what a border or a place may be on, as they may be written.
 
-    Never raises; what is missing stays empty.
+    Never raises; what is missing stays empty. From one keystroke to the next most lines stay as they are, so what was
+    found is kept; nobody changes it.
     """
     typed, _, note = line.partition("#")
     words, places = with_places(typed)
@@ -132,7 +136,7 @@ def with_places(text: str) -> tuple[str, list[int]]:
     """The ASCII form and, for each of its characters and its end, the place in the text it stands for."""
     out, places = [], []
     for at, char in enumerate(text):
-        spelled = plain(char)
+        spelled = char if char.isascii() else plain(char)
         # A fraction's sign stands apart from a number before it: 4¼ is 4 1/4.
         if "/" in spelled and len(spelled) > 1 and out and out[-1].isdigit():
             spelled = f" {spelled}"
@@ -172,12 +176,12 @@ def _find_size(written: Written, known: Known, base_without_size: bool) -> None:
 
 def _sized_tool(words: str, known: Known) -> re.Match | None:
     """A tool's name and number where a size would stand; of a single size no number is needed."""
-    names = any_of(tuple(tool.name for tool in known.tools if tool.sizes and tool.kind != "folder"))
-    found = names.search(words) if names else None
-    if found and any(tool.name.casefold() == found.group().casefold() and len(tool.sizes) == 1 for tool in known.tools):
-        return found
+    sized = [tool for tool in known.tools if tool.sizes and tool.kind != "folder"]
+    names = any_of(tuple(tool.name for tool in sized))
+    single = {tool.name.casefold() for tool in sized if len(tool.sizes) == 1}
     number = re.compile(r"\s*(?:no\.?|number)?\s*\d+(?![\d/.,]|\s*(?:x|by)\b)")
-    return found if found and number.match(words, found.end()) else None
+    found = names.finditer(words) if names else ()
+    return next((each for each in found if each["name"].casefold() in single or number.match(words, each.end())), None)
 
 
 def _blank(mask: list[str], span: Span) -> None:

@@ -18,6 +18,7 @@ import difflib
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 from zester.core.cards.folds import Folded, base_of, fold_of, scores_for
 from zester.core.cards.layers import support_of
@@ -107,7 +108,13 @@ def read_list(text: str, known: Known | Sequence[Stock], ruler: Ruler = SIXTEENT
     Never raises for what is written: a wrong line carries its error, and keeps its number free, so that mending it
     does not rename the pieces below. A line too many is an error on that line.
     """
-    sofar = _Sofar(known if isinstance(known, Known) else Known(tuple(known)), ruler)
+    return list(_read_list(text, known if isinstance(known, Known) else Known(tuple(known)), ruler))
+
+
+@lru_cache(maxsize=256)
+def _read_list(text: str, known: Known, ruler: Ruler) -> tuple[Reading, ...]:
+    """The same list is read again for the class, the checks and the next keystroke in another card."""
+    sofar = _Sofar(known, ruler)
     readings, number = [], 0
     for index, line in enumerate(text.splitlines()):
         try:
@@ -121,7 +128,7 @@ def read_list(text: str, known: Known | Sequence[Stock], ruler: Ruler = SIXTEENT
         else:
             number += reading.piece is not None
         readings.append(reading)
-    return _checked_matches(readings)
+    return tuple(_checked_matches(readings))
 
 
 def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
@@ -378,7 +385,7 @@ def _shape(written: Written, tool: Tool | None, ruler: Ruler) -> Outline | None:
     said = written.rule("shape")
     if not said:
         return None
-    kind = said["shape"].lower()
+    kind = _kind(said["shape"])
     if not said["size"]:
         return Outline(kind, 0, 0)
     return Outline(kind, *_one_or_two(said["size"], ruler))
@@ -437,7 +444,12 @@ def _window(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Ou
         return None
     size = _one_or_two(found["size"], ruler)
     x, y = _inner(found, size, (width, height), "window", ruler)
-    return Outline((found["shape"] or "rectangle").lower(), *size, x, y)
+    return Outline(_kind(found["shape"] or "rectangle"), *size, x, y)
+
+
+def _kind(word: str) -> str:
+    """A banner is called a fishtail, too."""
+    return word.lower().replace("fishtail", "banner")
 
 
 def _checked_matches(readings: list[Reading]) -> list[Reading]:
@@ -581,6 +593,20 @@ def _check_fits(piece: CutPiece, stock: Stock, ruler: Ruler) -> None:
             f"{show_size(piece.width, piece.height, ruler.unit)} is larger than a sheet of {stock.name}" + because,
             mend=f"The sheet is {show_size(stock.width, stock.height, ruler.unit)}",
         )
+
+
+def rename_tool(text: str, old: str, new: str, known: Known, ruler: Ruler) -> str:
+    """The list with a tool called by its new name on every line that names it; other lines untouched."""
+    lines = text.split("\n")
+    name = re.compile(r"\s+".join(re.escape(word) for word in old.split()), re.IGNORECASE)
+    for reading in read_list(text, known, ruler):
+        if reading.piece and reading.piece.tool == old:
+            typed, sign, note = reading.text.partition("#")
+            at = [found for found in name.finditer(typed) if found.start() >= len(reading.piece.name)]
+            place = at[-1] if at else None
+            if place:
+                lines[reading.line] = typed[: place.start()] + new + typed[place.end() :] + sign + note
+    return "\n".join(lines)
 
 
 def rename_paper(text: str, key: str, new_name: str, known: Known | Sequence[Stock], ruler: Ruler) -> str:

@@ -137,7 +137,7 @@ def read_xlsx(data: bytes) -> ListFile:
             if sum(part.file_size for part in packed.infolist()) > _LARGEST_UNPACKED:
                 raise CutListError("The workbook is too large", mend="Send the cut list alone")
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-        rows = book.worksheets[0].iter_rows(max_row=MOST_LINES + 1, max_col=20, values_only=True)
+        rows = book.worksheets[0].iter_rows(max_row=MOST_LINES + 2, max_col=20, values_only=True)
         table = [["" if cell is None else str(cell) for cell in row] for row in rows]
     except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError) as error:
         if isinstance(error, CutListError):

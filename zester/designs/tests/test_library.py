@@ -231,6 +231,15 @@ class ToolTests(DesignTests):
         self.post()
         self.assertContains(self.post(name="circles"), "You have a tool of this name already")
 
+    def test_a_new_name_is_carried_into_the_lists(self):
+        self.post()
+        Card.objects.update(cut_list="Circles circles 2 brass # circles\nMat 4 x 5 brass")
+        url = reverse("designs:edit_tool", args=[Tool.objects.get().pk])
+        data = {"name": "Moon rings", "kind": "die", "shape": "circle", "ruler": "in16", "typed_sizes": "1, 2"}
+        self.client.post(url, data)
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, "Circles Moon rings 2 brass # circles\nMat 4 x 5 brass")
+
     def test_metric_sizes_come_back_as_they_were_typed(self):
         self.post(ruler="mm", typed_sizes="25, 40 x 60")
         page = self.client.get(reverse("designs:edit_tool", args=[Tool.objects.get().pk]))

@@ -142,18 +142,6 @@ def bit_words(bit: Bit | BitCount, unit: str) -> str:
 
 
 @register.filter
-def middle_x(layer) -> str:
-    """The middle of a layer across, in millimetres."""
-    return millimetres(layer.x + layer.width // 2)
-
-
-@register.filter
-def middle_y(layer) -> str:
-    """The middle of a layer down, in millimetres."""
-    return millimetres(layer.y + layer.height // 2)
-
-
-@register.filter
 def pair(size: list[int]) -> str:
     """``2¼ in`` of a size that is the same both ways, ``2 × 3 in`` of others."""
     width, height = size

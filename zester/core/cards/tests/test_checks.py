@@ -145,6 +145,12 @@ class CheckTests(TestCase):
         self.assertIn("too large for Clouds", findings("Panel 4½ x 5½ brass embossed clouds", "papers")[0].what)
         self.assertEqual(findings("Panel 5½ x 4¼ brass embossed clouds", "papers"), [])
 
+    def test_a_blank_leaves_a_margin_for_its_die(self):
+        finding, after = self.assert_mends(SIDE + "Moon 2 x 2 chalk circles 4", "papers", "no margin")
+        self.assertTrue(finding.grave)
+        self.assertIn("Moon 2¼ x 2¼ chalk circles 4", after)
+        self.assertEqual(findings(SIDE + "Moon circles 4 chalk\nDisc 2 x 2 chalk circle", "papers"), [])
+
     def test_words_that_a_layer_covers(self):
         text = SIDE + "Sentiment 3 x 1 chalk\nStar 2 x 2 brass"
         self.assertEqual(findings(text, "layers")[0].what, "Star lies over Sentiment")

@@ -10,6 +10,7 @@ from shapely import affinity
 from shapely.geometry import Polygon, box
 from shapely.ops import unary_union
 
+from zester.core.cards.check_layers import check_layers
 from zester.core.cards.drawing import View, draw_card
 from zester.core.cards.hidden import covered
 from zester.core.cards.moving import moved
@@ -57,6 +58,21 @@ class ShapelyTests(TestCase):
         if outside > 0 and outside > 8 * (width + height) * INCH / 16:
             self.assertTrue(found)
         elif front.buffer(-2).covers(star):
+            self.assertFalse(found)
+
+    @given(small, small, st.integers(1, 30), st.integers(1, 30), st.integers(-30, 30))
+    @settings(max_examples=60, deadline=None)
+    def test_words_are_covered_exactly_where_shapely_sees_an_overlap(self, left, top, width, height, tilt):
+        text = f"{SIDE}Words 2 x 1 brass left 1 top 2\nStar {width}/8 x {height}/8 brass"
+        text += f" left {left}/8" if left else " flush left"
+        text += f" top {top}/8" if top else " flush top"
+        study = card(text + (f" tilted {tilt}" if tilt else ""))
+        words, star = (polygon(each) for each in study.placed)
+        found = any("lies over" in f.what for f in check_layers(study))
+        # A tilted piece is looked at by its upright box, which is never smaller.
+        if words.intersection(star).area > 0:
+            self.assertTrue(found)
+        elif not tilt:
             self.assertFalse(found)
 
     def test_areas_of_outlines(self):

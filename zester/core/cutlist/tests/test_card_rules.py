@@ -82,6 +82,7 @@ class PlaceAndShapeTests(TestCase):
             self.one("Moon 2½ x 2½ chalk circle 2¼").shape, Outline("circle", 9 * INCH // 4, 9 * INCH // 4)
         )
         self.assertEqual(self.one("Flag 1 x 3 chalk banner").shape, Outline("banner", INCH, 3 * INCH))
+        self.assertEqual(self.one("Flag 1 x 3 chalk fishtail").shape.kind, "banner")
         self.assertEqual(self.one("Frame 3 x 4 chalk oval 2 x 3").shape, Outline("oval", 2 * INCH, 3 * INCH))
         self.assertIn("larger than its piece", error(SIDE + "Moon 2 x 2 chalk circle 2¼"))
 
@@ -104,6 +105,10 @@ class PlaceAndShapeTests(TestCase):
         piece = card(SIDE + line, version="stepped-up").pieces[-1]
         self.assertEqual((piece.role, piece.only, piece.note), ("mat", "stepped-up", "frame it"))
         self.assertEqual(piece.window, Outline("circle", 2 * INCH, 2 * INCH, INCH, 3 * INCH // 2))
+
+    def test_a_number_at_the_end_of_a_name_is_no_length(self):
+        self.assertEqual(self.one("Tag2 1/2 x 3 chalk").width, INCH // 2)
+        self.assertEqual(self.one("Mat no2 1/4 border chalk").width, 7 * INCH // 2)
 
     def test_mistakes_say_what_and_how(self):
         for line, wanted in {
