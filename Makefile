@@ -53,6 +53,7 @@ wheel: $(VENV)/installed-dev
 	$(BIN)/python -m build --wheel --no-isolation
 
 bench: $(VENV)/installed-dev
+	$(BIN)/python benchmarks/desk.py
 	$(BIN)/python benchmarks/demo_fit.py
 	$(BIN)/python benchmarks/fitting.py
 

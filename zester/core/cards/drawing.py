@@ -18,7 +18,7 @@ from zester.core.lengths import TICKS_PER_MM, show_length, with_unit
 MARGIN = 4 * TICKS_PER_MM
 RULER_ROOM = 19 * TICKS_PER_MM
 GAP = 26 * TICKS_PER_MM
-LABEL_ROOM = 52 * TICKS_PER_MM
+LABEL_ROOM = 58 * TICKS_PER_MM
 # How a sheet lying on the table is drawn in the view with the layers apart: its height shortened and slanted.
 SLANT, SHORTENED = 45, 50
 
