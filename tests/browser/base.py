@@ -9,7 +9,7 @@ from pathlib import Path
 from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import override_settings
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 CHROMIUM_FLAGS = [
@@ -23,6 +23,8 @@ CHROMIUM_FLAGS = [
 ]
 # Playwright's own event loop runs in this thread; Django would refuse the database otherwise.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+# Machines are shared and at times slow; what is awaited does not take longer for it where they are not.
+expect.set_options(timeout=20_000)
 
 
 @override_settings(TASKS={"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend"}})
@@ -46,7 +48,7 @@ class BrowserTests(StaticLiveServerTestCase):
     def setUp(self):
         self.user = get_user_model().objects.create_user("mira", password="kite-tail-9")
         self.context = self.chromium.new_context(viewport={"width": 1280, "height": 800})
-        self.context.set_default_timeout(15_000)
+        self.context.set_default_timeout(60_000)
         self.errors: list[str] = []
         self.page = self.new_page()
 

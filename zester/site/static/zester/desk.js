@@ -76,6 +76,14 @@
   list.addEventListener("htmx:responseError", () =>
     state("Not saved: something went wrong. Your text stays here; copy it before you leave.", true)
   );
+  // An answer to an older text does not mean that the newest is saved.
+  let sent = list.value;
+  list.addEventListener("htmx:configRequest", () => {
+    sent = list.value;
+  });
+  document.addEventListener("htmx:afterSwap", (event) => {
+    if (event.detail.target?.id === "readings" && list.value !== sent) state("Saving…", true);
+  });
   const again = () => htmx.trigger(list, "retry");
 
   // ---- Words offered ----------------------------------------------------------------------------------------------
@@ -190,7 +198,12 @@
     list.setSelectionRange(place, place);
     say("Line copied");
   };
-  const stepLength = async (steps) => {
+  // One step after the other, each on the text the one before has left.
+  let stepping = Promise.resolve();
+  const stepLength = (steps) => {
+    stepping = stepping.then(() => stepOnce(steps)).catch(() => say("It could not be stepped"));
+  };
+  const stepOnce = async (steps) => {
     const line = here();
     const text = textOf(line);
     const caret = list.selectionStart - startOf(line);
