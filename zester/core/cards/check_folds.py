@@ -45,17 +45,16 @@ def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]
         return
     if card.fold != folded.fold:
         found = "has no score line" if folded.fold == "none" else f"is scored for a {FOLDS[folded.fold]}"
-        what = f"The card is a {FOLDS[card.fold]}, its base {found}"
+        what = f"The card’s line says {FOLDS[card.fold]}, its base {found}"
         mends = _rescore(study, base, scores_for(card)[2]) if card.width and _same_base(card, folded) else ()
         yield Finding("folds", what, "", study.line(base), mends=mends)
     elif card.width and (card.width, card.height) != (folded.width, folded.height):
         width, height, score = scores_for(card)
         mends = ()
         if study.on_marks(width, height) and not card.pocket:
-            text = study.make_it(base, width, height)[0].text
-            mends = (
-                Mend(f"Make the base {study.size(width, height)}", study.line(base), _with_score(text, score, study)),
-            )
+            label = f"Make the base {study.size(width, height)}"
+            made = study.make_it(base, width, height)
+            mends = tuple(Mend(label, mend.line, _with_score(mend.text, score, study)) for mend in made)
         what = f"The base folds to {study.size(folded.width, folded.height)}"
         why = f"the card is {study.size(card.width, card.height)}"
         yield Finding("folds", what, why, study.line(base), mends=mends)
@@ -163,7 +162,8 @@ def _band(study: Study, folded: Folded, piece: CutPiece) -> Iterator[Finding]:
     side = folded.width if wrap.across else folded.height
     wanted, words = band_sum(study, folded, piece)
     round_it = 2 * side + 2 * study.thickness.ticks
-    size = (wanted, piece.height) if piece.width >= piece.height else (piece.width, wanted)
+    # Written as it lies on the card: a longer one that is written the other way round would go round the other way.
+    size = (wanted, wrap.shown) if wrap.across else (wrap.shown, wanted)
     mends = study.make_it(piece, *size)
     line = study.line(piece)
     if wrap.length < round_it + LEAST_OVERLAP:

@@ -19,9 +19,13 @@ WORDS = {"sentiment", "greeting", "words", "text", "message"}
 
 @dataclass(frozen=True)
 class _Sitting:
-    """A placed piece and what it sits on: the box of its paper or shape, the host's box, the four distances."""
+    """A placed piece and what it sits on: the box of its paper or shape, the host's box, the four distances.
+
+    ``alone``: no other copy of the piece shares that place with it.
+    """
 
     placed: Placed
+    alone: bool
     host: tuple[int, int, int, int]
     on: str
     width: int
@@ -63,7 +67,12 @@ def _sitting(placed: Placed, study: Study) -> _Sitting:
         left, top = placed.x + (placed.width - width) // 2, placed.y + (placed.height - height) // 2
         right, bottom = left + width, top + height
     on = under.piece.name.lower() if under else placed.face.name
-    return _Sitting(placed, box, on, width, height, left - box[0], top - box[1], box[2] - right, box[3] - bottom)
+    alone = not any(
+        other.piece is placed.piece and other.copy != placed.copy and other.under == placed.under
+        for other in study.placed
+        if other.face.key == placed.face.key
+    )
+    return _Sitting(placed, alone, box, on, width, height, left - box[0], top - box[1], box[2] - right, box[3] - bottom)
 
 
 def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
@@ -83,7 +92,8 @@ def _too_large(sitting: _Sitting, study: Study) -> Finding:
     what = f"{piece.name} is larger than the {sitting.on} it sits on"
     why = f"{study.size(sitting.width, sitting.height)} on {study.size(wide, high)}"
     mends: tuple[Mend, ...] = ()
-    if piece.role == "strip":
+    both = sitting.width > wide and sitting.height > high
+    if piece.role == "strip" and not both:
         mends = _trimmed(sitting, study)
     elif not piece.shape:
         border = 2 * study.usual_border
@@ -102,8 +112,10 @@ def _trimmed(sitting: _Sitting, study: Study) -> tuple[Mend, ...]:
     if over % 2 or not study.on_marks(over // 2, *size):
         return ()
     reading = study.reading(piece)
-    sized = study.make_it(piece, *size)[0].text
-    head, sign, note = sized.partition("#")
+    sized = study.make_it(piece, *size)
+    if not sized:
+        return ()
+    head, sign, note = sized[0].text.partition("#")
     edges = "left right" if sitting.width > wide else "top bottom"
     rule = f"overhang {type_length(over // 2, study.unit)} {edges}"
     text = f"{head.rstrip()}  {rule}" + (f"  #{note}" if sign else "")
@@ -115,7 +127,11 @@ def _hangs_over(sitting: _Sitting, study: Study) -> Finding:
     over = -min(sitting.left, sitting.top, sitting.right, sitting.bottom)
     edge = ("left", "top", "right", "bottom")[(sitting.left, sitting.top, sitting.right, sitting.bottom).index(-over)]
     reading = study.reading(piece)
-    mends = study.rewrite(piece, "Centre it", with_place(reading.written, {}, study.unit))
+    left, top, right, bottom = sitting.placed.box
+    # In the middle it lies within only if there is room for it, and if it has that room for itself.
+    inside = sitting.alone and right - left <= sitting.room[0] and bottom - top <= sitting.room[1]
+    centred = with_place(reading.written, {}, study.unit)
+    mends = study.rewrite(piece, "Centre it", centred) if inside else ()
     what = f"{piece.name} hangs over the {edge} edge of the {sitting.on}"
     why = f"by {study.length(over)}" if not sitting.placed.tilt else "because it is tilted"
     return Finding("layers", what, why, reading.line, grave=not sitting.placed.tilt, mends=mends)
@@ -144,6 +160,8 @@ def _cut_exact(sitting: _Sitting, study: Study) -> Iterator[Finding]:
 
 def _borders(sitting: _Sitting, study: Study) -> Iterator[Finding]:
     piece = sitting.placed.piece
+    if not sitting.alone:
+        return
     borders = sitting.left, sitting.top, sitting.right, sitting.bottom
     if piece.role in WITH_BORDERS and any(0 < border < study.thinnest_border for border in borders):
         yield _thin(sitting, study)
@@ -155,7 +173,7 @@ def _borders(sitting: _Sitting, study: Study) -> Iterator[Finding]:
         yield _off_centre(sitting, study, "left", "right", sitting.left, sitting.right)
     elif placed_down and 0 < abs(sitting.top - sitting.bottom) <= SLIP:
         yield _off_centre(sitting, study, "above", "below", sitting.top, sitting.bottom)
-    elif piece.role in WITH_BORDERS and not placed_across and not placed_down and piece.count == 1:
+    elif piece.role in WITH_BORDERS and not placed_across and not placed_down:
         yield from _two_borders(sitting, study)
 
 

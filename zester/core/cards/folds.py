@@ -116,7 +116,7 @@ def _kind(score: Score | None, width: int, line: CardLine | None) -> str:
     if len(score.places) == 1:
         return "side" if score.axis == "x" else "top"
     if len(score.places) == 2 and score.axis == "x":
-        if line and line.fold in ("gate", "tri"):
+        if line and line.fold in ("gate", "tri", "accordion"):
             return line.fold
         first, second = score.places
         # Doors are about half as wide as the middle; thirds make a tri-fold.

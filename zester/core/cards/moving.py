@@ -16,8 +16,8 @@ def mark_of(study: Study) -> int:
 def moved(study: Study, number: int, across: int, down: int) -> tuple[int, str]:
     """The line of a piece after moving it so many marks to the right and down; and that line's number.
 
-    It stays on what it sits on. A place measured from the right or the lower edge or the fold stays measured from
-    there; one that comes to the middle is centred again. Raises CutListError if the piece is not on the card.
+    It does not leave what it sits on. A place measured from the right or the lower edge or the fold is still measured
+    from there; one that comes to the middle is centred again. Raises CutListError if the piece is not on the card.
     """
     placed = next((each for each in study.placed if each.piece.number == number), None)
     if placed is None or (placed.piece.role == "band" and placed.under is None):
@@ -47,6 +47,9 @@ def _along(now: int, marks: int, room: int, mark: int) -> int:
 def _said(near: str, far: str, at: int, room: int, from_far: bool, fold: str) -> dict[str, int]:
     if 2 * at in (room, room - 1):
         return {}
-    if fold in (near, far):
-        return {"fold": at if fold == near else room - at}
-    return {far: room - at} if from_far else {near: at}
+    if fold == near:
+        return {"fold": at}
+    if at > room or not (from_far or fold == far):
+        # There is no distance to measure from the far edge of what is too small for the piece.
+        return {near: at}
+    return {"fold" if fold == far else far: room - at}

@@ -137,16 +137,33 @@ class Study:
         return -(-ticks // self.step) * self.step
 
     def make_it(self, piece: CutPiece, width: int, height: int) -> tuple[Mend, ...]:
-        """The mend that gives a piece another shown size; none if that is not on the ruler."""
-        if not self.on_marks(width, height):
+        """The mend that gives a piece another shown size; none if that is on no ruler or on no sheet of its paper."""
+        possible = self.on_marks(width, height) and self._on_a_sheet(piece, width, height)
+        if not possible or not self._holds(piece, width, height):
             return ()
         reading = self.reading(piece)
         text = with_size(reading.written, width, height, self.unit)
         return (Mend(f"Make it {self.size(width, height)}", reading.line, text),)
 
+    def _holds(self, piece: CutPiece, width: int, height: int) -> bool:
+        """Whether its shape, its window and its middle would still be within it; a shape that fills it follows it."""
+        shape = self.reading(piece).written.rule("shape")
+        sized = piece.tool or (shape and shape["size"])
+        inner = [piece.shape if sized else None, piece.window, piece.middle]
+        return all(part is None or (part.width <= width and part.height <= height) for part in inner)
+
+    def _on_a_sheet(self, piece: CutPiece, width: int, height: int) -> bool:
+        stock, over = self.stocks.get(piece.paper), piece.overhang
+        if stock is None:
+            return True
+        size = width + over.left + over.right, height + over.top + over.bottom
+        ways = (size, size[::-1]) if piece.turn else (size,)
+        return any(wide <= stock.width and high <= stock.height for wide, high in ways)
+
     def rewrite(self, piece: CutPiece, label: str, text: str) -> tuple[Mend, ...]:
-        """The mend that makes the piece's line that text."""
-        return (Mend(label, self.line(piece), text),)
+        """The mend that makes the piece's line that text; none if it is that already."""
+        reading = self.reading(piece)
+        return (Mend(label, reading.line, text),) if text != reading.text else ()
 
 
 def study(readings: Sequence[Reading], known: Known, ruler: Ruler, version: str = "") -> Study:

@@ -81,6 +81,6 @@ def _just_filling(side: int, other: int, piece: CutPiece, stock: Stock, axis: st
             rest = room - others * other
             times = rest // side + 1
             near = rest // times // step * step if rest > 0 else 0
-            if side - SMALLER_BY <= near < side:
+            if max(step, side - SMALLER_BY) <= near < side:
                 found.add(near)
     return found

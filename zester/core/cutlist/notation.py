@@ -316,7 +316,7 @@ def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
         place = replace(place, on=meant if meant.startswith(("#", "=")) else f"={meant}")
     for found in written.rules.get("place", []):
         edge = (found["flush"] or found["edge"]).lower()
-        length = 0 if found["flush"] or found["length"] == "0" else parse_length(found["length"], ruler)
+        length = 0 if found["flush"] or found["length"].strip() == "0" else parse_length(found["length"], ruler)
         if getattr(place, edge) is not None:
             raise CutListError(f"{edge.capitalize()} is said twice", mend="Say it once")
         place = replace(place, **{edge: length})

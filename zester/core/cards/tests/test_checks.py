@@ -58,6 +58,11 @@ class CheckTests(TestCase):
         self.assert_mends(SIDE + "Mat 4 3/16 x 5 7/16 brass", "borders", "too thin")
         self.assert_mends(SIDE + "Star 3 x 1 brass left 9/16", "borders", "a little off the middle")
 
+    def test_borders_on_both_doors_are_looked_at(self):
+        text = "card 4¼ x 5½ gate fold\nBase midnight\n2 Door mats 2 x 5 brass"
+        self.assertIn("uneven borders on the left door", findings(text, "borders")[0].what)
+        self.assertEqual(findings(SIDE + "2 Mat 2 x 5 brass", "borders"), [], "two beside each other have other gaps")
+
     def test_wide_borders_and_half_covered_layers_are_meant(self):
         for piece in (
             "Panel 3 x 3 brass",
@@ -85,7 +90,7 @@ class CheckTests(TestCase):
         self.assert_mends("card 4 x 4 side fold\nBase 8½ x 5½ brass score 4¼", "folds", "The base folds to")
         finding, after = self.assert_mends("card 4 x 4 top fold\nBase 4 x 8 brass", "folds", "has no score line")
         self.assertIn("score down 4", after)
-        self.assertEqual(finding.what, "The card is a top fold, its base has no score line")
+        self.assertEqual(finding.what, "The card’s line says top fold, its base has no score line")
 
     def test_a_pocket_holds_a_gift_card_or_says_why_not(self):
         # ISO/IEC 7810:2019 ID-1: 85.60 × 53.98 mm.

@@ -173,6 +173,7 @@ class MovingTests(TestCase):
             ("Star 1 x 1 brass on base fold ½", 1, 0, "Star 1 x 1 brass on base  fold 9/16"),
             ("Star 1 x 1 brass left 1 1/16", -1, 0, "Star 1 x 1 brass"),
             ("Star 1 x 1 brass left 1", -99, 0, "Star 1 x 1 brass  left 0"),
+            ("Star 1 x 1 brass flush left", 0, 1, "Star 1 x 1 brass  left 0 top 1 1/16"),
             ("Star 1 x 1 brass # here", 99, 0, "Star 1 x 1 brass  left 2  # here"),
         ):
             with self.subTest(line=line):

@@ -1,0 +1,146 @@
+"""Cards made up at random: what must be so of every card, whatever somebody writes."""
+
+from unittest import TestCase
+
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from zester.core.cards.checks import check_card, facts_of, yields_of
+from zester.core.cards.drawing import draw_card
+from zester.core.cards.moving import mark_of, moved
+from zester.core.cards.study import Study, study
+from zester.core.cards.tests.cards import KNOWN
+from zester.core.cutlist.notation import read_list
+from zester.core.cutlist.tables import read_json, rows_of, with_sizes_written_out, write_json
+from zester.core.errors import CutListError
+from zester.core.lengths import SIXTEENTHS
+
+FOLDS = ("side fold", "top fold", "gate fold", "tri-fold", "no fold", "accordion")
+NAMES = ("Mat", "Panel", "Strip", "Inside panel", "Door mats", "Middle mat", "Star", "Sentiment", "Belly band", "Tag")
+PAPERS = ("telescope brass", "midnight dome", "star chart", "pine ridge", "chalk moon")
+PLACES = ("", "left ½", "top 1", "right ¼ bottom ¼", "flush left", "fold ⅜", "on inside", "on base", "on back")
+MORE = ("", "tilted 20", "tilted 90 left", "raised", "overhang ¼", "circle", "side b", "upright", "circles 3", "banner")
+
+sixteenths = st.integers(4, 104)
+pieces = st.builds(
+    lambda count, name, width, height, paper, place, more: (
+        f"{count} {name} {width}/16 x {height}/16 {paper} {place} {more}".strip()
+    ),
+    st.integers(1, 3),
+    st.sampled_from(NAMES),
+    sixteenths,
+    sixteenths,
+    st.sampled_from(PAPERS),
+    st.sampled_from(PLACES),
+    st.sampled_from(MORE),
+)
+borders = st.builds(
+    lambda name, border, paper: f"{name} {border}/16 border {paper}",
+    st.sampled_from(NAMES[:6]),
+    st.integers(1, 6),
+    st.sampled_from(PAPERS),
+)
+cards = st.builds(
+    lambda width, height, fold, base, lines: "\n".join([f"card {width}/8 x {height}/8 {fold}", base, *lines]),
+    st.integers(20, 44),
+    st.integers(20, 44),
+    st.sampled_from(FOLDS),
+    st.sampled_from(("Base star chart", "Base 8½ x 5½ midnight dome score 4¼", "Base 8 x 4 star chart score 2, 6", "")),
+    st.lists(st.one_of(pieces, borders), max_size=6),
+)
+
+
+def looked_at(text: str) -> Study:
+    return study(read_list(text, KNOWN, SIXTEENTHS), KNOWN, SIXTEENTHS)
+
+
+class EveryCardTests(TestCase):
+    @given(cards)
+    @settings(max_examples=100, deadline=None)
+    def test_it_is_checked_and_drawn_without_a_fault_of_ours(self, text):
+        card = looked_at(text)
+        check_card(card)
+        facts_of(card)
+        yields_of(card)
+        if card.folded is None:
+            return
+        views = draw_card(card.pieces, card.folded, card.placed, "in")
+        flat = [view for view in views if not view.planes and view.key != "flat"]
+        shown = [(layer.number, layer.copy) for view in flat for layer in view.layers if layer.movable or layer.borders]
+        placed = [(each.piece.number, each.copy) for each in card.placed]
+        self.assertTrue(set(shown) <= set(placed))
+        drawn = {layer.number for view in flat for layer in view.layers}
+        self.assertTrue({each.piece.number for each in card.placed} <= drawn, "every piece is in one of the drawings")
+        for view in views:
+            for layer in view.layers:
+                self.assertTrue(view.left <= layer.x and layer.x + layer.width <= view.left + view.width)
+                self.assertTrue(view.top <= layer.y and layer.y + layer.height <= view.top + view.height)
+
+    @given(cards)
+    @settings(max_examples=100, deadline=None)
+    def test_every_mend_mends_and_can_be_read(self, text):
+        card = looked_at(text)
+        lines = text.split("\n")
+        for finding in check_card(card):
+            for mend in finding.mends:
+                mended = "\n".join([*lines[: mend.line], mend.text, *lines[mend.line + 1 :]])
+                after = looked_at(mended)
+                reading = after.readings[mend.line]
+                self.assertIsNone(reading.error, mend.text)
+                if finding.group == "yield":
+                    continue
+                still = [f.what for f in check_card(after) if f.line == mend.line and f.what == finding.what]
+                self.assertEqual(still, [], f"{finding.what}: {lines[mend.line]} -> {mend.text}")
+
+    @given(cards)
+    @settings(max_examples=50, deadline=None)
+    def test_it_comes_back_from_a_file_as_the_same_card(self, text):
+        text = text.rstrip()
+        again = read_json(write_json(rows_of(text, KNOWN, SIXTEENTHS), "x", "in16")).text
+        before, after = looked_at(text), looked_at(again)
+        self.assertEqual(before.pieces, after.pieces)
+        self.assertEqual(before.folded, after.folded)
+        self.assertEqual([f.what for f in check_card(before)], [f.what for f in check_card(after)])
+
+    @given(cards)
+    @settings(max_examples=50, deadline=None)
+    def test_borders_written_out_cut_the_same_pieces(self, text):
+        fixed = with_sizes_written_out(text, KNOWN, SIXTEENTHS)
+        sizes = [(piece.width, piece.height) for piece in looked_at(text).pieces]
+        self.assertEqual([(piece.width, piece.height) for piece in looked_at(fixed).pieces], sizes)
+        self.assertFalse(any(piece.border for piece in looked_at(fixed).pieces))
+
+    @given(cards, st.integers(-9, 9), st.integers(-9, 9))
+    @settings(max_examples=100, deadline=None)
+    def test_a_piece_is_moved_as_far_as_was_asked_or_to_the_edge(self, text, across, down):
+        card = looked_at(text)
+        movable = [each for each in card.placed if each.piece.role != "band"]
+        assume(movable)
+        one = movable[-1]
+        try:
+            line, new = moved(card, one.piece.number, across, down)
+        except CutListError:
+            return
+        lines = text.split("\n")
+        after = looked_at("\n".join([*lines[:line], new, *lines[line + 1 :]]))
+        first = next(each for each in card.placed if each.piece.number == one.piece.number)
+        there = next(each for each in after.placed if each.piece.number == one.piece.number)
+        mark = mark_of(card)
+        host = after.placed[there.under] if there.under is not None else there.face
+        if first.piece.count == 1 and host.x <= first.x and first.x + first.width <= host.x + host.width:
+            self.assertLess(abs(there.x - first.x), (abs(across) + 1) * mark)
+        if not across and first.piece.count == 1:
+            self.assertEqual(there.x, first.x)
+        if there.width <= host.width and across and there.piece.count == 1:
+            self.assertTrue(host.x <= there.x <= host.x + host.width - there.width)
+        if there.height <= host.height and down and there.piece.count == 1:
+            self.assertTrue(host.y <= there.y <= host.y + host.height - there.height)
+
+    @given(cards)
+    @settings(max_examples=50, deadline=None)
+    def test_it_is_at_least_as_thick_as_its_base_and_thicker_with_foam(self, text):
+        card = looked_at(text)
+        assume(card.base is not None)
+        layers = card.folded.layers * card.stocks[card.base.paper].caliper
+        self.assertGreaterEqual(card.thickness.ticks * 1000, layers * 320)
+        self.assertGreaterEqual(card.thickness.ticks, card.thickness.foam)
