@@ -9,7 +9,7 @@ from django.db import transaction
 
 from zester.classes.models import CardClass, ClassCard
 from zester.core.cards.study import versions_of
-from zester.core.cutlist.pieces import Bit, Reading
+from zester.core.cutlist.pieces import Bit, Known, Reading
 from zester.core.errors import ZesterError
 from zester.core.tally import LETTERS, BitCount, CardCount, PieceCount, tally, tally_bits
 from zester.designs.models import Card
@@ -87,9 +87,9 @@ def entries(card_class: CardClass) -> list[ClassCard]:
     return list(card_class.class_cards.filter(card__removed_at=None).select_related("card"))
 
 
-def read_class(card_class: CardClass) -> ClassSheet:
-    """Read every list of the class and count its pieces."""
-    known = known_to(card_class.owner)
+def read_class(card_class: CardClass, known: Known | None = None) -> ClassSheet:
+    """Read every list of the class and count its pieces; ``known`` spares asking what its owner has once more."""
+    known = known or known_to(card_class.owner)
     cards = tuple(ReadCard(entry, tuple(read_card(entry.card, known))) for entry in entries(card_class))
     counts = tally([card.count for card in cards], card_class.participants)
     bits = tally_bits([card.count for card in cards], card_class.participants)

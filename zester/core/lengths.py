@@ -102,6 +102,7 @@ _SIGNS = {
 }
 
 
+@lru_cache(maxsize=8192)
 def parse_length(text: str | int, ruler: Ruler = SIXTEENTHS, *, unit: str | None = None) -> int:
     """Read one length.
 

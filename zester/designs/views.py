@@ -140,10 +140,11 @@ def _answer(request: HttpRequest, card: Card, entry: ClassCard | None) -> HttpRe
     letter = entry.letter if entry else ""
     shown, view = data["shown"], data["view"]
     papers = list(papers_of(request.user))
-    desk = desk_of(saved.card, letter, known_to(request.user), papers, text=text, version=shown, view=view)
+    known = known_to(request.user)
+    desk = desk_of(saved.card, letter, known, papers, text=text, version=shown, view=view)
     context = {"desk": desk, "entry": entry, "conflict": saved.conflict}
     if entry:
-        sheet = read_class(entry.card_class)
+        sheet = read_class(entry.card_class, known)
         context |= {"card_class": entry.card_class, "sheet": sheet, "stations": thread(sheet, "design")}
     return render(request, "designs/_answer.html", context)
 

@@ -61,7 +61,7 @@ def _sitting(placed: Placed, study: Study) -> _Sitting:
     box = host.x, host.y, host.x + host.width, host.y + host.height
     shape = placed.piece.shape
     left, top, right, bottom = placed.box
-    width, height = placed.width, placed.height
+    width, height = right - left, bottom - top
     if shape and not placed.tilt:
         width, height = shape.width, shape.height
         left, top = placed.x + (placed.width - width) // 2, placed.y + (placed.height - height) // 2
@@ -89,17 +89,18 @@ def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
 
 def _too_large(sitting: _Sitting, study: Study) -> Finding:
     piece, (wide, high) = sitting.placed.piece, sitting.room
-    what = f"{piece.name} is larger than the {sitting.on} it sits on"
-    why = f"{study.size(sitting.width, sitting.height)} on {study.size(wide, high)}"
+    tilted = bool(sitting.placed.tilt)
+    size = (piece.shown_width, piece.shown_height) if tilted else (sitting.width, sitting.height)
+    why = f"{study.size(*size)} on {study.size(wide, high)}{', and tilted' if tilted else ''}"
     mends: tuple[Mend, ...] = ()
-    both = sitting.width > wide and sitting.height > high
-    if piece.role == "strip" and not both:
+    if piece.role == "strip" and not tilted and not (sitting.width > wide and sitting.height > high):
         mends = _trimmed(sitting, study)
-    elif not piece.shape:
+    elif not piece.shape and not tilted:
         border = 2 * study.usual_border
         smaller = min(piece.shown_width, wide - border), min(piece.shown_height, high - border)
         mends = study.make_it(piece, *smaller)
-    return Finding("layers", what, why, study.line(piece), mends=mends)
+    what = f"{piece.name} is larger than the {sitting.on} it sits on"
+    return Finding("layers", what, why, study.line(piece), grave=not tilted, mends=mends)
 
 
 def _trimmed(sitting: _Sitting, study: Study) -> tuple[Mend, ...]:

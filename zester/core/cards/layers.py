@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from zester.core.cards.folds import Face, Folded
 from zester.core.cutlist.pieces import FACE_WORDS, CutPiece
@@ -59,18 +60,23 @@ class Placed:
 
 def face_words(piece: CutPiece, folded: Folded) -> str:
     """Which face a piece belongs on if its line names none: by its role and the words of its name."""
-    words = piece.name.casefold().split()
-    if piece.role == "band":
+    return _face_by_name(piece.name, piece.role, folded.fold, bool(folded.pocket))
+
+
+@lru_cache(maxsize=4096)
+def _face_by_name(name: str, role: str, fold: str, pocket: bool) -> str:
+    words = name.casefold().split()
+    if role == "band":
         return "around"
-    if "inside" in words or piece.role == "inside panel":
+    if "inside" in words or role == "inside panel":
         return "inside"
-    if folded.fold == "gate":
+    if fold == "gate":
         if any(word in ("door", "doors") for word in words):
             side = next((word for word in words if word in ("left", "right")), "")
             return f"{side} door" if side else "doors"
         if any(word in ("middle", "centre", "center") for word in words):
             return "inside middle"
-    if "pocket" in words and folded.pocket:
+    if "pocket" in words and pocket:
         return "pocket"
     return "back" if words[-1:] == ["back"] or words[:1] == ["back"] else "front"
 

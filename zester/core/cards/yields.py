@@ -65,6 +65,9 @@ def nearest_with_more(piece: CutPiece, stock: Stock, step: int) -> Nearer | None
     tries = [(width - w, w, height) for w in _just_filling(width, height, piece, stock, "x", step)]
     tries += [(height - h, width, h) for h in _just_filling(height, width, piece, stock, "y", step)]
     for _, w, h in sorted(tries):
+        # More than fill its area cannot come from the sheet; most sizes need no other look.
+        if stock.width * stock.height // (w * h) <= now:
+            continue
         more = most_of_one(w, h, stock.width, stock.height, piece.turn)
         if more is not None and more > now:
             return Nearer(w, h, more)

@@ -39,7 +39,9 @@ _COUNT = (
     re.compile(r"(?:^|\s)x\s?(?P<count>\d{1,3})(?=\s|$|[,;])", re.IGNORECASE),
     re.compile(r"\b(?P<count>\d{1,3})\s*(?:pcs?|pieces?|of)\b\.?", re.IGNORECASE),
     re.compile(r"\b(?P<count>\d{1,3})\s*x(?=\s+[a-z])", re.IGNORECASE),
-    re.compile(r"^\s*(?P<count>\d{1,3})(?=\s+[a-z])(?!\s*(?:x|by|in|inch|mm|cm)\b)", re.IGNORECASE),
+    re.compile(
+        r"^\s*(?:cut\s+|make\s+|use\s+)?(?P<count>\d{1,3})(?=\s+[a-z])(?!\s*(?:x|by|in|inch|mm|cm)\b)", re.IGNORECASE
+    ),
     re.compile(rf"\b(?P<word>{'|'.join(NUMBERS)})\b", re.IGNORECASE),
 )
 _FILLING = re.compile(
@@ -105,6 +107,8 @@ def _understand(note: str, heading: Stock | None, known: Known, ruler: Ruler) ->
     rules = " ".join(each.group().lower() for each in _RULE_WORDS.finditer(words))
     words = _RULE_WORDS.sub(" ", words)
     words, stock, why = _take_stock(words, known.stocks)
+    if not (stock or why or heading):
+        words, stock = _take_word(words, known.stocks)
     words, count = _take_count(words)
     # “brass” that could be two papers is asked about, also below a heading.
     stock = stock or (None if why else heading)
@@ -152,6 +156,20 @@ def _take_stock(words: str, stocks: Sequence[Stock]) -> tuple[str, Stock | None,
             continue
         return words.replace(part, " , ", 1), stock, ""
     return words, None, why
+
+
+def _take_word(words: str, stocks: Sequence[Stock]) -> tuple[str, Stock | None]:
+    """A single word that shortens one paper only, beside another word that can be the name: “brass mat”."""
+    spelled = re.findall(r"[^\W\d_]{4,}", words)
+    for word in reversed(spelled):
+        rest = re.sub(rf"\b{re.escape(word)}\b", " , ", words, count=1)
+        try:
+            stock = find_stock(word, stocks)
+        except CutListError:
+            continue
+        if _name(rest):
+            return rest, stock
+    return words, None
 
 
 def _take_count(words: str) -> tuple[str, int]:

@@ -10,6 +10,7 @@ from zester.core.cards.drawing import draw_card
 from zester.core.cards.moving import mark_of, moved
 from zester.core.cards.study import Study, study
 from zester.core.cards.tests.cards import KNOWN
+from zester.core.cutlist.edit import step_length
 from zester.core.cutlist.notation import read_list
 from zester.core.cutlist.tables import read_json, rows_of, with_sizes_written_out, write_json
 from zester.core.errors import CutListError
@@ -144,3 +145,65 @@ class EveryCardTests(TestCase):
         layers = card.folded.layers * card.stocks[card.base.paper].caliper
         self.assertGreaterEqual(card.thickness.ticks * 1000, layers * 320)
         self.assertGreaterEqual(card.thickness.ticks, card.thickness.foam)
+
+
+WORDS = ("card", "base", "mat", "border", "on", "match", "middle", "at", "window", "circle", "circles", "4", "score")
+WORDS += (
+    "overhang",
+    "left",
+    "top",
+    "fold",
+    "tilted",
+    "raised",
+    "side",
+    "b",
+    "only",
+    "as",
+    "panel",
+    "in class",
+    "doors",
+)
+WORDS += (
+    "¼",
+    "1/2",
+    "4 x 5",
+    "2",
+    "0",
+    "-",
+    ",",
+    "#",
+    "+",
+    "brass",
+    "star chart",
+    "gate fold",
+    "pocket",
+    "x",
+    "by",
+    "'",
+    '"',
+)
+
+
+class WordSoupTests(TestCase):
+    @given(st.lists(st.lists(st.sampled_from(WORDS), max_size=9).map(" ".join), max_size=6).map("\n".join))
+    @settings(max_examples=150, deadline=None)
+    def test_no_words_in_any_order_break_the_desk(self, text):
+        card = looked_at(text)
+        self.assertEqual([reading.text for reading in card.readings], text.splitlines())
+        for reading in card.readings:
+            self.assertLessEqual(sum(map(bool, (reading.piece, reading.error, reading.bit, reading.card))), 1)
+        check_card(card)
+        facts_of(card)
+        if card.folded:
+            draw_card(card.pieces, card.folded, card.placed, "in")
+        rows_of(text, KNOWN, SIXTEENTHS)
+        with_sizes_written_out(text, KNOWN, SIXTEENTHS)
+
+    @given(st.lists(st.sampled_from(WORDS), max_size=9).map(" ".join), st.integers(0, 40), st.integers(-3, 3))
+    @settings(max_examples=100, deadline=None)
+    def test_stepping_changes_one_number_and_nothing_else(self, line, caret, steps):
+        stepped, where = step_length(line, caret, steps, SIXTEENTHS)
+        self.assertEqual(stepped.partition("#")[2], line.partition("#")[2])
+        self.assertTrue(0 <= where <= max(len(stepped), caret))
+        letters = [char for char in line if char.isalpha()]
+        self.assertEqual([char for char in stepped if char.isalpha()], letters)

@@ -1,0 +1,45 @@
+"""What the desk says of a line, in words."""
+
+from unittest import TestCase
+
+from zester.core.cards.tests.cards import KNOWN, card
+from zester.core.cutlist.notation import read_list
+from zester.core.tally import BitCount
+from zester.site.templatetags.zester import bit_words, card_words, pair, piece_words
+
+SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
+
+
+class WordsTests(TestCase):
+    def words(self, line: str) -> str:
+        return piece_words(card(SIDE + line, version="simple").pieces[-1], "in")
+
+    def test_every_rule_is_said_back(self):
+        for line, wanted in {
+            "Mat ⅛ border chalk": "1⁄8 in border",
+            "Strip ½ x 5 chalk overhang ¼": "trimmed flush: ¼ in top, ¼ in bottom",
+            "Moon circle 2 chalk": "circle 2 × 2 in",
+            "Sky 4 x 5 star chart side b": "Star Chart, side B",
+            "Sky 4 x 5 star chart upright": "upright",
+            "Frame 4 x 5 chalk window 2 x 3": "window 2 × 3 in",
+            "Mat 4 x 5 brass middle 3 x 4": "3 × 4 in of it are hidden",
+            "Star 1 x 1 brass from a middle": "may come out of a hidden middle",
+            "Star 1 x 1 brass filler": "only where it costs nothing",
+            "Star 1 x 1 brass raised": "raised on foam",
+            "Star 1 x 1 brass stamped in class": "stamped · in class",
+            "Star 1 x 1 brass only simple": "only simple",
+            "Flap 4 x 2 brass score 1, 3": "scored at 1 and 3 in from the left",
+            "2 Door 1 x 5 star chart match doors": "matched, beside the other doors",
+        }.items():
+            with self.subTest(line=line):
+                self.assertIn(wanted, self.words(line))
+
+    def test_the_card_its_bits_and_tools(self):
+        for line, wanted in {
+            "card 4¼ x 5½ top fold with a pocket": "The card: 4¼ × 5½ in, top fold with a pocket",
+            "card gate fold": "The card: gate fold",
+        }.items():
+            self.assertEqual(card_words(read_list(line, KNOWN)[0].card, "in"), wanted)
+        self.assertEqual(bit_words(read_list("+ 6 foam squares", KNOWN)[0].bit, "in"), "6 foam squares")
+        self.assertEqual(bit_words(BitCount("thread", 0, 12 * 8128, ""), "in"), "12 in of thread")
+        self.assertEqual((pair([8128, 8128]), pair([8128, 16256])), ("1 in", "1 × 2 in"))
