@@ -41,6 +41,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "zester.site.limits.limit_requests",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -116,6 +117,7 @@ WHITENOISE_USE_FINDERS = LOCAL
 # Photos lie beside the database and are served to their owners only, by a view.
 MEDIA_ROOT = DATA_DIR
 
+LARGEST_REQUEST = 10_000_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 500
 

@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from zester.core.cutlist.lines import any_of
-from zester.core.cutlist.notation import find_stock, read_line
+from zester.core.cutlist.notation import LONGEST_LINE, find_stock, read_line
 from zester.core.cutlist.pieces import Known, Stock
 from zester.core.errors import CutListError, LengthError
 from zester.core.lengths import LENGTH, SIZE, Ruler, plain
@@ -80,8 +80,8 @@ def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:
 
 def _heading(line: str, stocks: Sequence[Stock]) -> Stock | None:
     """A paper that stands alone on its line."""
-    words = _BULLET.sub("", plain(line)).strip(" :-–—()*")
-    if _SIZE.search(words) or not words:
+    words = _BULLET.sub("", re.sub(r"\s+", " ", plain(line))).strip(" :-–—()*")
+    if len(words) > LONGEST_LINE or _SIZE.search(words) or not words:
         return None
     exact = [stock for stock in stocks if stock.name.casefold() == words.casefold()]
     if exact:
@@ -95,9 +95,13 @@ def _heading(line: str, stocks: Sequence[Stock]) -> Stock | None:
 
 
 def _understand(note: str, heading: Stock | None, known: Known, ruler: Ruler) -> Understood:
-    words = _BULLET.sub("", plain(note)).strip()
+    words = _BULLET.sub("", re.sub(r"\s+", " ", plain(note))).strip()
+    if len(words) > LONGEST_LINE:
+        return Understood(
+            note, why=f"longer than a line of a list, {LONGEST_LINE} letters: write it in two", problem=True
+        )
     words, score = _cut_out(_SCORE, words)
-    places = f"score {score['places']}" if score else ""
+    places = f"score {score['places'].strip()}" if score else ""
     found = _WIDE_HIGH.search(words) or _SIZE.search(words)
     if not found:
         return Understood(note, f"# {note.strip()}", "no size found: kept as a remark")

@@ -197,6 +197,12 @@ class PhotoTests(DesignTests):
             self.client.force_login(self.stranger)
             self.assertEqual(self.client.get(self.at("photo")).status_code, 404)
 
+    def test_a_photo_without_end_is_turned_away_before_it_is_read(self):
+        with override_settings(LARGEST_REQUEST=2_000):
+            answer = self.client.post(self.at("design"), {"photo_form": "1", "photo": io.BytesIO(b"x" * 4_000)})
+        self.assertContains(answer, "Nothing was changed", status_code=413)
+        self.assertContains(answer, "0.002 MB", status_code=413)
+
     def test_what_is_no_photo_is_refused(self):
         self.assertContains(self.send(b"<svg onload='x'/>"), "id_photo_error")
         self.card.refresh_from_db()

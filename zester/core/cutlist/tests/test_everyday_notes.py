@@ -96,5 +96,10 @@ class EverydayNotesTests(TestCase):
         self.assertEqual(understood("8 1/2 x 5 1/2, scored at 4 1/4, brass")[1], "Base")
         self.assertEqual(understood("4 x 5 brass")[1], "Piece")
 
+    def test_a_line_without_end_is_asked_about_and_spaces_cost_nothing(self):
+        found = read_notes("score 1" + " " * 15_000 + "mat 4 x 5 brass\n" + "a" * 500, KNOWN, SIXTEENTHS)
+        self.assertEqual(found[0].line, "Mat  4 x 5  Telescope Brass  score 1")
+        self.assertIn("longer than a line", found[1].why)
+
     def test_notes_without_end_are_cut_off(self):
         self.assertEqual(len(read_notes("mat 4 x 5 brass\n" * 500, KNOWN, SIXTEENTHS)), 200)

@@ -300,7 +300,15 @@
   let moving = Promise.resolve();
   document.addEventListener("keydown", (event) => {
     const layer = event.target.closest?.("#drawing .layer");
-    if (!layer || event.altKey || event.ctrlKey) return;
+    if (!layer || event.altKey) return;
+    if (event.ctrlKey && (event.key === "z" || event.key === "y")) {
+      // The same undo as in the list; the piece keeps the focus.
+      event.preventDefault();
+      list.focus({ preventScroll: true });
+      document.execCommand(event.key === "z" ? "undo" : "redo");
+      layer.focus({ preventScroll: true });
+    }
+    if (event.ctrlKey) return;
     const layers = [...layer.closest("svg").querySelectorAll(".layer[data-piece]")];
     if (sides[event.key] && layer.hasAttribute("data-movable")) {
       event.preventDefault();
