@@ -131,10 +131,10 @@ class LibraryJourneys(BrowserTests):
             shown = page.get_by_role("img", name="Card 1, as it was made")
             expect(shown).to_be_visible()
             self.assertEqual(shown.evaluate("image => image.naturalWidth"), 300)
-        page.get_by_label("What went wrong last time").fill("The foam made it too thick for the letter rate")
-        page.get_by_role("button", name="Save", exact=True).click()
-        self.open(f"/classes/{card_class.pk}/design/A/")
-        expect(page.get_by_text("The foam made it too thick")).to_be_visible()
+            page.get_by_label("What went wrong last time").fill("The foam made it too thick for the letter rate")
+            page.get_by_role("button", name="Save", exact=True).click()
+            self.open(f"/classes/{card_class.pk}/design/A/")
+            expect(page.get_by_text("The foam made it too thick")).to_be_visible()
 
     def test_a_nested_set_is_listed_and_named_at_the_desk(self):
         card_class = make_class(self.user, "card 4 x 4 side fold\nBase telescope brass\n")

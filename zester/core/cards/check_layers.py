@@ -164,7 +164,8 @@ def _borders(sitting: _Sitting, study: Study) -> Iterator[Finding]:
     if not sitting.alone:
         return
     borders = sitting.left, sitting.top, sitting.right, sitting.bottom
-    if piece.role in WITH_BORDERS and any(0 < border < study.thinnest_border for border in borders):
+    bordered = piece.role in WITH_BORDERS and not piece.shape
+    if bordered and any(0 < border < study.thinnest_border for border in borders):
         yield _thin(sitting, study)
         return
     place = piece.place
@@ -174,7 +175,7 @@ def _borders(sitting: _Sitting, study: Study) -> Iterator[Finding]:
         yield _off_centre(sitting, study, "left", "right", sitting.left, sitting.right)
     elif placed_down and 0 < abs(sitting.top - sitting.bottom) <= SLIP:
         yield _off_centre(sitting, study, "above", "below", sitting.top, sitting.bottom)
-    elif piece.role in WITH_BORDERS and not placed_across and not placed_down:
+    elif bordered and not placed_across and not placed_down:
         yield from _two_borders(sitting, study)
 
 

@@ -50,7 +50,8 @@ def _one_way(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
     elif piece.role == "band" and study.folded and wrap_of(piece, study.folded).turned:
         why = "the band goes round the other way than it is written"
         turned = with_size(written, piece.shown_height, piece.shown_width, study.unit)
-        mends = (Mend("Write it as it lies on the card", study.line(piece), turned),)
+        square = piece.shown_width == piece.shown_height
+        mends = () if square else (Mend("Write it as it lies on the card", study.line(piece), turned),)
     elif _upside_down(study, piece) and stock.direction == "upright":
         why = (
             "that half of the open card is upside down while the card is closed; it is upright when the card lies open"
