@@ -23,11 +23,16 @@ class ZesterError(ValueError):
     def text(self) -> str:
         """One line: where, what and the mend."""
         head = f"{self.where}: {self.what}" if self.where else self.what
-        return f"{head}. {self.mend}" if self.mend else head
+        return f"{head}{self._stop} {self.mend}" if self.mend else head
 
     def advice(self) -> str:
         """What and the mend, for a message that already stands beside its field."""
-        return f"{self.what}. {self.mend}" if self.mend else f"{self.what}."
+        return f"{self.what}{self._stop} {self.mend}" if self.mend else f"{self.what}{self._stop}"
+
+    @property
+    def _stop(self) -> str:
+        """Nothing after a question."""
+        return "" if self.what.endswith("?") else "."
 
 
 class LengthError(ZesterError):

@@ -131,7 +131,7 @@ class BitTests(TestCase):
         }.items():
             with self.subTest(line=line):
                 self.assertEqual(read_list(line, KNOWN)[0].bit, wanted)
-        self.assertIn("What is it?", error("+ 6"))
+        self.assertIn("What is it? Write it like", error("+ 6"))
         self.assertIn("of what measure", error("+ 7.5 ribbon"))
 
     def test_they_take_no_number_from_the_pieces(self):
