@@ -9,7 +9,8 @@ from django.db import transaction
 
 from zester.classes.models import CardClass, ClassCard
 from zester.core.cards.study import versions_of
-from zester.core.cutlist.pieces import Bit, Known, Reading
+from zester.core.cutlist.lines import Reading
+from zester.core.cutlist.pieces import Bit, Known
 from zester.core.errors import ZesterError
 from zester.core.tally import LETTERS, BitCount, CardCount, PieceCount, tally, tally_bits
 from zester.designs.models import Card

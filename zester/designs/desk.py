@@ -11,7 +11,8 @@ from zester.core.cards.checks import Fact, check_card, facts_of, yields_of
 from zester.core.cards.drawing import Layer, Measure, View, draw_card
 from zester.core.cards.moving import mark_of
 from zester.core.cards.study import Finding, Study, versions_of
-from zester.core.cutlist.pieces import Known, Reading
+from zester.core.cutlist.lines import Reading
+from zester.core.cutlist.pieces import Known
 from zester.core.lengths import RULERS, show_size
 from zester.core.lengths import millimetres as mm
 from zester.designs.models import Card

@@ -10,8 +10,9 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from zester.core.cards.study import Study, study
+from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.notation import read_list, rename_paper, rename_tool
-from zester.core.cutlist.pieces import Known, Reading
+from zester.core.cutlist.pieces import Known
 from zester.core.cutlist.pieces import Tool as CoreTool
 from zester.core.lengths import RULERS
 from zester.designs.models import Card, Edition, Tool

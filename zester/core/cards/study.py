@@ -10,7 +10,8 @@ from zester.core.cards.folds import Folded, base_of, fold_of
 from zester.core.cards.layers import Placed, place_all
 from zester.core.cards.thickness import Thickness, thickness_of
 from zester.core.cutlist.edit import with_size
-from zester.core.cutlist.pieces import Bit, CardLine, CutPiece, Known, Reading, Stock
+from zester.core.cutlist.lines import Reading
+from zester.core.cutlist.pieces import CardLine, CutPiece, Known, Stock
 from zester.core.lengths import TICKS_PER_MM, Ruler, show_size, with_unit
 
 
@@ -52,11 +53,6 @@ class Study:
         """The pieces of this version."""
         found = (reading.piece for reading in self.readings if reading.piece)
         return tuple(piece for piece in found if piece.only in ("", self.version))
-
-    @cached_property
-    def bits(self) -> tuple[Bit, ...]:
-        """The bits of this version."""
-        return tuple(r.bit for r in self.readings if r.bit and r.bit.only in ("", self.version))
 
     @cached_property
     def card(self) -> CardLine | None:

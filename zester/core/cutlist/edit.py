@@ -5,8 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from zester.core.cutlist.lines import Written, segments, with_places
-from zester.core.cutlist.pieces import Reading
+from zester.core.cutlist.lines import Reading, Written, segments, with_places
 from zester.core.errors import LengthError
 from zester.core.lengths import LENGTH, TICKS_PER_MM, Ruler, parse_length, type_length
 

@@ -11,7 +11,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-from zester.core.cutlist.pieces import ROLES, SHAPES, Known
+from zester.core.cutlist.pieces import ROLES, SHAPES, Bit, CardLine, CutPiece, Known
+from zester.core.errors import CutListError
 from zester.core.lengths import LENGTH, SIZE, plain
 
 SIDES = "left|right|top|bottom"
@@ -94,6 +95,22 @@ class Written:
     def of(self, span: Span | None) -> str:
         """What was typed there."""
         return self.text[self.places[span[0]] : self.places[span[1]]].strip() if span else ""
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What became of one line: a piece, a bit, the card's line, or an error; none of them for a remark.
+
+    ``written`` is the line of a piece, right or wrong, taken apart.
+    """
+
+    line: int
+    text: str
+    piece: CutPiece | None = None
+    error: CutListError | None = None
+    bit: Bit | None = None
+    card: CardLine | None = None
+    written: Written | None = field(default=None, compare=False, repr=False)
 
 
 def matched(found: re.Match, written: Written) -> str:

@@ -22,7 +22,7 @@ from functools import lru_cache
 
 from zester.core.cards.folds import Folded, base_of, fold_of, scores_for
 from zester.core.cards.layers import support_of
-from zester.core.cutlist.lines import Written, take_apart
+from zester.core.cutlist.lines import Reading, Written, take_apart
 from zester.core.cutlist.pieces import (
     CENTRED,
     FACE_WORDS,
@@ -36,7 +36,6 @@ from zester.core.cutlist.pieces import (
     Known,
     Outline,
     Place,
-    Reading,
     Score,
     Stock,
     Tool,

@@ -3,13 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
-from zester.core.errors import CutListError
 from zester.core.fitting.job import Window
-
-if TYPE_CHECKING:
-    from zester.core.cutlist.lines import Written
 
 ROLES = ("base", "mat", "panel", "strip", "band", "inside panel", "shape", "topper", "other")
 SHAPES = ("circle", "oval", "square", "rectangle", "label", "scallop", "banner", "tag")
@@ -200,22 +195,6 @@ class Bit:
     count: int = 0
     length: int = 0
     only: str = ""
-
-
-@dataclass(frozen=True)
-class Reading:
-    """What became of one line: a piece, a bit, the card's line, or an error; none of them for a remark.
-
-    ``written`` is the line of a piece, right or wrong, taken apart.
-    """
-
-    line: int
-    text: str
-    piece: CutPiece | None = None
-    error: CutListError | None = None
-    bit: Bit | None = None
-    card: CardLine | None = None
-    written: Written | None = field(default=None, compare=False, repr=False)
 
 
 @dataclass(frozen=True)
