@@ -57,15 +57,10 @@ def check_layers(study: Study) -> Iterator[Finding]:
 
 def _sitting(placed: Placed, study: Study) -> _Sitting:
     under = study.placed[placed.under] if placed.under is not None else None
-    host = under or placed.face
-    box = host.x, host.y, host.x + host.width, host.y + host.height
-    shape = placed.piece.shape
-    left, top, right, bottom = placed.box
+    face = placed.face
+    box = under.seen if under else (face.x, face.y, face.x + face.width, face.y + face.height)
+    left, top, right, bottom = placed.box if placed.tilt else placed.seen
     width, height = right - left, bottom - top
-    if shape and not placed.tilt:
-        width, height = shape.width, shape.height
-        left, top = placed.x + (placed.width - width) // 2, placed.y + (placed.height - height) // 2
-        right, bottom = left + width, top + height
     on = under.piece.name.lower() if under else placed.face.name
     alone = not any(
         other.piece is placed.piece and other.copy != placed.copy and other.under == placed.under

@@ -192,14 +192,19 @@ def _path(each: Placed, run: tuple[int, int]) -> str:
 
 
 def _borders(each: Placed, placed: Sequence[Placed], unit: str) -> tuple[Measure, ...]:
-    """The distances to the four edges of what it sits on, where they are more than nothing."""
-    host = placed[each.under] if each.under is not None else each.face
-    middle_x, middle_y = each.x + each.width // 2, each.y + each.height // 2
+    """The distances to the four edges of what it sits on, where there are any; of a shape, its outline's."""
+    left, top, right, bottom = each.seen
+    if each.under is not None:
+        near, above, far, below = placed[each.under].seen
+    else:
+        face = each.face
+        near, above, far, below = face.x, face.y, face.x + face.width, face.y + face.height
+    middle_x, middle_y = (left + right) // 2, (top + bottom) // 2
     ends = (
-        (host.x, middle_y, each.x, middle_y),
-        (each.x + each.width, middle_y, host.x + host.width, middle_y),
-        (middle_x, host.y, middle_x, each.y),
-        (middle_x, each.y + each.height, middle_x, host.y + host.height),
+        (near, middle_y, left, middle_y),
+        (right, middle_y, far, middle_y),
+        (middle_x, above, middle_x, top),
+        (middle_x, bottom, middle_x, below),
     )
     return tuple(
         Measure(x1, y1, x2, y2, show_length(x2 - x1 + y2 - y1, unit)) for x1, y1, x2, y2 in ends if x2 > x1 or y2 > y1

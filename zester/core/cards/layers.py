@@ -45,6 +45,14 @@ class Placed:
         return self.piece.place.tilt
 
     @property
+    def seen(self) -> tuple[int, int, int, int]:
+        """Left, top, right and bottom of what is seen of it: its shape's box, or its own; not tilted."""
+        shape = self.piece.shape
+        width, height = (shape.width, shape.height) if shape else (self.width, self.height)
+        left, top = self.x + (self.width - width) // 2, self.y + (self.height - height) // 2
+        return left, top, left + width, top + height
+
+    @property
     def box(self) -> tuple[int, int, int, int]:
         """The upright rectangle around it, tilted or not: left, top, right, bottom, rounded outwards."""
         if not self.tilt:

@@ -110,7 +110,7 @@ def read_list(text: str, known: Known | Sequence[Stock], ruler: Ruler = SIXTEENT
     return list(_read_list(text, known if isinstance(known, Known) else Known(tuple(known)), ruler))
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=96)
 def _read_list(text: str, known: Known, ruler: Ruler) -> tuple[Reading, ...]:
     """The same list is read again for the class, the checks and the next keystroke in another card."""
     sofar = _Sofar(known, ruler)

@@ -127,6 +127,12 @@ class ViewTests(TestCase):
         panel = next(layer for layer in views(GATE)["inside"].layers if layer.name == "Middle panel")
         self.assertEqual([measure.text for measure in panel.borders], ["1⁄8"] * 4)
 
+    def test_a_shape_is_measured_by_its_outline(self):
+        text = SIDE + "Mat 3 x 3 chalk\nRing 2½ x 2½ brass circle 2\nDot circle 1 chalk on ring"
+        ring, dot = views(text)["front"].layers[-2:]
+        self.assertEqual([measure.text for measure in ring.borders], ["½"] * 4)
+        self.assertEqual([measure.text for measure in dot.borders], ["½"] * 4)
+
     def test_layers_apart_are_as_many_as_there_are_heights(self):
         drawn = views(GATE)
         planes = drawn["apart-front"].planes
