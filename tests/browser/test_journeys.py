@@ -177,7 +177,7 @@ class DesignerTests(BrowserTests):
         expect(page.locator("#cut-list")).to_be_focused()
         page.keyboard.press("Alt+PageDown")
         page.get_by_role("heading", name="B · Dome at Night").wait_for()
-        page.get_by_role("button", name="Remove this card").click()
+        page.get_by_role("button", name="take it out of this class").click()
         expect(page.locator("#card-tabs")).not_to_contain_text("Dome at Night")
         page.locator(".notice").get_by_role("button", name="Undo").click()
         expect(page.locator("#card-tabs")).to_contain_text("Dome at Night")

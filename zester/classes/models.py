@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import datetime
+
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
@@ -57,8 +59,19 @@ class CardClass(Owned):
         return RULERS[self.ruler].unit
 
 
+class ClassCardQuerySet(models.QuerySet):
+    """Queries for cards in classes."""
+
+    def used(self) -> ClassCardQuerySet:
+        """Those that were not taken out, of designs that are not removed, in classes that are not."""
+        return self.filter(removed_at=None, card__removed_at=None, card_class__removed_at=None)
+
+
 class ClassCard(models.Model):
-    """A card in a class: its letter, which version is made, how many for each participant, samples and spares."""
+    """A card in a class: its letter, which version is made, how many for each participant, samples and spares.
+
+    A card taken out of a class is only marked, which makes undo simple; the design is kept in the library.
+    """
 
     card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="class_cards")
     card = models.ForeignKey("designs.Card", on_delete=models.CASCADE, related_name="class_cards")
@@ -74,9 +87,18 @@ class ClassCard(models.Model):
         default=0, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s spares.")]
     )
 
+    removed_at = models.DateTimeField(null=True, blank=True, editable=False)
+
+    objects = ClassCardQuerySet.as_manager()
+
     class Meta:
         ordering = ["letter"]
         constraints = [models.UniqueConstraint("card_class", "card", name="a_card_once_a_class")]
 
     def __str__(self) -> str:
         return f"{self.letter} {self.card}"
+
+    def take_out(self, when: datetime.datetime | None) -> None:
+        """Mark as taken out of its class, or with None as put back."""
+        self.removed_at = when
+        self.save(update_fields=["removed_at"])

@@ -85,7 +85,7 @@ class ClassSheet:
 
 def entries(card_class: CardClass) -> list[ClassCard]:
     """The cards of a class that are not removed, in the order of their letters."""
-    return list(card_class.class_cards.filter(card__removed_at=None).select_related("card"))
+    return list(card_class.class_cards.filter(removed_at=None, card__removed_at=None).select_related("card"))
 
 
 def read_class(card_class: CardClass, known: Known | None = None) -> ClassSheet:
@@ -105,21 +105,27 @@ def add_card(card_class: CardClass, name: str) -> ClassCard:
 
 @transaction.atomic
 def use_card(card_class: CardClass, card: Card) -> ClassCard:
-    """Put a card into a class, new or from the library. Raises ZesterError when all 26 letters are taken."""
+    """Put a card into a class, new or from the library; one that is or was there keeps its letter and counts.
+
+    Raises ZesterError when all 26 letters are taken.
+    """
+    there = card_class.class_cards.filter(card=card).first() if card.pk else None
+    if there:
+        there.take_out(None)
+        return there
     taken = set(card_class.class_cards.values_list("letter", flat=True))
     free = [letter for letter in LETTERS if letter not in taken]
     if not free:
         raise ZesterError("A class holds 26 cards", mend="Make a second class of the rest")
     card.save()
-    before = card_class.class_cards.filter(card__removed_at=None).first()
+    before = next(iter(entries(card_class)), None)
     each = before.each if before else 1
     return ClassCard.objects.create(card_class=card_class, card=card, letter=free[0], each=each)
 
 
 def entries_of(card: Card) -> list[ClassCard]:
     """Where a card is used: its entries in classes that are not removed."""
-    entries = ClassCard.objects.filter(card=card, card_class__removed_at=None)
-    return list(entries.select_related("card_class"))
+    return list(card.class_cards.used().select_related("card_class"))
 
 
 def classes_of(user: AbstractBaseUser) -> list[CardClass]:

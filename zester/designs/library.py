@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from django.contrib import messages
+from django.db.models import Prefetch
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from zester.classes.forms import CardNameForm
-from zester.classes.models import CardClass
+from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import classes_of, entries_of, use_card
 from zester.core.cutlist.tables import read_file, rows_of, write_csv, write_json, write_xlsx
 from zester.core.errors import CutListError, ZesterError
@@ -31,8 +32,9 @@ def _card(request: HttpRequest, pk: int) -> Card:
 def library(request: HttpRequest) -> HttpResponse:
     """All designs, each with its front drawn."""
     known, papers = known_to(request.user), list(papers_of(request.user))
-    cards = Card.objects.of(request.user).prefetch_related("class_cards__card_class")
-    rows = [{"card": card, "desk": desk_of(card, "", known, papers), "used": entries_of(card)} for card in cards]
+    used = Prefetch("class_cards", ClassCard.objects.used().select_related("card_class"), to_attr="used")
+    cards = Card.objects.of(request.user).prefetch_related(used)
+    rows = [{"card": card, "desk": desk_of(card, "", known, papers), "used": card.used} for card in cards]
     return render(request, "designs/library.html", {"rows": rows, "form": CardNameForm()})
 
 
@@ -97,7 +99,7 @@ def use(request: HttpRequest, pk: int) -> HttpResponse:
     chosen = request.POST.get("class", "")
     card_class = get_object_or_404(CardClass.objects.of(request.user), pk=chosen if chosen.isdigit() else 0)
     try:
-        entry = card_class.class_cards.filter(card=card).first() or use_card(card_class, card)
+        entry = use_card(card_class, card)
     except ZesterError as error:
         messages.error(request, error.advice())
         return redirect("designs:design", pk)

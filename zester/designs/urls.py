@@ -52,6 +52,7 @@ urlpatterns = [
     path("tools/<int:pk>/", library.edit_tool, name="edit_tool"),
     path("tools/<int:pk>/remove/", library.remove_tool, name="remove_tool"),
     path("tools/<int:pk>/restore/", library.restore_tool, name="restore_tool"),
+    path("class-cards/<int:pk>/put-back/", views.put_back, name="put_back"),
     path("cards/<int:pk>/restore/", views.restore_card, name="restore"),
     path("help/cut-list/", views.notation, name="notation"),
 ]

@@ -9,6 +9,7 @@ from django.core.exceptions import BadRequest
 from django.forms import Form
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from zester.classes.forms import CardNameForm
@@ -39,7 +40,7 @@ LIST_WORDS = (
 
 
 def _entry(request: HttpRequest, pk: int, letter: str) -> ClassCard:
-    entries = ClassCard.objects.filter(card_class__in=CardClass.objects.of(request.user), card__removed_at=None)
+    entries = ClassCard.objects.used().filter(card_class__owner=request.user)
     return get_object_or_404(entries.select_related("card", "card_class"), card_class=pk, letter=letter)
 
 
@@ -102,7 +103,7 @@ def new_card(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         if chosen:
             card = get_object_or_404(Card.objects.of(request.user), pk=chosen if chosen.isdigit() else 0)
-            entry = card_class.class_cards.filter(card=card).first() or use_card(card_class, card)
+            entry = use_card(card_class, card)
         else:
             entry = add_card(card_class, form.cleaned_data["name"])
     except ZesterError as error:
@@ -225,21 +226,31 @@ def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
 
 @require_POST
 def remove_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
-    """Take a card out; can be undone."""
+    """Take a card out of its class; the design is kept in the library. Can be undone."""
     entry = _entry(request, pk, letter)
-    entry.card.remove()
-    messages.info(request, f"{entry.card.name} is removed.", extra_tags=f"undo:designs:restore:{entry.card.pk}")
+    entry.take_out(timezone.now())
+    words = f"{entry.card.name} is out of this class; the design is kept in the library."
+    messages.info(request, words, extra_tags=f"undo:designs:put_back:{entry.pk}")
     return redirect("designs:desk", pk)
 
 
 @require_POST
+def put_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Undo taking a card out of its class."""
+    entries = ClassCard.objects.filter(card_class__in=CardClass.objects.of(request.user), card__removed_at=None)
+    entry = get_object_or_404(entries.select_related("card"), pk=pk)
+    entry.take_out(None)
+    messages.success(request, f"{entry.card.name} is back.")
+    return redirect("designs:card", entry.card_class_id, entry.letter)
+
+
+@require_POST
 def restore_card(request: HttpRequest, pk: int) -> HttpResponse:
-    """Undo the removal of a card."""
+    """Undo the removal of a design from the library."""
     card = get_object_or_404(Card.objects.removed_of(request.user), pk=pk)
     card.restore()
-    entry = card.class_cards.first()
     messages.success(request, f"{card.name} is back.")
-    return redirect("designs:card", entry.card_class_id, entry.letter) if entry else redirect("designs:library")
+    return redirect("designs:library")
 
 
 def notation(request: HttpRequest) -> HttpResponse:

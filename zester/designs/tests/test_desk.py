@@ -3,6 +3,7 @@
 from django.urls import reverse
 
 from zester.classes.models import ClassCard
+from zester.classes.services import use_card
 from zester.designs.models import Card
 from zester.site.tests.people import SignedInTests, make_class
 
@@ -77,12 +78,28 @@ class DeskTests(SignedInTests):
         page = self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": "One more"}, follow=True)
         self.assertContains(page, "A class holds 26 cards")
 
-    def test_removing_a_card_and_undoing(self):
+    def test_a_card_is_taken_out_of_one_class_and_put_back(self):
+        other = make_class(self.user)
+        use_card(other, self.card)
+        entry = ClassCard.objects.get(card_class=self.card_class)
+        ClassCard.objects.filter(pk=entry.pk).update(each=3)
         page = self.client.post(reverse("designs:remove", args=[self.card_class.pk, "A"]), follow=True)
         self.assertContains(page, "Undo")
+        self.assertContains(page, "kept in the library")
         self.assertContains(page, "Write the first card")
-        self.client.post(reverse("designs:restore", args=[self.card.pk]))
+        # The other class and the library keep it.
+        self.assertContains(self.client.get(reverse("designs:desk", args=[other.pk])), "Mat 4 x 5¼ brass")
+        self.assertContains(self.client.get(reverse("designs:library")), "in Evening (A)")
+        self.assertEqual(self.client.get(reverse("designs:card", args=[self.card_class.pk, "A"])).status_code, 404)
+        self.client.post(reverse("designs:put_back", args=[entry.pk]))
         self.assertContains(self.client.get(reverse("designs:desk", args=[self.card_class.pk])), "Mat 4 x 5¼ brass")
+        # Taken from the library instead, it has its letter and counts again.
+        self.client.post(reverse("designs:remove", args=[self.card_class.pk, "A"]))
+        self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"design": self.card.pk})
+        entry.refresh_from_db()
+        self.assertEqual((entry.removed_at, entry.letter, entry.each), (None, "A", 3))
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.client.post(reverse("designs:put_back", args=[entry.pk])).status_code, 404)
 
     def test_the_ruler_decides_what_a_bare_number_means(self):
         self.client.post(reverse("designs:edit", args=[self.card_class.pk, "A"]), {"name": "Kite", "ruler": "mm"})
