@@ -57,10 +57,10 @@ def main() -> None:
     from django.contrib.auth import get_user_model
     from django.urls import reverse
 
-    from zester.classes.demo import load
     from zester.classes.services import add_card
     from zester.core.cards.yields import most_of_one
     from zester.core.cutlist.notation import read_list
+    from zester.demo.data import load
     from zester.designs.services import known_to
 
     # As the server does when it starts.
@@ -75,7 +75,7 @@ def main() -> None:
     text = sixty_pieces()
     readings = read_list(text, known_to(user))
     pieces = sum(reading.piece is not None for reading in readings)
-    url = reverse("designs:read", args=[evening.pk, entry.letter])
+    url = reverse("classes:read", args=[evening.pk, entry.letter])
     yardstick = statistics.median(plain_work() for _ in range(5))
     print(f"{pieces} pieces, {sum(r.error is not None for r in readings)} wrong lines, 8 cards in the class")
     worst = 0.0

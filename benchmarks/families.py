@@ -12,7 +12,7 @@ from __future__ import annotations
 import random
 from decimal import Decimal
 
-from zester.core.fitting.job import Job, PaperJob, Piece, Sheet
+from zester.core.fitting.job import Bench, Job, PaperJob, Piece, Sheet
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.sizes import SHEET_SIZES
 
@@ -54,7 +54,13 @@ def _sheet(dice: random.Random) -> tuple[int, int, bool]:
 def _pieces(dice: random.Random, sizes: list[tuple[int, int]], counts: list[int]) -> tuple[Piece, ...]:
     turn = dice.random() < 0.8
     return tuple(
-        Piece(f"P{k + 1}", *size, count, turn or size[0] > size[1] or dice.random() < 0.5)
+        Piece(
+            id=f"P{k + 1}",
+            width=size[0],
+            height=size[1],
+            count=count,
+            turn=turn or size[0] > size[1] or dice.random() < 0.5,
+        )
         for k, (size, count) in enumerate(zip(sizes, counts, strict=True))
     )
 
@@ -62,10 +68,12 @@ def _pieces(dice: random.Random, sizes: list[tuple[int, int]], counts: list[int]
 def _job(sheets: list[Sheet], pieces: tuple[Piece, ...]) -> Job:
     # A piece that fits its sheet only turned must be allowed to.
     fitting = tuple(
-        piece if any(piece.fits(s) for s in sheets) else Piece(piece.id, piece.width, piece.height, piece.count)
+        piece
+        if any(piece.fits(s) for s in sheets)
+        else Piece(id=piece.id, width=piece.width, height=piece.height, count=piece.count)
         for piece in pieces
     )
-    return Job("in", (PaperJob("paper", tuple(sheets), fitting),), 3)
+    return Job("in", (PaperJob(id="paper", sheets=tuple(sheets), pieces=fitting),), Bench(3))
 
 
 def _people_job(name: str, people: tuple[int, int], sizes: tuple[int, int]) -> Job:
@@ -74,7 +82,7 @@ def _people_job(name: str, people: tuple[int, int], sizes: tuple[int, int]) -> J
     many = dice.randint(*people)
     chosen = card_sizes(dice, dice.randint(*sizes), width, height, metric)
     counts = [many * dice.choice((1, 1, 1, 2, 2, 3, 4)) for _ in chosen]
-    return _job([Sheet("new", width, height)], _pieces(dice, chosen, counts))
+    return _job([Sheet(id="new", width=width, height=height)], _pieces(dice, chosen, counts))
 
 
 def class_job(seed: int) -> Job:
@@ -92,7 +100,9 @@ def few_job(seed: int) -> Job:
     dice = random.Random(f"few {seed}")
     width, height, metric = _sheet(dice)
     sizes = card_sizes(dice, dice.randint(6, 16), width, height, metric)
-    return _job([Sheet("new", width, height)], _pieces(dice, sizes, [dice.randint(1, 3) for _ in sizes]))
+    return _job(
+        [Sheet(id="new", width=width, height=height)], _pieces(dice, sizes, [dice.randint(1, 3) for _ in sizes])
+    )
 
 
 def _cut_up(dice: random.Random, width: int, height: int, pieces: int) -> list[tuple[int, int]]:
@@ -120,7 +130,7 @@ def exact_job(seed: int) -> Job:
     counts: dict[tuple[int, int], int] = {}
     for part in parts:
         counts[part] = counts.get(part, 0) + people
-    return _job([Sheet("new", width, height)], _pieces(dice, list(counts), list(counts.values())))
+    return _job([Sheet(id="new", width=width, height=height)], _pieces(dice, list(counts), list(counts.values())))
 
 
 def offcuts_job(seed: int) -> Job:
@@ -130,10 +140,11 @@ def offcuts_job(seed: int) -> Job:
     people = dice.randint(4, 30)
     sizes = card_sizes(dice, dice.randint(3, 10), width, height, metric)
     counts = [people * dice.choice((1, 1, 1, 2)) for _ in sizes]
-    sheets = [Sheet("new", width, height, None, Decimal("0.42"))]
+    sheets = [Sheet(id="new", width=width, height=height, count=None, cost=Decimal("0.42"))]
     for number in range(dice.randint(2, 5)):
-        part = tuple(dice.randrange(side // 4, side, EIGHTH) for side in (width, height))
-        sheets.append(Sheet(f"offcut {number + 1}", *part, dice.randint(1, 4), Decimal(0)))
+        wide, high = (dice.randrange(side // 4, side, EIGHTH) for side in (width, height))
+        name = f"offcut {number + 1}"
+        sheets.append(Sheet(id=name, width=wide, height=high, count=dice.randint(1, 4), cost=Decimal(0)))
     return _job(sheets, _pieces(dice, sizes, counts))
 
 

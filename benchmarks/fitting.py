@@ -21,14 +21,13 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from benchmarks.families import FAMILIES, class_job, club_job
 from benchmarks.plain import plain_solution
 from zester.core.cutting.steps import cutting_steps
-from zester.core.fitting.columns import Pool, Tables, relax
+from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.engine import fit, warm_up
 from zester.core.fitting.handling import light_columns
-from zester.core.fitting.job import Job
+from zester.core.fitting.job import Job, KeepRule
 from zester.core.fitting.plan import PaperPlan, write_plan
 from zester.core.fitting.problem import make_problem
 from zester.core.fitting.strokes import count_strokes
-from zester.core.fitting.summary import KeepRule
 from zester.core.fitting.tests.test_engine import rectpack_sheets
 
 STACK = 3
@@ -73,7 +72,7 @@ def family(name: str) -> None:
 def least_strokes(job: Job, cost: int) -> float:
     """What the linear program over cuts says that any plan of so many cost units takes in strokes at the least."""
     problem = make_problem(job.papers[0])
-    tables, pool = Tables(problem), Pool(problem)
+    tables, pool = Tables(problem), ColumnPool(problem)
     relax(problem, tables, pool, lambda _: None, lambda: 10.0)
     return light_columns(problem, tables, pool, cost, lambda: True).cuts / STACK
 

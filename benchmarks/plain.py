@@ -21,19 +21,23 @@ def first_tree(table: GuillotineTable, width: int, height: int, cell: tuple[int,
     i, j = cell or table.cell(width, height)
     value = table.values[i, j]
     if value == 0:
-        return Part(width, height)
+        return Part(width=width, height=height)
     while i > 0 and table.values[i - 1, j] == value:
         i -= 1
     while j > 0 and table.values[i, j - 1] == value:
         j -= 1
     wide, high = int(table.xs[i]), int(table.ys[j])
     if wide < width:
-        return cut_part(width, height, "x", wide, first_tree(table, wide, height, (i, j)), Part(width - wide, height))
+        return cut_part(
+            width, height, "x", wide, first_tree(table, wide, height, (i, j)), Part(width=width - wide, height=height)
+        )
     if high < height:
-        return cut_part(width, height, "y", high, first_tree(table, width, high, (i, j)), Part(width, height - high))
+        return cut_part(
+            width, height, "y", high, first_tree(table, width, high, (i, j)), Part(width=width, height=height - high)
+        )
     for item, its in zip(table.items, table.item_cells, strict=True):
         if its == (i, j) and table.worth[item.size] == value:
-            return Part(width, height, size=item.size)
+            return Part(width=width, height=height, size=item.size)
     return _first_cut(table, width, height, (i, j), value)
 
 

@@ -11,7 +11,8 @@ from pathlib import Path
 from zester.core.choices import choice_entry, plans
 from zester.core.errors import ZesterError
 from zester.core.fitting.engine import PAPER_SECONDS, fit
-from zester.core.fitting.job import LARGEST_FILE, Job, read_job
+from zester.core.fitting.job import Job
+from zester.core.fitting.job_file import LARGEST_FILE, read_job
 from zester.core.fitting.plan import money, write_plan
 from zester.core.lengths import write_length
 from zester.core.questions import near, seats
@@ -63,7 +64,7 @@ def _plans(options: argparse.Namespace, job: Job) -> int:
 
 def _seats(options: argparse.Namespace, job: Job) -> int:
     def answer(paper) -> list[dict]:
-        steps = seats(paper, job.bench).steps
+        steps = seats(paper, job.bench).ranges
         return [{"people": step.last, **_need(step)} for step in steps]
 
     return _answer(options, job, answer)

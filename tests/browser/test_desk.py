@@ -7,10 +7,10 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTests
+from tests.people import make_class, make_paper
 from zester.classes.models import ClassCard
 from zester.designs.models import Card
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
-from zester.site.tests.people import make_class, make_paper
 
 LIST = "card 4¼ x 5½ side fold\nBase telescope brass\nMat ⅛ border chalk moon\nStar 1 x 1 telescope brass"
 

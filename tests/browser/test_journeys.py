@@ -4,8 +4,8 @@ from django.core.management import call_command
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTests
+from tests.people import fitted, make_class, make_paper
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
-from zester.site.tests.people import fitted, make_class, make_paper
 
 
 class DesignerTests(BrowserTests):

@@ -4,39 +4,47 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zester.core.cutting.steps import PIECE, PILE, CutList, Result, Step, cutting_steps
-from zester.core.fitting.drawing import Label, Placed, fit_label
+from zester.core.cutting.steps import PIECE, PILE, CutSteps, Result, Step, cutting_steps
+from zester.core.fitting.drawing import Label, LaidPart, fit_label
 from zester.core.fitting.job import PaperJob
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.summary import summarise
 from zester.core.lengths import show_size
-from zester.fits.models import Fit
-from zester.fits.services import keep_rule, with_plan
+from zester.fits.models import PaperFit
+from zester.fits.plans import read_made
+from zester.fits.sheets import names_for
 
 
 @dataclass(frozen=True)
 class Strip:
-    """One part of a step's drawing: ticks from the edge at the rail, its length, what becomes of it, its label."""
+    """One part of a step's drawing."""
 
     start: int
+    """Ticks from the edge at the rail."""
     length: int
+    """Ticks along the side that is measured."""
     kind: str
+    """What becomes of it: ``piece``, ``pile``, ``keep`` or ``waste``."""
     label: Label | None
+    """What is written on it, if that can be read."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ShownStep:
-    """A step with its drawing, in ticks; the part lies with the side that is measured from left to right.
-
-    The rail stands at the left edge, ``cuts`` are the places of the blade; both reach ``reach`` beyond the part.
-    """
+    """A step with its drawing; the part lies with the side that is measured from left to right."""
 
     step: Step
+    """The step."""
     size: str
+    """The size of the parts it takes, in words."""
     stacked: str
+    """How they are stacked, in words."""
     strips: tuple[Strip, ...]
+    """What becomes of a part, from the rail on."""
     cuts: tuple[int, ...]
+    """The places of the blade, in ticks from the rail at the left edge."""
     reach: int
+    """How far rail and blade are drawn beyond the part, in ticks."""
 
     @property
     def box(self) -> tuple[int, int, int, int]:
@@ -45,69 +53,77 @@ class ShownStep:
         return -self.reach, -self.reach, side + 2 * self.reach, other + 2 * self.reach
 
 
-@dataclass(frozen=True)
-class Count:
-    """A finished pile to count out: handle, name, card, size, how many are wanted and made."""
+@dataclass(frozen=True, kw_only=True)
+class PileCount:
+    """A finished pile to count out."""
 
     handle: str
+    """Card letter and number."""
     name: str
+    """The piece's name."""
     card: str
+    """The card's name."""
     size: str
+    """Its size in words."""
     wanted: int
+    """How many are wanted."""
     made: int
+    """How many are made."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PaperSteps:
-    """One paper at the bench; ``middles`` are host, number and shapes of the hidden middles taken out afterwards."""
+    """One paper at the bench, as the shown plan was made: with its own stack, keep-size and unit."""
 
-    number: int
-    look: dict
+    fit: PaperFit
+    """What is needed of it and what is shown."""
+    unit: str
+    """The unit its lengths are shown in."""
+    stack: int
+    """Sheets cut at once."""
     plan: PaperPlan
-    cut_list: CutList
+    """The shown plan."""
+    cut_steps: CutSteps
+    """The steps that cut it."""
     steps: tuple[ShownStep, ...]
-    counts: tuple[Count, ...]
+    """The same with their drawings."""
+    counts: tuple[PileCount, ...]
+    """The finished piles to count out."""
     middles: tuple[tuple[str, int, str], ...]
+    """Host, number and shapes of the hidden middles taken out afterwards."""
 
 
-def papers_to_cut(found: Fit) -> list[tuple[int, dict, PaperPlan]]:
-    """All papers of a fit: number, look, plan."""
-    _, plan = with_plan(found)
-    return [(number, found.context["papers"][paper.id], paper) for number, paper in enumerate(plan.papers)]
-
-
-def paper_steps(found: Fit, number: int) -> PaperSteps:
-    """The steps for one paper of a finished fit; raises IndexError if there is none of that number."""
-    job, plan = with_plan(found)
-    paper, paper_plan = job.papers[number], plan.papers[number]
-    keep = keep_rule(found.card_class)
-    cut_list = cutting_steps(paper, paper_plan, job.stack, keep)
-    made = summarise(paper, paper_plan, keep).made
+def paper_steps(fit: PaperFit) -> PaperSteps:
+    """The steps for one paper that has a plan."""
+    made = read_made(fit.shown)
+    bench, unit = made.job.bench, made.job.unit
+    cut_steps = cutting_steps(made.paper, made.plan, bench.stack, bench.keep_rule)
+    of = summarise(made.paper, made.plan, bench.keep_rule).made
     return PaperSteps(
-        number,
-        found.context["papers"][paper.id],
-        paper_plan,
-        cut_list,
-        tuple(_shown(step, job.unit) for step in cut_list.steps),
-        tuple(_counts(found, paper, made, job.unit)),
-        tuple(
+        fit=fit,
+        unit=unit,
+        stack=bench.stack,
+        plan=made.plan,
+        cut_steps=cut_steps,
+        steps=tuple(_shown(step, unit) for step in cut_steps.steps),
+        counts=tuple(_counts(names_for(fit), made.paper, of, unit)),
+        middles=tuple(
             (layout.sheet, layout.copies, ", ".join(sorted(named.piece for named in layout.parts)))
-            for layout in paper_plan.layouts
+            for layout in made.plan.layouts
             if layout.source == "window"
         ),
     )
 
 
-def _counts(found: Fit, paper: PaperJob, made: dict[str, int], unit: str) -> list[Count]:
-    names = found.context["pieces"]
+def _counts(names: dict, paper: PaperJob, made: dict[str, int], unit: str) -> list[PileCount]:
     return [
-        Count(
-            piece.id,
-            names[piece.id]["name"],
-            names[piece.id]["card"],
-            show_size(piece.width, piece.height, unit),
-            piece.count,
-            made.get(piece.id, 0),
+        PileCount(
+            handle=piece.id,
+            name=names.get(piece.id, {}).get("name", ""),
+            card=names.get(piece.id, {}).get("card", ""),
+            size=show_size(piece.width, piece.height, unit),
+            wanted=piece.count,
+            made=made.get(piece.id, 0),
         )
         for piece in paper.pieces
     ]
@@ -119,12 +135,21 @@ def _shown(step: Step, unit: str) -> ShownStep:
     for index in range(step.cuts + 1):
         length = step.at if index < step.cuts else step.side - step.at * step.cuts
         result = _result_of(step, length, index)
-        placed = Placed(0, start, 0, length, step.other_side)
-        strips.append(Strip(start, length, result.kind, fit_label(placed, _short_label(result), "", 4 * largest)))
+        placed = LaidPart(part=0, x=start, y=0, width=length, height=step.other_side)
+        strips.append(
+            Strip(
+                start=start,
+                length=length,
+                kind=result.kind,
+                label=fit_label(placed, _short_label(result), "", 4 * largest),
+            )
+        )
         start += length
     cuts = tuple(step.at * (index + 1) for index in range(step.cuts))
     size = show_size(step.width, step.height, unit)
-    return ShownStep(step, size, _stacked(step.stacks), tuple(strips), cuts, largest // 16)
+    return ShownStep(
+        step=step, size=size, stacked=_stacked(step.stacks), strips=tuple(strips), cuts=cuts, reach=largest // 16
+    )
 
 
 def _stacked(stacks: tuple[int, ...]) -> str:

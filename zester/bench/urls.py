@@ -7,5 +7,6 @@ from zester.bench import views
 app_name = "bench"
 urlpatterns = [
     path("classes/<int:pk>/cut/", views.steps, name="steps"),
-    path("classes/<int:pk>/cut/<int:number>/", views.steps, name="paper"),
+    path("classes/<int:pk>/cut/<slug:key>/", views.steps, name="paper"),
+    path("classes/<int:pk>/cut/<slug:key>/mark/", views.mark, name="mark"),
 ]

@@ -27,6 +27,7 @@ class ClassForm(BootstrapMixin, forms.ModelForm):
             "title",
             "date",
             "participants",
+            "auto_fit",
             "ruler",
             "stack",
             "longest_cut",
@@ -34,8 +35,16 @@ class ClassForm(BootstrapMixin, forms.ModelForm):
             "keep_short",
             "keep_long",
         ]
-        labels = {"ruler": "Measured in", "stack": "Sheets cut at once", "participants": "Participants"}
-        help_texts = {"stack": "How many sheets your trimmer cuts cleanly in one stroke. Follow its maker's advice."}
+        labels = {
+            "auto_fit": "Keep the sheets always current",
+            "ruler": "Measured in",
+            "stack": "Sheets cut at once",
+            "participants": "Participants",
+        }
+        help_texts = {
+            "auto_fit": "Every change is laid out on sheets at once. Without it you press a button.",
+            "stack": "How many sheets your trimmer cuts cleanly in one stroke. Follow its maker's advice.",
+        }
         widgets = {
             "date": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
             "title": forms.TextInput(attrs={"autofocus": True}),
@@ -77,9 +86,3 @@ class CountForm(BootstrapMixin, forms.ModelForm):
             self.fields["version"].choices = [("", "the lines of all"), *((each, each) for each in versions)]
         else:
             del self.fields["version"]
-
-
-class CardNameForm(BootstrapMixin, forms.Form):
-    """The name of a new card."""
-
-    name = forms.CharField(max_length=60, label="Name of the card")

@@ -16,8 +16,8 @@ from zester.site.owned import Owned
 class CardClass(Owned):
     """A card-making class. Lengths are ticks; ``stack`` is how many sheets the trimmer cuts at once.
 
-    ``pools`` says for papers by name how their pieces are pooled, where that is not from common sheets; ``pins`` are
-    the layouts that stay, for papers by name, as a plan writes them.
+    ``auto_fit`` says that plans follow every change by themselves. The counts are facts that lists show, stored when
+    the class was counted last; ``counted_at`` is empty where that has still to be done.
     """
 
     title = models.CharField(max_length=80)
@@ -41,8 +41,13 @@ class CardClass(Owned):
     keep_long = models.PositiveIntegerField(default=3 * TICKS_PER_INCH)
     longest_cut = models.PositiveIntegerField(null=True, blank=True)
     narrowest = models.PositiveIntegerField(default=0)
-    pools = models.JSONField(default=dict, blank=True)
-    pins = models.JSONField(default=dict, blank=True)
+    auto_fit = models.BooleanField(default=True)
+    n_cards = models.PositiveIntegerField(default=0, editable=False)
+    n_lines = models.PositiveIntegerField(default=0, editable=False)
+    n_wrong = models.PositiveIntegerField(default=0, editable=False)
+    n_pieces = models.PositiveIntegerField(default=0, editable=False)
+    n_bags = models.PositiveIntegerField(default=0, editable=False)
+    counted_at = models.DateTimeField(null=True, editable=False)
     cards = models.ManyToManyField("designs.Card", through="ClassCard", related_name="classes")
 
     class Meta:
@@ -57,6 +62,31 @@ class CardClass(Owned):
     def unit(self) -> str:
         """The unit its lengths are shown in."""
         return RULERS[self.ruler].unit
+
+
+class ClassPaper(models.Model):
+    """What a class wishes of one paper: how its pieces are pooled, which layouts stay.
+
+    ``pins`` are layouts as a plan writes them, their lengths in ``pins_unit``.
+    """
+
+    POOLS = {
+        "together": "all from common sheets",
+        "own": "everybody’s from their own sheets",
+        "portions": "portions, cut up at home",
+    }
+
+    card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="papers")
+    paper = models.ForeignKey("shelf.Paper", on_delete=models.CASCADE, related_name="class_papers")
+    pool = models.CharField(max_length=8, choices=list(POOLS.items()), default="together")
+    pins = models.JSONField(default=list, blank=True)
+    pins_unit = models.CharField(max_length=2, default="in")
+
+    class Meta:
+        constraints = [models.UniqueConstraint("card_class", "paper", name="a_paper_once_a_class")]
+
+    def __str__(self) -> str:
+        return f"{self.paper} in {self.card_class}"
 
 
 class ClassCardQuerySet(models.QuerySet):

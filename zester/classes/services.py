@@ -1,18 +1,33 @@
-"""A class added up: its cards read, its pieces counted, its five stations."""
+"""A class added up: its cards read, its pieces counted, the facts that lists show stored."""
 
 from __future__ import annotations
 
+import datetime
 from dataclasses import dataclass
+from functools import cached_property
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.utils import timezone
 
-from zester.classes.models import CardClass, ClassCard
+from zester.classes.models import CardClass, ClassCard, ClassPaper
+from zester.classes.signals import class_counted
 from zester.core.cards.study import versions_of
 from zester.core.cutlist.lines import Reading
-from zester.core.cutlist.pieces import Bit, Known
 from zester.core.errors import ZesterError
-from zester.core.tally import LETTERS, BitCount, CardCount, PieceCount, tally, tally_bits
+from zester.core.pieces import Bit, Known
+from zester.core.tally import (
+    LETTERS,
+    BitCount,
+    CardPieces,
+    Demand,
+    PieceCount,
+    cards_of,
+    sum_in_words,
+    tally,
+    tally_bits,
+    usual_demands,
+)
 from zester.designs.models import Card
 from zester.designs.services import known_to, read_card
 
@@ -22,14 +37,16 @@ class ReadCard:
     """A card of a class with its list read."""
 
     entry: ClassCard
+    """The card's place in the class."""
     readings: tuple[Reading, ...]
+    """Its list, line by line."""
 
-    @property
+    @cached_property
     def errors(self) -> list[Reading]:
         """The lines that cannot be read."""
         return [reading for reading in self.readings if reading.error]
 
-    @property
+    @cached_property
     def pieces(self) -> tuple:
         """The pieces that can, of the version that is made."""
         found = (reading.piece for reading in self.readings if reading.piece)
@@ -40,27 +57,45 @@ class ReadCard:
         """The versions its list names."""
         return versions_of(self.readings)
 
-    @property
+    @cached_property
     def bits(self) -> tuple[Bit, ...]:
         """The bits of the version that is made."""
         found = (reading.bit for reading in self.readings if reading.bit)
         return tuple(bit for bit in found if bit.only in ("", self.entry.version))
 
     @property
-    def count(self) -> CardCount:
+    def made_of(self) -> CardPieces:
         """The card as the tally takes it."""
-        entry = self.entry
-        return CardCount(entry.letter, entry.card.name, entry.each, entry.samples, entry.spares, self.pieces, self.bits)
+        return CardPieces(self.entry.letter, self.entry.card.name, self.pieces, self.bits)
 
 
 @dataclass(frozen=True)
-class ClassSheet:
+class CountedClass:
     """A class with all its lists read and its pieces counted."""
 
     card_class: CardClass
+    """The class."""
     cards: tuple[ReadCard, ...]
-    counts: tuple[PieceCount, ...]
-    bits: tuple[BitCount, ...] = ()
+    """Its cards in the order of their letters."""
+    demands: tuple[Demand, ...]
+    """How many of each card, for which reason."""
+    known: Known
+    """The papers and tools the lists were read with."""
+
+    @cached_property
+    def counts(self) -> list[PieceCount]:
+        """Every piece with its count."""
+        return tally([card.made_of for card in self.cards], self.demands)
+
+    @cached_property
+    def bits(self) -> list[BitCount]:
+        """Every bit with its count."""
+        return tally_bits([card.made_of for card in self.cards], self.demands)
+
+    @cached_property
+    def names(self) -> dict[str, str]:
+        """What the papers are called, by key."""
+        return {paper.key: paper.name for paper in self.known.papers}
 
     @property
     def errors(self) -> int:
@@ -75,12 +110,20 @@ class ClassSheet:
     @property
     def all_cards(self) -> int:
         """How many cards will be made."""
-        return sum(card.count.cards(self.card_class.participants) for card in self.cards)
+        return sum(demand.count for demand in self.demands)
 
     @property
     def all_pieces(self) -> int:
         """How many pieces will be cut."""
         return sum(entry.count for entry in self.counts)
+
+    def cards_of(self, letter: str) -> int:
+        """How many of a card will be made."""
+        return cards_of(letter, self.demands)
+
+    def why(self, letter: str) -> str:
+        """The sum behind it in words."""
+        return sum_in_words(letter, self.demands)
 
 
 def entries(card_class: CardClass) -> list[ClassCard]:
@@ -88,13 +131,39 @@ def entries(card_class: CardClass) -> list[ClassCard]:
     return list(card_class.class_cards.filter(removed_at=None, card__removed_at=None).select_related("card"))
 
 
-def read_class(card_class: CardClass, known: Known | None = None) -> ClassSheet:
+def count_class(card_class: CardClass, known: Known | None = None) -> CountedClass:
     """Read every list of the class and count its pieces; ``known`` spares asking what its owner has once more."""
     known = known or known_to(card_class.owner)
     cards = tuple(ReadCard(entry, tuple(read_card(entry.card, known))) for entry in entries(card_class))
-    counts = tally([card.count for card in cards], card_class.participants)
-    bits = tally_bits([card.count for card in cards], card_class.participants)
-    return ClassSheet(card_class, cards, tuple(counts), tuple(bits))
+    demands = tuple(line for card in cards for line in _demands(card.entry, card_class.participants))
+    return CountedClass(card_class, cards, demands, known)
+
+
+def _demands(entry: ClassCard, people: int) -> list[Demand]:
+    return usual_demands(entry.letter, people=people, each=entry.each, samples=entry.samples, spares=entry.spares)
+
+
+@transaction.atomic
+def recount(pk: int) -> CountedClass | None:
+    """Count a class anew, store the facts that lists show, and tell those who build on it; None if it is not there.
+
+    Called whenever anything has changed that a class is made of: never when a page is only read.
+    """
+    card_class = CardClass.objects.select_for_update().filter(pk=pk, removed_at=None).first()
+    if card_class is None:
+        return None
+    counted = count_class(card_class)
+    card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.cards), counted.lines, counted.errors
+    card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_cards
+    card_class.counted_at = timezone.now()
+    card_class.save(update_fields=["n_cards", "n_lines", "n_wrong", "n_pieces", "n_bags", "counted_at"])
+    class_counted.send(CardClass, counted=counted)
+    return counted
+
+
+def uncounted() -> list[int]:
+    """The keys of classes that were never counted: made by a version that did not store what it counts."""
+    return list(CardClass.objects.filter(counted_at=None, removed_at=None).values_list("pk", flat=True))
 
 
 @transaction.atomic
@@ -111,7 +180,7 @@ def use_card(card_class: CardClass, card: Card) -> ClassCard:
     """
     there = card_class.class_cards.filter(card=card).first() if card.pk else None
     if there:
-        there.take_out(None)
+        move_card(there, None)
         return there
     taken = set(card_class.class_cards.values_list("letter", flat=True))
     free = [letter for letter in LETTERS if letter not in taken]
@@ -120,23 +189,31 @@ def use_card(card_class: CardClass, card: Card) -> ClassCard:
     card.save()
     before = next(iter(entries(card_class)), None)
     each = before.each if before else 1
-    return ClassCard.objects.create(card_class=card_class, card=card, letter=free[0], each=each)
+    entry = ClassCard.objects.create(card_class=card_class, card=card, letter=free[0], each=each)
+    recount(card_class.pk)
+    return entry
 
 
-def entries_of(card: Card) -> list[ClassCard]:
-    """Where a card is used: its entries in classes that are not removed."""
-    return list(card.class_cards.used().select_related("card_class"))
+@transaction.atomic
+def move_card(entry: ClassCard, out_at: datetime.datetime | None) -> None:
+    """Take a card out of its class, or with None put it back; the design stays in the library."""
+    entry.removed_at = out_at
+    entry.save(update_fields=["removed_at"])
+    recount(entry.card_class_id)
+
+
+@transaction.atomic
+def bring_class_back(card_class: CardClass) -> None:
+    """Undo the removal of a class, with everything that has changed since."""
+    card_class.restore()
+    recount(card_class.pk)
+
+
+def paper_of(card_class: CardClass, paper_pk: int) -> ClassPaper:
+    """What the class wishes of a paper; made at the first wish."""
+    return ClassPaper.objects.get_or_create(card_class=card_class, paper_id=paper_pk)[0]
 
 
 def classes_of(user: AbstractBaseUser) -> list[CardClass]:
     """The user's classes, newest first."""
     return list(CardClass.objects.of(user))
-
-
-def follow_paper_name(user: AbstractBaseUser, old_name: str, new_name: str) -> None:
-    """After a paper was renamed, keep what the user's classes say of its pooling and its pinned layouts."""
-    for card_class in CardClass.objects.of(user):
-        for kept in (card_class.pools, card_class.pins):
-            if old_name in kept:
-                kept[new_name] = kept.pop(old_name)
-        card_class.save(update_fields=["pools", "pins"])

@@ -8,12 +8,11 @@ from decimal import Decimal
 from fractions import Fraction
 
 from zester.core.cutting.steps import cutting_steps
-from zester.core.fitting.check import check_paper
-from zester.core.fitting.engine import PAPER_SECONDS, fit_paper, warm_up
+from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
 from zester.core.fitting.job import Bench, PaperJob
 from zester.core.fitting.plan import PaperPlan, money, paper_entry
 from zester.core.fitting.rounding import Depth
-from zester.core.fitting.summary import KeepRule, summarise
+from zester.core.fitting.summary import summarise
 
 THRIFTIEST, FEWER, FAR_FEWER, OWN = "thriftiest", "fewer strokes", "far fewer strokes", "own sheets"
 MOST_EXTRA = 2
@@ -21,7 +20,7 @@ MOST_EXTRA = 2
 WORTH_A_SHEET = Fraction(1, 12)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Choice:
     """A plan with what it comes to; ``used`` is the share of the opened paper that becomes pieces."""
 
@@ -37,11 +36,20 @@ class Choice:
 
 def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench) -> Choice:
     """Add a plan up."""
-    keep = KeepRule(*(bench.keep or (1, 1)))
+    keep = bench.keep_rule
     steps = cutting_steps(paper, plan, bench.stack, keep)
     used = summarise(paper, plan, keep).used
     layouts = len(plan.on_sheets)
-    return Choice(name, plan, plan.sheets, plan.cost, steps.strokes, steps.settings, layouts, used)
+    return Choice(
+        name=name,
+        plan=plan,
+        sheets=plan.sheets,
+        cost=plan.cost,
+        strokes=steps.strokes,
+        settings=steps.settings,
+        layouts=layouts,
+        used=used,
+    )
 
 
 def plans(
@@ -53,7 +61,6 @@ def plans(
     where every piece says how many one person gets, one person's pieces from their own sheets. Only what differs to
     the good is listed. Every plan is checked; ``seconds`` is the budget of each.
     """
-    warm_up()
     thrifty = _choice(THRIFTIEST, replace(paper, pool="together"), bench, tell, seconds, depth=Depth.THRIFTY)
     found = [thrifty]
     light = _choice(FEWER, replace(paper, pool="together"), bench, tell, seconds)
@@ -77,7 +84,6 @@ def plans(
 
 def _choice(name: str, paper: PaperJob, bench: Bench, tell: Callable, seconds: float, **how) -> Choice:
     plan = fit_paper(paper, bench, tell, seconds, **how)
-    check_paper(paper, plan, bench)
     return figures(name, paper, plan, bench)
 
 

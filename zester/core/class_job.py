@@ -14,27 +14,42 @@ from zester.core.tally import PieceCount
 SHEET_ID = "sheet"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ShelfPaper:
-    """A paper with what is on hand: ticks; ``on_hand`` None means it is bought as needed; ``price`` of one sheet."""
+    """A paper as the shelf has it, as far as its pieces and their price depend on it.
+
+    How many sheets are on hand is not said here: a plan is made for all that is needed, and what is there is judged
+    beside it (``fitting/supply.py``).
+    """
 
     key: str
+    """What it is known by."""
+    name: str
+    """What people call it."""
     width: int
+    """Of a sheet, in ticks."""
     height: int
-    on_hand: int | None = None
+    """Of a sheet, in ticks."""
     price: Decimal | None = None
+    """Of one sheet; None if nobody knows."""
     margins: Margins = NO_MARGINS
+    """What cannot be used along the sides."""
     pack: int = 1
+    """How many sheets are sold together."""
 
 
 @dataclass(frozen=True)
 class Wishes:
-    """What a class wants of its fit: the bench, the participants, and for each paper how to pool and what is pinned."""
+    """What a class wants of its fit."""
 
     bench: Bench = ANY_BENCH
+    """What it is cut with."""
     people: int = 1
+    """Participants."""
     pools: dict[str, str] = field(default_factory=dict)
+    """How a paper's pieces are pooled, by its key, where that is not from common sheets."""
     pins: dict[str, tuple[Layout, ...]] = field(default_factory=dict)
+    """The layouts of a paper that stay, by its key."""
 
 
 def class_job(unit: str, papers: Sequence[ShelfPaper], counts: Sequence[PieceCount], wishes: Wishes) -> Job:
@@ -43,45 +58,53 @@ def class_job(unit: str, papers: Sequence[ShelfPaper], counts: Sequence[PieceCou
     A paper without a price counts 1 a sheet, so that fewest sheets is what is looked for. Raises JobError if there is
     nothing to cut.
     """
-    jobs = []
-    for paper in papers:
-        wanted = [entry for entry in counts if entry.piece.paper == paper.key and entry.count]
-        if any(not entry.piece.filler for entry in wanted):
-            cost = paper.price if paper.price else Decimal(1)
-            size = paper.width, paper.height
-            sheet = Sheet(SHEET_ID, *size, paper.on_hand, cost, paper.margins, pack=paper.pack)
-            jobs.append(
-                PaperJob(
-                    paper.key,
-                    (sheet,),
-                    tuple(_piece(entry) for entry in wanted),
-                    _rows(wanted),
-                    wishes.pools.get(paper.key, "together"),
-                    wishes.people,
-                    wishes.pins.get(paper.key, ()),
-                )
-            )
+    wanted: dict[str, list[PieceCount]] = {}
+    for entry in counts:
+        if entry.count:
+            wanted.setdefault(entry.piece.paper, []).append(entry)
+    jobs = tuple(
+        paper_job(paper, wanted[paper.key], wishes)
+        for paper in papers
+        if any(not entry.piece.filler for entry in wanted.get(paper.key, ()))
+    )
     if not jobs:
         raise JobError(
             "There is nothing to cut yet", mend="Write a piece into a card's cut list, and count at least one card"
         )
-    bench = wishes.bench
-    return Job(unit, tuple(jobs), bench.stack, bench.limits, bench.keep)
+    return Job(unit, jobs, wishes.bench)
+
+
+def paper_job(paper: ShelfPaper, wanted: Sequence[PieceCount], wishes: Wishes) -> PaperJob:
+    """All that the class wants from one paper; ``wanted`` are its pieces."""
+    cost = paper.price if paper.price else Decimal(1)
+    sheet = Sheet(
+        id=SHEET_ID, width=paper.width, height=paper.height, cost=cost, margins=paper.margins, pack=paper.pack
+    )
+    return PaperJob(
+        id=paper.key,
+        sheets=(sheet,),
+        pieces=tuple(_piece(entry) for entry in wanted),
+        matched=_rows(wanted),
+        pool=wishes.pools.get(paper.key, "together"),
+        people=wishes.people,
+        pins=wishes.pins.get(paper.key, ()),
+        name=paper.name,
+    )
 
 
 def _piece(entry: PieceCount) -> Piece:
     piece = entry.piece
     return Piece(
-        entry.handle,
-        piece.width,
-        piece.height,
-        entry.count,
-        piece.turn,
-        piece.upright and not piece.turn,
-        entry.each,
-        piece.middle,
-        piece.from_middle,
-        piece.filler,
+        id=entry.handle,
+        width=piece.width,
+        height=piece.height,
+        count=entry.count,
+        turn=piece.turn,
+        upright=piece.upright and not piece.turn,
+        each=entry.each,
+        window=piece.middle,
+        from_window=piece.from_middle,
+        filler=piece.filler,
     )
 
 

@@ -4,8 +4,11 @@ One tick is 1/320 mm = 1/8128 in, because 1 in = 25.4 mm exactly (the internatio
 1/64 in = 127 ticks and 0.1 mm = 32 ticks are both whole numbers. A length is a plain ``int`` of ticks; nothing
 here ever makes a binary float.
 
-    text --parse_length--> ticks --show_length--> text on a screen  (4¼, 1 9⁄16, 108.5)
-                                 --write_length-> text in a file    (4 1/4, 1 9/16, 108.5)
+    typed --parse_length--> ticks --show_length--> text on a screen  (4¼, 1 9⁄16, 108.5)
+    file  --read_length---> ticks --write_length-> text in a file    (4 1/4, 1 9/16, 108.5)
+
+What people type has to lie on a ruler; what a file holds was computed and may lie anywhere, so that reading a file
+minds no ruler and gives back every whole tick exactly.
 """
 
 from __future__ import annotations
@@ -22,6 +25,8 @@ TICKS_PER_INCH = 8128
 TICKS_PER_MM = 320
 TICKS = {"in": TICKS_PER_INCH, "mm": TICKS_PER_MM}
 LONGEST = 200 * TICKS_PER_INCH
+# Of one length; more is nothing anybody would write.
+MOST_LETTERS = 40
 
 FRACTION_SLASH = "\u2044"
 HAIR_SPACE = "\u200a"
@@ -125,13 +130,62 @@ def parse_length(text: str | int, ruler: Ruler = SIXTEENTHS, *, unit: str | None
     LengthError
         If the text is no length, not above zero, longer than 200 in, or between two marks (the nearest are named).
     """
-    words = plain(str(text)).strip()
-    found = _LENGTH.fullmatch(words.lower())
+    original = str(text).strip()
+    exact, written = _in_ticks(original, unit or ruler.unit)
+    return _on_the_ruler(_possible(exact, original), "mm" if written in ("mm", "cm") else "in", ruler, original)
+
+
+def _in_ticks(text: str, unit: str) -> tuple[Fraction, str]:
+    """What is written in ticks, be it whole or not, and the unit it is written in, ``unit`` if it has none."""
+    if len(text) > MOST_LETTERS:
+        raise LengthError(f"A length of {len(text)} letters is none", mend="Write it like 4¼, 4 1/4, 4.25 or 108 mm")
+    found = _LENGTH.fullmatch(plain(text).strip().lower())
     if not found:
-        raise _not_a_length(str(text).strip())
-    written = (found["unit"] or unit or ruler.unit).rstrip(".")
-    exact = _number(found["number"], str(text)) * _UNITS[written]
-    return _on_the_ruler(exact, "mm" if written in ("mm", "cm") else "in", ruler, str(text).strip())
+        raise _not_a_length(text)
+    written = (found["unit"] or unit).rstrip(".")
+    return _number(found["number"], text) * _UNITS[written], written
+
+
+def _possible(exact: Fraction, original: str) -> Fraction:
+    """The length, if it is above nothing and not longer than any sheet."""
+    if exact <= 0:
+        raise LengthError(f"“{original}” is nothing to cut", mend="A length must be more than zero")
+    if exact > LONGEST:
+        raise LengthError(f"“{original}” is longer than any sheet", mend="Lengths go up to 200 in (5080 mm)")
+    return exact
+
+
+def read_length(text: str, unit: str, *, zero: bool = False) -> int:
+    """Read a length from a file; the other half of ``write_length``.
+
+    Parameters
+    ----------
+    text : str
+        Any notation that ``parse_length`` takes, on no ruler: ``4 1/4``, ``108.003125``, ``15/127``, ``3 mm``.
+    unit : str
+        "in" or "mm": what is meant where the text has no unit.
+    zero : bool
+        Whether nothing at all is a length, too.
+
+    Returns
+    -------
+    int
+        Whole ticks.
+
+    Raises
+    ------
+    LengthError
+        If the text is no length, not above zero (or, with ``zero``, below it), longer than 200 in, or no whole number
+        of ticks; the nearest are named.
+    """
+    original = text.strip()
+    exact, _ = _in_ticks(original, unit)
+    if zero and exact == 0:
+        return 0
+    if _possible(exact, original).denominator != 1:
+        low, high = (f"{_decimal_mm(int(exact) + more)} mm" for more in (0, 1))
+        raise LengthError(f"“{original}” is no whole number of ticks", mend=f"The nearest are {low} and {high}")
+    return int(exact)
 
 
 def parse_size(text: str, ruler: Ruler = SIXTEENTHS) -> tuple[int, int]:
@@ -167,10 +221,6 @@ def _number(text: str, original: str) -> Fraction:
 
 
 def _on_the_ruler(exact: Fraction, unit: str, ruler: Ruler, original: str) -> int:
-    if exact <= 0:
-        raise LengthError(f"“{original}” is nothing to cut", mend="A length must be more than zero")
-    if exact > LONGEST:
-        raise LengthError(f"“{original}” is longer than any sheet", mend="Lengths go up to 200 in (5080 mm)")
     step = ruler.marks(unit)
     marks, between = divmod(exact, step)
     if between:
@@ -241,7 +291,10 @@ def with_unit(ticks: int, unit: str) -> str:
 
 
 def write_length(ticks: int, unit: str) -> str:
-    """The length as plain text for a file: ``4 1/4`` or ``108.5``; with its unit if that is not ``unit``."""
+    """The length as plain text for a file: ``4 1/4`` or ``108.5``, exact for every whole tick.
+
+    A length on no sixty-fourth of an inch is given in millimetres, with the unit; 1/320 mm has at most six decimals.
+    """
     if unit == "mm":
         return _decimal_mm(ticks)
     if not on_inch_marks(ticks):

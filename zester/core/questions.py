@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from zester.core.fitting.engine import fit_paper, warm_up
+from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import Bench, PaperJob, Piece
 from zester.core.fitting.rounding import Depth
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
@@ -17,31 +17,38 @@ SMALLER_INCHES = tuple(TICKS_PER_INCH // part for part in (16, 8, 4))
 SMALLER_MM = tuple(TICKS_PER_MM * each for each in range(1, 6))
 
 
-@dataclass(frozen=True)
-class Step:
-    """From ``first`` to ``last`` participants the same sheets, packs and price are enough."""
+@dataclass(frozen=True, kw_only=True)
+class SeatRange:
+    """A run of numbers of participants that need the same."""
 
     first: int
+    """The fewest participants of the run."""
     last: int
+    """The most."""
     sheets: int
+    """How many sheets they need."""
     packs: int
+    """How many packs these are."""
     price: Decimal
+    """What the packs cost."""
 
 
 @dataclass(frozen=True)
 class Seats:
-    """A paper's steps for 1 to 60 participants."""
+    """What a paper takes for 1 to 60 participants."""
 
     paper: str
-    steps: tuple[Step, ...]
+    """The paper's key."""
+    ranges: tuple[SeatRange, ...]
+    """Runs of participants that need the same, in order, without gaps."""
 
-    def at(self, people: int) -> Step:
-        """The step that so many participants are on."""
-        return next(step for step in self.steps if step.first <= people <= step.last)
+    def at(self, people: int) -> SeatRange:
+        """The run that so many participants are in."""
+        return next(each for each in self.ranges if each.first <= people <= each.last)
 
-    def after(self, people: int) -> Step | None:
-        """The next step; None if there is none up to the most asked for."""
-        return next((step for step in self.steps if step.first > people), None)
+    def after(self, people: int) -> SeatRange | None:
+        """The next run; None if there is none up to the most asked for."""
+        return next((each for each in self.ranges if each.first > people), None)
 
 
 def for_people(paper: PaperJob, people: int) -> PaperJob:
@@ -59,7 +66,6 @@ def seats(paper: PaperJob, bench: Bench, tell: Callable[[str], None] = lambda _:
     Sheets are taken to be there without limit; margins, pools and all other rules stay, pins do not. Numbers between
     two that need the same need the same themselves, so only the ends of such runs are fitted.
     """
-    warm_up()
     sheets = tuple(replace(sheet, count=None) for sheet in paper.sheets[:1])
     endless = replace(paper, sheets=sheets)
     known: dict[int, int] = {}
@@ -77,10 +83,10 @@ def seats(paper: PaperJob, bench: Bench, tell: Callable[[str], None] = lambda _:
             spread(middle, high)
 
     spread(1, most)
-    return Seats(paper.id, tuple(_steps(known, most, sheets[0])))
+    return Seats(paper.id, tuple(_ranges(known, most, sheets[0])))
 
 
-def _steps(known: dict[int, int], most: int, sheet) -> Iterator[Step]:
+def _ranges(known: dict[int, int], most: int, sheet) -> Iterator[SeatRange]:
     needs, last = [0] * (most + 1), 0
     for people in range(most, 0, -1):
         # More people never need less; where a quick fit says so, the better one of more people serves fewer, too.
@@ -90,7 +96,9 @@ def _steps(known: dict[int, int], most: int, sheet) -> Iterator[Step]:
     for people in range(1, most + 1):
         if people == most or needs[people + 1] != needs[people]:
             packs = -(-needs[people] // sheet.pack)
-            yield Step(first, people, needs[people], packs, packs * sheet.pack * sheet.cost)
+            yield SeatRange(
+                first=first, last=people, sheets=needs[people], packs=packs, price=packs * sheet.pack * sheet.cost
+            )
             first = people + 1
 
 
@@ -100,16 +108,22 @@ def _sheets(paper: PaperJob, bench: Bench, tell: Callable[[str], None]) -> int:
     return fit_paper(paper, bench, tell, A_FIT, depth=Depth.THRIFTY).sheets
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NearMiss:
-    """Pieces that, ``smaller`` ticks less wide or high, would save ``sheets`` sheets and ``money``."""
+    """Pieces of one size that are only just too large."""
 
     paper: str
+    """The paper's key."""
     pieces: tuple[str, ...]
+    """Their ids."""
     side: str
+    """The side that is too long: ``width`` or ``height``."""
     smaller: int
+    """How much less of it would do, in ticks."""
     sheets: int
+    """How many sheets that would save."""
     money: Decimal
+    """What these cost."""
 
 
 def near(
@@ -120,7 +134,6 @@ def near(
     Every size is made smaller by 1/16, 1/8 and 1/4 in, or 1 to 5 mm, in width and in height; the smallest change that
     saves as much as any is listed. Matched pieces and pieces with a hidden middle are left as they are.
     """
-    warm_up()
     paper = replace(paper, pins=(), pieces=tuple(piece for piece in paper.pieces if not piece.filler))
     now = fit_paper(paper, bench, tell, 2 * seconds, depth=Depth.THRIFTY)
     if now.short:
@@ -162,5 +175,34 @@ def _near_of(paper, bench, group, side, cuts, now, tell, seconds) -> list[NearMi
             break
         if found and found[-1].money == money:
             found.pop()
-        found.append(NearMiss(paper.id, tuple(sorted(names)), side, smaller, sheets, money))
+        found.append(
+            NearMiss(
+                paper=paper.id, pieces=tuple(sorted(names)), side=side, smaller=smaller, sheets=sheets, money=money
+            )
+        )
     return found
+
+
+def price_of_pieces(
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None] = lambda _: None, seconds: float = 2.0
+) -> dict[str, int]:
+    """How many sheets fewer it takes without each piece, by its id: what the line costs that asks for it.
+
+    Matched pieces and fillers are left out; sheets are taken to be there without limit.
+    """
+    fixed = {name for row in paper.matched for name in row.pieces}
+    endless = replace(paper, pins=(), sheets=tuple(replace(sheet, count=None) for sheet in paper.sheets))
+    now = fit_paper(endless, bench, tell, seconds, depth=Depth.THRIFTY).sheets
+    costs = {}
+    for piece in paper.pieces:
+        if piece.id in fixed or piece.filler:
+            continue
+        tell(f"without {piece.id}")
+        rest = tuple(other for other in paper.pieces if other.id != piece.id)
+        if not any(not other.filler for other in rest):
+            costs[piece.id] = now
+            continue
+        costs[piece.id] = (
+            now - fit_paper(replace(endless, pieces=rest), bench, tell, seconds, depth=Depth.THRIFTY).sheets
+        )
+    return costs

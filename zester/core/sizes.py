@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetSize:
     """A named sheet: ``width`` and ``height`` in ticks, ``unit`` the one it is defined in."""
 
@@ -44,12 +44,12 @@ def _halved(width: int, height: int, times: int) -> tuple[int, int]:
 
 def _inch(key: str, name: str, width_halves: int, height_halves: int) -> SheetSize:
     half = TICKS_PER_INCH // 2
-    return SheetSize(key, name, width_halves * half, height_halves * half, "in")
+    return SheetSize(key=key, name=name, width=width_halves * half, height=height_halves * half, unit="in")
 
 
 def _metric(key: str, number: int) -> SheetSize:
     width, height = iso_a(number)
-    return SheetSize(key, f"A{number}", width * TICKS_PER_MM, height * TICKS_PER_MM, "mm")
+    return SheetSize(key=key, name=f"A{number}", width=width * TICKS_PER_MM, height=height * TICKS_PER_MM, unit="mm")
 
 
 SHEET_SIZES = {

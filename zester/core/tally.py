@@ -1,11 +1,15 @@
-"""How many of every piece a class needs, and the sum behind it in words."""
+"""How many of every piece a class needs, and the sum behind it in words.
+
+demand lines (so many of a card, for a reason)  x  the card's list  ->  pieces and bits with their sums
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from zester.core.cutlist.pieces import Bit, CutPiece
+from zester.core.errors import ZesterError
+from zester.core.pieces import Bit, CutPiece
 
 MOST_PARTICIPANTS = 10_000
 MOST_EACH = 100
@@ -13,73 +17,118 @@ LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
 @dataclass(frozen=True)
-class CardCount:
-    """One card of a class: how many each participant makes, the teacher's samples, and spares."""
+class CardPieces:
+    """What one card of a class is made of."""
 
     letter: str
+    """Its letter in the class."""
     name: str
-    each: int
-    samples: int
-    spares: int
+    """What people call it."""
     pieces: tuple[CutPiece, ...]
+    """What is cut for one card."""
     bits: tuple[Bit, ...] = ()
-
-    def cards(self, participants: int) -> int:
-        """How many of this card are made in all."""
-        return participants * self.each + self.samples + self.spares
-
-    def sum_in_words(self, participants: int) -> str:
-        """``14 people × 2 + 1 sample + 0 spares = 29 cards``, leaving out what is nothing."""
-        terms = [f"{participants} {'person' if participants == 1 else 'people'} × {self.each}"]
-        terms += [_some(self.samples, "sample")] if self.samples else []
-        terms += [_some(self.spares, "spare")] if self.spares else []
-        return f"{' + '.join(terms)} = {_some(self.cards(participants), 'card')}"
+    """What else one card takes."""
 
 
 @dataclass(frozen=True)
+class Demand:
+    """So many of one card, for one reason."""
+
+    card: str
+    """The card's letter."""
+    count: int
+    """How many, 0 or more."""
+    why: str
+    """The reason as a term of a sum: ``14 people × 2``, ``1 sample``."""
+    each: int = 0
+    """How many of them every participant gets."""
+
+
+@dataclass(frozen=True, kw_only=True)
 class PieceCount:
-    """How many of one piece the class needs; ``why`` is the sum in words, ``each`` one person's share."""
+    """How many of one piece the class needs."""
 
     handle: str
+    """The card's letter and the piece's number."""
     card: str
+    """The card's name."""
     piece: CutPiece
+    """The piece itself."""
     count: int
+    """How many in all."""
     why: str
+    """The sum in words."""
     each: int = 0
-
-
-def _some(number: int, word: str) -> str:
-    return f"{number} {word}{'' if number == 1 else 's'}"
-
-
-def tally(cards: Sequence[CardCount], participants: int) -> list[PieceCount]:
-    """Every piece of every card with its count, in the order of the cards and their lists."""
-    counts = []
-    for card in cards:
-        total = card.cards(participants)
-        for piece in card.pieces:
-            count = total * piece.count
-            why = f"{card.sum_in_words(participants)}; {piece.count} in each card: {total} × {piece.count} = {count}"
-            handle = f"{card.letter}{piece.number}"
-            counts.append(PieceCount(handle, card.name, piece, count, why, card.each * piece.count))
-    return counts
+    """One person's share."""
 
 
 @dataclass(frozen=True)
 class BitCount:
-    """How much of one bit the class needs, by the count or by the length in ticks; the sum in words."""
+    """How much of one bit the class needs, by the count or by the length."""
 
     name: str
+    """What it is."""
     count: int
+    """How many; 0 where it goes by the length."""
     length: int
+    """Ticks; 0 where it goes by the count."""
     why: str
+    """The sum in words."""
 
 
-def tally_bits(cards: Sequence[CardCount], participants: int) -> list[BitCount]:
-    """The bits of all cards, those of one name added up, in the order they come up."""
+def usual_demands(letter: str, *, people: int, each: int, samples: int = 0, spares: int = 0) -> list[Demand]:
+    """The demand lines of a class in which everybody makes as many of a card."""
+    lines = [Demand(letter, people * each, f"{people:,} {'person' if people == 1 else 'people'} × {each}", each)]
+    lines += [Demand(letter, samples, _some(samples, "sample"))] if samples else []
+    lines += [Demand(letter, spares, _some(spares, "spare"))] if spares else []
+    return lines
+
+
+def cards_of(letter: str, demands: Iterable[Demand]) -> int:
+    """How many of the card are made in all."""
+    return sum(demand.count for demand in demands if demand.card == letter)
+
+
+def sum_in_words(letter: str, demands: Iterable[Demand]) -> str:
+    """``14 people × 2 + 1 sample = 29 cards``."""
+    mine = [demand for demand in demands if demand.card == letter]
+    total = sum(demand.count for demand in mine)
+    return f"{' + '.join(demand.why for demand in mine) or 'nobody'} = {_some(total, 'card')}"
+
+
+def _some(number: int, word: str) -> str:
+    return f"{number:,} {word}{'' if number == 1 else 's'}"
+
+
+def tally(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[PieceCount]:
+    """Every piece of every card with its count, in the order of the cards and their lists.
+
+    Raises
+    ------
+    ZesterError
+        If a demand is for a card that is not among them, or for less than none.
+    """
+    _check(cards, demands)
+    counts = []
+    for card in cards:
+        total, words = cards_of(card.letter, demands), sum_in_words(card.letter, demands)
+        each = sum(demand.each for demand in demands if demand.card == card.letter)
+        for piece in card.pieces:
+            count = total * piece.count
+            why = f"{words}; {piece.count} in each card: {total:,} × {piece.count} = {count:,}"
+            handle = f"{card.letter}{piece.number}"
+            counts.append(
+                PieceCount(handle=handle, card=card.name, piece=piece, count=count, why=why, each=each * piece.count)
+            )
+    return counts
+
+
+def tally_bits(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[BitCount]:
+    """The bits of all cards, those of one name added up, in the order they come up. Raises as ``tally`` does."""
+    _check(cards, demands)
     counts: dict[tuple[str, bool], list[tuple[int, str]]] = {}
     for card in cards:
-        total = card.cards(participants)
+        total = cards_of(card.letter, demands)
         for bit in card.bits:
             key = bit.name.casefold(), bool(bit.length)
             amount = bit.length or bit.count
@@ -94,3 +143,12 @@ def tally_bits(cards: Sequence[CardCount], participants: int) -> list[BitCount]:
         )
         for (name, by_length), amounts in counts.items()
     ]
+
+
+def _check(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> None:
+    letters = {card.letter for card in cards}
+    for demand in demands:
+        if demand.card not in letters:
+            raise ZesterError(f"There is no card {demand.card}", mend="Put it into the class, or take the demand away")
+        if demand.count < 0 or demand.each < 0:
+            raise ZesterError(f"{demand.count} of card {demand.card} cannot be made", mend="Write 0 or more")

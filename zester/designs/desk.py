@@ -12,9 +12,9 @@ from zester.core.cards.drawing import Layer, Measure, View, draw_card
 from zester.core.cards.moving import mark_of
 from zester.core.cards.study import Finding, Study, versions_of
 from zester.core.cutlist.lines import Reading
-from zester.core.cutlist.pieces import Known
 from zester.core.lengths import RULERS, show_size
 from zester.core.lengths import millimetres as mm
+from zester.core.pieces import Known
 from zester.designs.models import Card
 from zester.designs.services import read_card, study_card
 from zester.shelf.models import Paper
@@ -24,7 +24,7 @@ SEEN_THROUGH = {"window": "0.3", "vellum": "0.72"}
 
 
 @dataclass(frozen=True)
-class Row:
+class AnsweredLine:
     """A line of the list answered: what was read, how many come from a sheet, what the checks say of it."""
 
     reading: Reading
@@ -57,7 +57,7 @@ class Painted:
 
 
 @dataclass(frozen=True)
-class Plane:
+class PaintedPlane:
     """A height of the view with the layers apart, painted."""
 
     layers: tuple[Painted, ...]
@@ -73,7 +73,7 @@ class Drawing:
     view: View
     fills: tuple[dict, ...]
     layers: tuple[Painted, ...]
-    planes: tuple[Plane, ...]
+    planes: tuple[PaintedPlane, ...]
     mark: int
 
 
@@ -86,7 +86,7 @@ class Desk:
     unit: str
     version: str
     versions: tuple[str, ...]
-    rows: tuple[Row, ...]
+    rows: tuple[AnsweredLine, ...]
     grave: tuple[Finding, ...]
     notes: tuple[Finding, ...]
     facts: tuple[Fact, ...]
@@ -112,23 +112,23 @@ def desk_of(
     views = draw_card(study.pieces, study.folded, study.placed, study.unit) if study.folded else []
     open_view = next((each for each in views if each.key == view), views[0] if views else None)
     return Desk(
-        card,
-        letter,
-        study.unit,
-        shown,
-        versions,
-        tuple(_row(reading, yields, found) for reading in readings),
-        tuple(finding for finding in found if finding.grave),
-        tuple(finding for finding in found if not finding.grave),
-        tuple(facts_of(study)),
-        tuple((each.key, each.name) for each in views),
-        paint(open_view, study, letter, papers) if open_view else None,
+        card=card,
+        letter=letter,
+        unit=study.unit,
+        version=shown,
+        versions=versions,
+        rows=tuple(_row(reading, yields, found) for reading in readings),
+        grave=tuple(finding for finding in found if finding.grave),
+        notes=tuple(finding for finding in found if not finding.grave),
+        facts=tuple(facts_of(study)),
+        views=tuple((each.key, each.name) for each in views),
+        drawing=paint(open_view, study, letter, papers) if open_view else None,
     )
 
 
-def _row(reading: Reading, yields: dict[int, int], found: Sequence[Finding]) -> Row:
+def _row(reading: Reading, yields: dict[int, int], found: Sequence[Finding]) -> AnsweredLine:
     count = yields.get(reading.piece.number) if reading.piece else None
-    return Row(reading, count, tuple(finding for finding in found if finding.line == reading.line))
+    return AnsweredLine(reading, count, tuple(finding for finding in found if finding.line == reading.line))
 
 
 def drawings_of(card: Card, letter: str, known: Known, papers: Sequence[Paper], version: str = "") -> list[Drawing]:
@@ -142,11 +142,11 @@ def drawings_of(card: Card, letter: str, known: Known, papers: Sequence[Paper], 
 
 def paint(view: View, study: Study, letter: str, papers: Sequence[Paper]) -> Drawing:
     """The view with the look of every paper in it."""
-    looks = {paper.name: paper for paper in papers}
+    looks = {paper.key: paper for paper in papers}
     fills: dict[tuple[str, str], dict] = {}
     layers = tuple(_painted(layer, study, letter, looks, fills) for layer in view.layers)
     planes = tuple(
-        Plane(
+        PaintedPlane(
             tuple(_painted(layer, study, letter, looks, fills) for layer in plane.layers),
             plane.at,
             plane.label,
@@ -154,7 +154,7 @@ def paint(view: View, study: Study, letter: str, papers: Sequence[Paper]) -> Dra
         )
         for plane in view.planes
     )
-    return Drawing(view, tuple(fills.values()), layers, planes, mark_of(study))
+    return Drawing(view=view, fills=tuple(fills.values()), layers=layers, planes=planes, mark=mark_of(study))
 
 
 def _painted(layer: Layer, study: Study, letter: str, looks: dict[str, Paper], fills: dict) -> Painted:
@@ -168,7 +168,17 @@ def _painted(layer: Layer, study: Study, letter: str, looks: dict[str, Paper], f
     texts = tuple((*(mm(at) for at in measure.middle), measure.text) for measure in layer.borders)
     # Paths are made of numbers only; saying so spares escaping each of them.
     path, borders = mark_safe(layer.path), mark_safe(borders)  # noqa: S308
-    return Painted(layer, fill["id"], fill["opacity"], handle, words, _place(layer), path, borders, texts)
+    return Painted(
+        layer=layer,
+        fill=fill["id"],
+        opacity=fill["opacity"],
+        handle=handle,
+        words=words,
+        place=_place(layer),
+        path=path,
+        borders=borders,
+        texts=texts,
+    )
 
 
 def _place(layer: Layer) -> str:

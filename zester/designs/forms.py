@@ -28,8 +28,14 @@ class CardForm(BootstrapMixin, forms.ModelForm):
         help_texts = {"ruler": "What a number without a unit means in this card's list, and the finest mark."}
 
 
+class CardNameForm(BootstrapMixin, forms.Form):
+    """The name of a new card."""
+
+    name = forms.CharField(max_length=60, label="Name of the card")
+
+
 class ListForm(forms.Form):
-    """What the editor sends: the text, the version it was based on, which editor it is, what is shown beside it."""
+    """What the editor sends: the text, the save it was based on, which editor it is, what is shown beside it."""
 
     cut_list = forms.CharField(
         required=False,
@@ -37,7 +43,7 @@ class ListForm(forms.Form):
         strip=False,
         error_messages={"max_length": "A cut list holds 40,000 letters. Make a second card of the rest."},
     )
-    version = forms.IntegerField(min_value=0)
+    saves = forms.IntegerField(min_value=0)
     editor = forms.CharField(max_length=40)
     force = forms.BooleanField(required=False)
     shown = forms.CharField(required=False, max_length=40)

@@ -3,22 +3,30 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.db.models import Prefetch
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
-from zester.classes.forms import CardNameForm
-from zester.classes.models import CardClass, ClassCard
-from zester.classes.services import classes_of, entries_of, use_card
 from zester.core.cutlist.tables import read_file, rows_of, write_csv, write_json, write_xlsx
-from zester.core.errors import CutListError, ZesterError
+from zester.core.errors import CutListError
 from zester.core.lengths import RULERS
 from zester.designs.desk import desk_of, drawings_of
-from zester.designs.forms import CardForm, EditionForm, ImportForm, NotebookForm, PhotoForm, ToolForm
+from zester.designs.forms import CardForm, CardNameForm, EditionForm, ImportForm, NotebookForm, PhotoForm, ToolForm
 from zester.designs.models import Card, Edition, Tool
-from zester.designs.services import copy_card, follow_tool, keep_edition, known_to, replace_list, tools_of
+from zester.designs.services import (
+    copy_card,
+    keep_card,
+    keep_edition,
+    keep_tool,
+    known_to,
+    put_tool_back,
+    remove_card,
+    replace_list,
+    take_tool_off,
+    tools_of,
+)
+from zester.designs.uses import places_for, uses_of
 from zester.shelf.services import papers_of
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -32,9 +40,9 @@ def _card(request: HttpRequest, pk: int) -> Card:
 def library(request: HttpRequest) -> HttpResponse:
     """All designs, each with its front drawn."""
     known, papers = known_to(request.user), list(papers_of(request.user))
-    used = Prefetch("class_cards", ClassCard.objects.used().select_related("card_class"), to_attr="used")
-    cards = Card.objects.of(request.user).prefetch_related(used)
-    rows = [{"card": card, "desk": desk_of(card, "", known, papers), "used": card.used} for card in cards]
+    cards = list(Card.objects.of(request.user))
+    uses = uses_of(cards)
+    rows = [{"card": card, "desk": desk_of(card, "", known, papers), "used": uses[card.pk]} for card in cards]
     return render(request, "designs/library.html", {"rows": rows, "form": CardNameForm()})
 
 
@@ -62,20 +70,19 @@ def design(request: HttpRequest, pk: int) -> HttpResponse:
     elif request.method == "POST":
         form, notebook = CardForm(request.POST, instance=card), NotebookForm(request.POST, instance=card)
         if form.is_valid() and notebook.is_valid():
-            form.save()
+            keep_card(card, [*form.fields, *notebook.fields])
             messages.success(request, f"{card.name} is saved.")
             return redirect("designs:design", pk)
         card = _card(request, pk)
     papers = list(papers_of(request.user))
-    used = entries_of(card)
     context = {
         "card": card,
         "form": form,
         "notebook": notebook,
         "photo_form": photo,
         "drawings": drawings_of(card, "", known_to(request.user), papers),
-        "used": used,
-        "classes": [each for each in classes_of(request.user) if each.pk not in {e.card_class_id for e in used}],
+        "used": uses_of([card])[card.pk],
+        "places": places_for(card),
         "editions": card.editions.all(),
         "edition_form": EditionForm(),
         "import_form": ImportForm(),
@@ -93,24 +100,10 @@ def copy(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def use(request: HttpRequest, pk: int) -> HttpResponse:
-    """Put the design into a class."""
-    card = _card(request, pk)
-    chosen = request.POST.get("class", "")
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=chosen if chosen.isdigit() else 0)
-    try:
-        entry = use_card(card_class, card)
-    except ZesterError as error:
-        messages.error(request, error.advice())
-        return redirect("designs:design", pk)
-    return redirect("designs:card", card_class.pk, entry.letter)
-
-
-@require_POST
 def remove_design(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a design out of the library and its classes; can be undone."""
     card = _card(request, pk)
-    card.remove()
+    remove_card(card)
     messages.info(request, f"{card.name} is removed.", extra_tags=f"undo:designs:restore:{card.pk}")
     return redirect("designs:library")
 
@@ -226,12 +219,9 @@ def edit_tool(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _tool_page(request: HttpRequest, tool: Tool | None) -> HttpResponse:
-    old_name, before = (tool.name, known_to(request.user)) if tool else ("", None)
     form = ToolForm(request.POST or None, instance=tool, owner=request.user)
     if request.method == "POST" and form.is_valid():
-        saved = form.save()
-        if old_name and saved.name != old_name:
-            follow_tool(request.user, old_name, saved.name, before)
+        saved = keep_tool(form.save(commit=False))
         messages.success(request, f"{saved.name} is listed.")
         return redirect("designs:tools")
     return render(request, "designs/tool.html", {"form": form, "tool": tool})
@@ -241,7 +231,7 @@ def _tool_page(request: HttpRequest, tool: Tool | None) -> HttpResponse:
 def remove_tool(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a tool off the list; can be undone."""
     tool = get_object_or_404(tools_of(request.user), pk=pk)
-    tool.remove()
+    take_tool_off(tool)
     messages.info(request, f"{tool.name} is off the list.", extra_tags=f"undo:designs:restore_tool:{tool.pk}")
     return redirect("designs:tools")
 
@@ -253,6 +243,6 @@ def restore_tool(request: HttpRequest, pk: int) -> HttpResponse:
     if tools_of(request.user).filter(name__iexact=tool.name).exists():
         messages.error(request, f"Another tool is called {tool.name} now. Rename that one first.")
     else:
-        tool.restore()
+        put_tool_back(tool)
         messages.success(request, f"{tool.name} is back.")
     return redirect("designs:tools")

@@ -6,7 +6,7 @@ from uuid import uuid4
 
 from django.db import models
 
-from zester.core.cutlist.pieces import SHAPES
+from zester.core.pieces import SHAPES
 from zester.site.owned import Owned
 
 RULER_CHOICES = [
@@ -25,14 +25,14 @@ def photo_name(_card: Card, _name: str) -> str:
 class Card(Owned):
     """A card. Its cut list is kept exactly as typed, right or wrong; what it means is read anew each time.
 
-    ``version`` counts the saves and ``saved_by`` names the open editor that saved last, so that two tabs cannot
+    ``saves`` counts the saves and ``saved_by`` names the open editor that saved last, so that two tabs cannot
     overwrite each other unseen. ``went_wrong`` is what to mind next time.
     """
 
     name = models.CharField(max_length=60)
     ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
     cut_list = models.TextField(blank=True, max_length=40_000)
-    version = models.PositiveIntegerField(default=0)
+    saves = models.PositiveIntegerField(default=0)
     saved_by = models.CharField(max_length=40, blank=True)
     saved_at = models.DateTimeField(auto_now=True)
     notes = models.TextField(blank=True, max_length=4000)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
@@ -11,12 +12,14 @@ from django.utils import timezone
 
 from zester.core.cards.study import Study, study
 from zester.core.cutlist.lines import Reading
-from zester.core.cutlist.notation import read_list, rename_paper, rename_tool
-from zester.core.cutlist.pieces import Known
-from zester.core.cutlist.pieces import Tool as CoreTool
+from zester.core.cutlist.notation import read_list, rename_tool
 from zester.core.lengths import RULERS
+from zester.core.pieces import Known
+from zester.core.pieces import Tool as CoreTool
 from zester.designs.models import Card, Edition, Tool
-from zester.shelf.services import papers_of, stocks
+from zester.designs.signals import card_changed, tools_changed
+from zester.shelf.models import Paper
+from zester.shelf.services import known_papers, papers_of
 
 LONGEST_LIST = 40_000
 
@@ -31,7 +34,7 @@ class Saved:
 
 def known_to(user: AbstractBaseUser) -> Known:
     """The papers and tools the user's lists may name."""
-    return Known(tuple(stocks(papers_of(user))), tuple(_core_tool(tool) for tool in tools_of(user)))
+    return Known(tuple(known_papers(papers_of(user))), tuple(_core_tool(tool) for tool in tools_of(user)))
 
 
 def tools_of(user: AbstractBaseUser) -> QuerySet[Tool]:
@@ -42,7 +45,7 @@ def tools_of(user: AbstractBaseUser) -> QuerySet[Tool]:
 def _core_tool(tool: Tool) -> CoreTool:
     largest = (tool.largest_width, tool.largest_height) if tool.largest_width and tool.largest_height else None
     sizes = tuple((width, height) for width, height in tool.sizes)
-    return CoreTool(tool.name, tool.kind, tool.shape, sizes, tool.reach, largest)
+    return CoreTool(name=tool.name, kind=tool.kind, shape=tool.shape, sizes=sizes, reach=tool.reach, largest=largest)
 
 
 def read_card(card: Card, known: Known, text: str | None = None) -> list[Reading]:
@@ -55,20 +58,26 @@ def study_card(card: Card, known: Known, text: str | None = None, version: str =
     return study(read_card(card, known, text), known, RULERS[card.ruler], version)
 
 
-def save_list(card: Card, text: str, version: int, editor: str, *, force: bool = False) -> Saved:
+def save_list(
+    card: Card, text: str, saves: int, editor: str, *, force: bool = False, open_in: int | None = None
+) -> Saved:
     """Keep the list exactly as typed, right or wrong.
 
-    Saving is refused if another editor saved since ``version``, unless ``force``. Line ends are made plain.
+    Saving is refused if another editor saved since ``saves``, unless ``force``. Line ends are made plain. ``open_in``
+    is the key of the class it is written in, whose page waits for what follows from it.
     """
     text = plain_lines(text)
     with transaction.atomic():
         card = Card.objects.select_for_update().get(pk=card.pk)
-        if not force and card.version != version and card.saved_by != editor and card.cut_list != text:
+        if not force and card.saves != saves and card.saved_by != editor and card.cut_list != text:
             return Saved(card, conflict=True)
-        if card.cut_list != text or card.saved_by != editor:
-            card.cut_list, card.saved_by, card.version = text[:LONGEST_LIST], editor, card.version + 1
+        changed = card.cut_list != text
+        if changed or card.saved_by != editor:
+            card.cut_list, card.saved_by, card.saves = text[:LONGEST_LIST], editor, card.saves + 1
             card.saved_at = timezone.now()
-            card.save(update_fields=["cut_list", "saved_by", "version", "saved_at"])
+            card.save(update_fields=["cut_list", "saved_by", "saves", "saved_at"])
+        if changed:
+            card_changed.send(Card, card=card, open_in=open_in)
     return Saved(card, conflict=False)
 
 
@@ -90,9 +99,31 @@ def replace_list(card: Card, text: str, ruler: str, before: str) -> Card:
     if card.cut_list.strip():
         keep_edition(card, before)
     card.cut_list, card.ruler = plain_lines(text)[:LONGEST_LIST], ruler or card.ruler
-    card.version, card.saved_by, card.saved_at = card.version + 1, "library", timezone.now()
-    card.save(update_fields=["cut_list", "ruler", "version", "saved_by", "saved_at"])
+    card.saves, card.saved_by, card.saved_at = card.saves + 1, "library", timezone.now()
+    card.save(update_fields=["cut_list", "ruler", "saves", "saved_by", "saved_at"])
+    card_changed.send(Card, card=card, open_in=None)
     return card
+
+
+@transaction.atomic
+def keep_card(card: Card, fields: list[str], open_in: int | None = None) -> None:
+    """Store what was changed of a card beside its list: its name, its ruler, its notes."""
+    card.save(update_fields=fields)
+    card_changed.send(Card, card=card, open_in=open_in)
+
+
+@transaction.atomic
+def remove_card(card: Card) -> None:
+    """Take a design out of the library and of everything it is used in; can be undone."""
+    card.remove()
+    card_changed.send(Card, card=card, open_in=None)
+
+
+@transaction.atomic
+def bring_card_back(card: Card) -> None:
+    """Undo the removal of a design."""
+    card.restore()
+    card_changed.send(Card, card=card, open_in=None)
 
 
 @transaction.atomic
@@ -108,34 +139,76 @@ def copy_card(card: Card, name: str) -> Card:
     )
 
 
-def follow_paper(user: AbstractBaseUser, old_name: str, new_name: str, before: Known) -> int:
-    """After a paper was renamed, rename it in all the user's lists; returns how many lists changed.
-
-    ``before`` are the papers as they were called before, so that the lists can still be read.
-    """
-    changed = 0
-    for card in Card.objects.of(user):
-        text = rename_paper(card.cut_list, old_name, new_name, before, RULERS[card.ruler])
-        if text != card.cut_list:
-            card.cut_list, card.version, card.saved_by = text, card.version + 1, "shelf"
-            card.save(update_fields=["cut_list", "version", "saved_by", "saved_at"])
-            changed += 1
-    return changed
+@transaction.atomic
+def keep_tool(tool: Tool) -> Tool:
+    """Store a tool, new or changed; the lists follow a new name."""
+    old_name = Tool.objects.filter(pk=tool.pk).values_list("name", flat=True).first() if tool.pk else None
+    before = known_to(tool.owner) if old_name else None
+    tool.save()
+    if old_name and tool.name != old_name:
+        _follow_tool(tool.owner, old_name, tool.name, before)
+    tools_changed.send(Tool, owner=tool.owner)
+    return tool
 
 
-def follow_tool(user: AbstractBaseUser, old_name: str, new_name: str, before: Known) -> None:
-    """After a tool was renamed, rename it in all the user's lists, which can still be read with ``before``."""
+@transaction.atomic
+def take_tool_off(tool: Tool) -> None:
+    """Take a tool off the list; can be undone."""
+    tool.remove()
+    tools_changed.send(Tool, owner=tool.owner)
+
+
+@transaction.atomic
+def put_tool_back(tool: Tool) -> None:
+    """Undo the removal of a tool."""
+    tool.restore()
+    tools_changed.send(Tool, owner=tool.owner)
+
+
+def _follow_tool(user: AbstractBaseUser, old_name: str, new_name: str, before: Known) -> None:
+    """Rename a tool in all the user's lists, which can still be read with ``before``."""
     for card in Card.objects.of(user):
         text = rename_tool(card.cut_list, old_name, new_name, before, RULERS[card.ruler])
         if text != card.cut_list:
-            card.cut_list, card.version, card.saved_by = text, card.version + 1, "tools"
-            card.save(update_fields=["cut_list", "version", "saved_by", "saved_at"])
+            card.cut_list, card.saves, card.saved_by = text, card.saves + 1, "tools"
+            card.save(update_fields=["cut_list", "saves", "saved_by", "saved_at"])
 
 
-def lists_naming(user: AbstractBaseUser, paper: str, known: Known) -> list[str]:
-    """The names of the user's cards whose lists use the paper."""
+def lists_naming(paper: Paper) -> list[str]:
+    """The names of its owner's cards whose lists use the paper."""
+    known = known_to(paper.owner)
     return [
         card.name
-        for card in Card.objects.of(user)
-        if any(reading.piece and reading.piece.paper == paper for reading in read_card(card, known))
+        for card in Card.objects.of(paper.owner)
+        if any(reading.piece and reading.piece.paper == paper.key for reading in read_card(card, known))
     ]
+
+
+def unclear_after(paper: Paper, name: str) -> list[str]:
+    """What lists would no longer say clearly if the paper were called so, one sentence each.
+
+    Every list is looked at, also kept ones and those of removed cards: a name is for people, and giving another must
+    not change what anything means.
+    """
+    known = known_to(paper.owner)
+    renamed = tuple(
+        replace(each, name=name, former=(*each.former, each.name)) if each.key == paper.key else each
+        for each in known.papers
+    )
+    after = replace(known, papers=renamed)
+    found = []
+    for where, text, ruler in _all_lists(paper.owner):
+        pairs = zip(read_list(text, known, RULERS[ruler]), read_list(text, after, RULERS[ruler]), strict=True)
+        for old, new in pairs:
+            if old.piece and (new.piece is None or new.piece.paper != old.piece.paper):
+                why = new.error.what if new.error else "it would mean another paper"
+                found.append(f"{where}, line {old.line + 1}: {why}.")
+    return list(dict.fromkeys(found))
+
+
+def _all_lists(user: AbstractBaseUser) -> Iterator[tuple[str, str, str]]:
+    """Every list of the user's, removed and kept ones too: where it is, its text, its ruler."""
+    for card in Card.objects.filter(owner=user):
+        yield card.name, card.cut_list, card.ruler
+    for edition in Edition.objects.filter(card__owner=user).select_related("card"):
+        yield f"{edition.card.name}, kept as “{edition.name}”", edition.cut_list, edition.ruler

@@ -1,31 +1,11 @@
-"""Addresses of the Design station."""
+"""Addresses of the designs: the library, the desk, the tools."""
 
-from django.urls import path, register_converter
+from django.urls import path
 
 from zester.designs import library, views
 
-
-class Letter:
-    """A card's letter in an address."""
-
-    regex = "[A-Z]"
-
-    def to_python(self, value: str) -> str:
-        """As it is."""
-        return value
-
-    to_url = to_python
-
-
-register_converter(Letter, "letter")
 app_name = "designs"
 urlpatterns = [
-    path("classes/<int:pk>/design/", views.desk, name="desk"),
-    path("classes/<int:pk>/design/new/", views.new_card, name="new"),
-    path("classes/<int:pk>/design/<letter:letter>/", views.desk, name="card"),
-    path("classes/<int:pk>/design/<letter:letter>/read/", views.read, name="read"),
-    path("classes/<int:pk>/design/<letter:letter>/card/", views.edit_card, name="edit"),
-    path("classes/<int:pk>/design/<letter:letter>/remove/", views.remove_card, name="remove"),
     path("designs/", library.library, name="library"),
     path("designs/new/", library.new_design, name="new_design"),
     path("designs/<int:pk>/", library.design, name="design"),
@@ -38,7 +18,6 @@ urlpatterns = [
     path("designs/<int:pk>/sizes/", views.sizes, name="sizes"),
     path("designs/<int:pk>/understand/", views.understand, name="understand"),
     path("designs/<int:pk>/copy/", library.copy, name="copy"),
-    path("designs/<int:pk>/use/", library.use, name="use"),
     path("designs/<int:pk>/remove/", library.remove_design, name="remove_design"),
     path("designs/<int:pk>/keep/", library.keep, name="keep"),
     path("designs/<int:pk>/photo/", library.photo, name="photo"),
@@ -52,7 +31,6 @@ urlpatterns = [
     path("tools/<int:pk>/", library.edit_tool, name="edit_tool"),
     path("tools/<int:pk>/remove/", library.remove_tool, name="remove_tool"),
     path("tools/<int:pk>/restore/", library.restore_tool, name="restore_tool"),
-    path("class-cards/<int:pk>/put-back/", views.put_back, name="put_back"),
     path("cards/<int:pk>/restore/", views.restore_card, name="restore"),
     path("help/cut-list/", views.notation, name="notation"),
 ]

@@ -1,17 +1,20 @@
-"""What the sheets view says of other plans, free seats and near misses."""
+"""What the page of a paper says of other plans, free seats and near misses, and the desk of what a line costs."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
 from zester.core.choices import FAR_FEWER, FEWER, OWN, THRIFTIEST
+from zester.core.fitting.need import places_of
 from zester.core.fitting.plan import layout_entry
-from zester.core.lengths import with_unit
-from zester.fits.models import Advice
-from zester.fits.services import with_plan
-from zester.fits.sheets import percent
+from zester.core.lengths import show_length, with_unit
+from zester.fits.models import PaperFit, PaperPlan
+from zester.fits.plans import job_now
+from zester.fits.sheets import PaperSheets, percent
+from zester.site.stations import some
 
 WORDS = {
     THRIFTIEST: "Thriftiest",
@@ -21,69 +24,126 @@ WORDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ShownChoice:
-    """A plan to choose; ``more`` is what it costs more than the thriftiest."""
+    """A plan to choose."""
 
     key: str
+    """What it is known by."""
     name: str
+    """What it is called."""
     sheets: int
+    """How many it opens."""
     cost: Decimal
+    """What they cost."""
     more: Decimal
+    """What it costs more than the thriftiest."""
     strokes: int
+    """Strokes of the blade."""
     settings: int
+    """How many times the rail is moved."""
     layouts: int
+    """Different layouts."""
     used: str
+    """The yield."""
     taken: bool
+    """Whether it is the one shown."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PaperAdvice:
-    """The advice on one paper; ``now`` and ``then`` are this number of people's step and the next one."""
+    """The advice on one paper."""
 
     choices: tuple[ShownChoice, ...]
+    """Plans to choose from, the thriftiest first."""
     now: dict | None
+    """The run of participants that need the same as those who come."""
     then: dict | None
+    """The next run."""
     more_sheets: int
+    """How many sheets the next run needs more."""
     more_price: Decimal
+    """What these cost."""
     misses: tuple[dict, ...]
+    """Sizes that are only just too large."""
 
 
-def shown_advice(advice: Advice) -> dict[str, PaperAdvice]:
-    """The advice by paper, as far as it is worked out."""
-    job, plan = with_plan(advice.fit)
-    return {
-        paper.id: _paper_advice(advice, paper.id, plan_, job.unit, paper.people)
-        for paper, plan_ in zip(job.papers, plan.papers, strict=True)
-        if paper.id in advice.near
-    }
-
-
-def _paper_advice(advice: Advice, paper: str, plan, unit: str, people: int) -> PaperAdvice:
-    entries = advice.plans.get(paper, [])
-    current = [layout_entry(layout, unit) for layout in plan.layouts]
-    choices = tuple(_choice(entry, entries[0], current) for entry in entries)
-    steps = advice.seats[paper]
-    now = next((step for step in steps if step["first"] <= people <= step["last"]), None)
-    then = next((step for step in steps if step["first"] > people), None) if now else None
-    sheets = then["sheets"] - now["sheets"] if then else 0
-    price = Decimal(then["price"]) - Decimal(now["price"]) if then else Decimal(0)
-    misses = tuple(
-        {**miss, "by": with_unit(miss["smaller"], unit), "money": Decimal(miss["money"])} for miss in advice.near[paper]
+def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
+    """The advice on a paper's shown plan, if somebody has looked for it."""
+    advice = sheets.kept.advice
+    if not advice:
+        return None
+    unit, people = sheets.unit, sheets.job.people
+    entries = advice["plans"]
+    current = [layout_entry(layout, unit) for layout in sheets.plan.layouts]
+    ranges = advice["seats"]
+    now = next((each for each in ranges if each["first"] <= people <= each["last"]), None)
+    then = next((each for each in ranges if each["first"] > people), None) if now else None
+    return PaperAdvice(
+        choices=tuple(_choice(entry, entries[0], current) for entry in entries),
+        now=now,
+        then=then,
+        more_sheets=then["sheets"] - now["sheets"] if then else 0,
+        more_price=Decimal(then["price"]) - Decimal(now["price"]) if then else Decimal(0),
+        misses=tuple(
+            {**miss, "by": with_unit(miss["smaller"], unit), "money": Decimal(miss["money"])} for miss in advice["near"]
+        ),
     )
-    return PaperAdvice(choices, now, then, sheets, price, misses)
 
 
 def _choice(entry: dict, first: dict, current: list[dict]) -> ShownChoice:
     return ShownChoice(
-        entry["name"],
-        WORDS[entry["name"]],
-        entry["sheets"],
-        Decimal(entry["cost"]),
-        Decimal(entry["cost"]) - Decimal(first["cost"]),
-        entry["strokes"],
-        entry["settings"],
-        entry["layouts"],
-        percent(Fraction(str(entry["yield"]))),
-        entry["plan"]["layouts"] == current,
+        key=entry["name"],
+        name=WORDS[entry["name"]],
+        sheets=entry["sheets"],
+        cost=Decimal(entry["cost"]),
+        more=Decimal(entry["cost"]) - Decimal(first["cost"]),
+        strokes=entry["strokes"],
+        settings=entry["settings"],
+        layouts=entry["layouts"],
+        used=percent(Fraction(str(entry["yield"]))),
+        taken=entry["plan"]["layouts"] == current,
     )
+
+
+def line_costs(fits: Iterable[PaperFit], letter: str) -> list[tuple[str, str]]:
+    """What the lines of one card cost, as far as it was looked for: handle and words.
+
+    ``2 sheets of Chalk Moon come from this line; 3¾ in wide would save 1``.
+    """
+    found = []
+    for fit in fits:
+        if fit.answered:
+            hints = PaperPlan.objects.filter(pk=fit.shown_id).values_list("hints", flat=True).first()
+            if hints:
+                found += _costs_of(fit, hints, letter)
+    return found
+
+
+def _costs_of(fit: PaperFit, hints: dict, letter: str) -> list[tuple[str, str]]:
+    job = job_now(PaperFit.objects.get(pk=fit.pk))
+    paper = job.papers[0]
+    sizes = {piece.id: piece for piece in paper.pieces}
+    found = []
+    for handle, place in places_of(paper).items():
+        if not handle.startswith(letter):
+            continue
+        words = []
+        sheets = hints["costs"].get(str(place))
+        if sheets:
+            words.append(f"this line: {some(sheets, 'sheet')} of {fit.paper.name}")
+        elif sheets == 0:
+            words.append(f"this line costs no sheet of {fit.paper.name}")
+        for miss in hints["near"]:
+            if place in miss["places"]:
+                words.append(_would_save(sizes[handle], miss, job.unit))
+                break
+        if words:
+            found.append((handle, "; ".join(words)))
+    return found
+
+
+def _would_save(piece, miss: dict, unit: str) -> str:
+    size = getattr(piece, miss["side"]) - miss["smaller"]
+    across = "wide" if miss["side"] == "width" else "high"
+    return f"cut {show_length(size, unit)} {across} it would save {some(miss['sheets'], 'sheet')}"

@@ -1,20 +1,177 @@
-"""A fit: one run of the fitting for a class, with the job it was given and the plan it found."""
+"""What a class needs of each paper, the plans that were found for it, and the work that finds them."""
 
 from __future__ import annotations
 
+from decimal import Decimal
+
 from django.db import models
-from django.utils import timezone
+
+from zester.core.class_job import SHEET_ID
+from zester.core.fitting.supply import Judgement, OnShelf, judge
 
 
-class Fit(models.Model):
-    """``job`` and ``plan`` are open JSON; ``context`` keeps the names and colours as they were when it was made.
+class PaperPlan(models.Model):
+    """A plan of one paper with all it was made with; it never changes what it says.
 
-    ``so_far`` lists the papers that are done while the fit runs. ``fingerprint`` tells whether the class has changed
-    since.
+    ``job`` and ``plan`` are open JSON of this one paper, as they were when it was made: bench, prices and names of
+    then. The figures are what lists show, so that no list has to read the plan.
     """
 
+    class Stage(models.TextChoices):
+        """How much was tried for it."""
+
+        QUICK = "quick", "quick"
+        PROVEN = "proven", "searched to the end"
+        POLISHED = "polished", "with less handling"
+
+    class_paper = models.ForeignKey("classes.ClassPaper", on_delete=models.CASCADE, related_name="plans")
+    need = models.CharField(max_length=64)
+    labels = models.CharField(max_length=64)
+    job = models.TextField()
+    plan = models.TextField()
+    # Piece by handle: name, card, why and count, as they were.
+    pieces = models.JSONField(default=dict)
+    stage = models.CharField(max_length=8, choices=Stage, default=Stage.QUICK)
+    made_at = models.DateTimeField(auto_now_add=True)
+    seconds = models.FloatField(default=0)
+    sheets = models.PositiveIntegerField()
+    used = models.JSONField(default=dict)
+    cost = models.DecimalField(max_digits=14, decimal_places=6)
+    bound = models.DecimalField(max_digits=14, decimal_places=6)
+    priced = models.BooleanField(default=False)
+    proven = models.BooleanField(default=False)
+    missing = models.PositiveIntegerField(default=0)
+    layouts = models.PositiveIntegerField(default=0)
+    strokes = models.PositiveIntegerField(default=0)
+    settings = models.PositiveIntegerField(default=0)
+    yielded = models.DecimalField(max_digits=7, decimal_places=6, default=0)
+    # What was found out about it: what each piece costs, near misses, other plans, seats.
+    hints = models.JSONField(default=dict)
+    advice = models.JSONField(default=dict)
+    cutting_at = models.DateTimeField(null=True)
+    cut_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-pk"]
+        indexes = [models.Index(fields=["class_paper", "need"], name="plans_by_need")]
+
+    def __str__(self) -> str:
+        return f"{self.class_paper}: {self.sheets}"
+
+    @property
+    def rank(self) -> tuple:
+        """What is better comes first, among plans for one need."""
+        order = {self.Stage.POLISHED: 0, self.Stage.PROVEN: 1, self.Stage.QUICK: 2}
+        return (self.missing, self.sheets, self.cost, not self.proven, order[self.stage], self.strokes, -self.pk)
+
+
+class PaperFitQuerySet(models.QuerySet):
+    """Queries for what classes need of papers."""
+
+    def wanted(self) -> PaperFitQuerySet:
+        """Those of papers that the class needs now, with what a list shows of them."""
+        shown = "shown__job", "shown__plan", "shown__pieces", "shown__hints", "shown__advice"
+        offered = "offered__job", "offered__plan", "offered__pieces", "offered__hints", "offered__advice"
+        return (
+            self.exclude(need="", problem="")
+            .select_related("class_paper__paper", "class_paper__card_class", "shown", "offered")
+            .defer("job", "pieces", *shown, *offered)
+            .order_by("class_paper__paper__kind", "class_paper__paper__name", "pk")
+        )
+
+
+class PaperFit(models.Model):
+    """What a class needs of one paper now, and the plan that is shown for it.
+
+    The shown plan answers the need if the two have the same ``need``; that it has other ``labels`` means that pieces
+    have got other names since.
+    """
+
+    class Held(models.TextChoices):
+        """Why no other plan takes the place of the shown one unasked."""
+
+        NO = "", "not held"
+        TAKEN = "taken", "taken by hand"
+        CUTTING = "cutting", "being cut"
+        CUT = "cut", "cut"
+
+    class_paper = models.OneToOneField("classes.ClassPaper", on_delete=models.CASCADE, related_name="fit")
+    need = models.CharField(max_length=64, blank=True)
+    labels = models.CharField(max_length=64, blank=True)
+    job = models.TextField(blank=True)
+    pieces = models.JSONField(default=dict)
+    # What stands in the way of fitting it, in words.
+    problem = models.TextField(blank=True)
+    shown = models.ForeignKey(PaperPlan, on_delete=models.SET_NULL, null=True, related_name="+")
+    # A plan that is better, or answers what is needed now, where the shown one is held.
+    offered = models.ForeignKey(PaperPlan, on_delete=models.SET_NULL, null=True, related_name="+")
+    held = models.CharField(max_length=8, choices=Held, default=Held.NO, blank=True)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    objects = PaperFitQuerySet.as_manager()
+
+    def __str__(self) -> str:
+        return str(self.class_paper)
+
+    @property
+    def paper(self):
+        """The paper on the shelf."""
+        return self.class_paper.paper
+
+    @property
+    def answered(self) -> bool:
+        """Whether the shown plan answers what is needed now."""
+        return self.shown is not None and self.shown.need == self.need and not self.problem
+
+    @property
+    def answer_offered(self) -> bool:
+        """Whether a plan that answers what is needed now waits to be taken, since the shown one is held."""
+        return self.offered is not None and self.offered.need == self.need
+
+    @property
+    def is_held(self) -> bool:
+        """Whether the shown plan stays until somebody says otherwise."""
+        return bool(self.held or self.class_paper.pins)
+
+    @property
+    def shelf(self) -> dict[str, OnShelf]:
+        """What the shelf has of the paper now, by kind of sheet."""
+        return {SHEET_ID: OnShelf(self.paper.on_hand, self.paper.price)}
+
+    def judged(self, used: dict[str, int]) -> Judgement:
+        """What the shelf as it is now means for a plan that opens so many sheets of each kind."""
+        return judge(used, self.shelf)
+
+    @property
+    def judgement(self) -> Judgement:
+        """What it means for the shown plan."""
+        return self.judged(self.shown.used)
+
+    @property
+    def short(self) -> int:
+        """How many sheets are not on the shelf."""
+        return self.judgement.short if self.shown else 0
+
+    @property
+    def cost(self) -> Decimal | None:
+        """What the shown plan cost when it was made; None where the paper had no price."""
+        return self.shown.cost if self.shown and self.shown.priced else None
+
+
+class Work(models.Model):
+    """One piece of work in the background on one paper: asked for, taken up by a worker, ended."""
+
+    class Kind(models.TextChoices):
+        """What is to be done; in the order of their urgency."""
+
+        QUICK = "quick", "a first plan"
+        PROVE = "prove", "the fewest sheets"
+        POLISH = "polish", "less handling"
+        HINTS = "hints", "what each piece costs"
+        ADVICE = "advice", "other plans"
+
     class Status(models.TextChoices):
-        """Where a fit is."""
+        """Where it is."""
 
         WAITING = "waiting", "waiting"
         WORKING = "working", "working"
@@ -22,55 +179,40 @@ class Fit(models.Model):
         STOPPED = "stopped", "stopped"
         FAILED = "failed", "failed"
 
-    card_class = models.ForeignKey("classes.CardClass", on_delete=models.CASCADE, related_name="fits")
-    created_at = models.DateTimeField(auto_now_add=True)
-    finished_at = models.DateTimeField(null=True)
+    OPEN = (Status.WAITING, Status.WORKING)
+
+    fit = models.ForeignKey(PaperFit, on_delete=models.CASCADE, related_name="work")
+    kind = models.CharField(max_length=8, choices=Kind)
+    need = models.CharField(max_length=64)
     status = models.CharField(max_length=8, choices=Status, default=Status.WAITING)
-    fingerprint = models.CharField(max_length=64)
-    job = models.TextField()
-    context = models.JSONField()
-    plan = models.TextField(blank=True)
-    to_buy = models.JSONField(default=dict)
-    done = models.PositiveIntegerField(default=0)
-    papers = models.PositiveIntegerField(default=0)
     words = models.CharField(max_length=120, blank=True)
-    so_far = models.JSONField(default=list)
-    stop_asked = models.BooleanField(default=False)
     problem = models.TextField(blank=True)
+    stop_asked = models.BooleanField(default=False)
+    asked_at = models.DateTimeField(auto_now_add=True)
+    due_at = models.DateTimeField()
+    told_at = models.DateTimeField(null=True)
+    ended_at = models.DateTimeField(null=True)
+    worker = models.CharField(max_length=64, blank=True)
+    tries = models.PositiveSmallIntegerField(default=0)
+    gave_way = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
-        ordering = ["-created_at", "-pk"]
-        indexes = [models.Index(fields=["card_class", "-created_at"], name="fits_of_class")]
+        indexes = [models.Index(fields=["status", "kind"], name="open_work")]
 
     def __str__(self) -> str:
-        return f"{self.card_class}, {self.created_at:%Y-%m-%d %H:%M}"
+        return f"{self.get_kind_display()} of {self.fit}"
 
     @property
-    def running(self) -> bool:
-        """Whether it is still waiting or at work."""
-        return self.status in (self.Status.WAITING, self.Status.WORKING)
+    def open(self) -> bool:
+        """Whether it still waits or is worked on."""
+        return self.status in self.OPEN
 
 
-class Advice(models.Model):
-    """What was asked about a finished fit: other plans, free seats and near misses, paper by paper.
+class Worker(models.Model):
+    """A worker that lives: it says so every second, and its work is another's when it has not for a while."""
 
-    ``plans`` maps paper ids to lists of choices, each with its figures and its plan as open JSON; ``seats`` to lists of
-    steps, ``near`` to lists of near misses. ``told_at`` is when it was last heard of.
-    """
-
-    fit = models.OneToOneField(Fit, on_delete=models.CASCADE, related_name="advice")
-    told_at = models.DateTimeField(default=timezone.now)
-    status = models.CharField(max_length=8, choices=Fit.Status, default=Fit.Status.WAITING)
-    words = models.CharField(max_length=120, blank=True)
-    done = models.PositiveIntegerField(default=0)
-    plans = models.JSONField(default=dict)
-    seats = models.JSONField(default=dict)
-    near = models.JSONField(default=dict)
+    name = models.CharField(max_length=64, unique=True)
+    beat_at = models.DateTimeField()
 
     def __str__(self) -> str:
-        return f"advice on {self.fit}"
-
-    @property
-    def running(self) -> bool:
-        """Whether it is still waiting or at work."""
-        return self.status in (Fit.Status.WAITING, Fit.Status.WORKING)
+        return self.name

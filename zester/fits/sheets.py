@@ -1,4 +1,4 @@
-"""What the sheets view shows: every layout drawn, every piece listed, everything added up."""
+"""What the pages of the Fit station show: every layout drawn, every piece listed, everything added up."""
 
 from __future__ import annotations
 
@@ -6,82 +6,136 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
+from functools import cached_property, lru_cache
 
 from zester.core.cutting.steps import natural
-from zester.core.fitting.drawing import Label, Placed, fit_label, place_parts
-from zester.core.fitting.job import NO_MARGINS, PaperJob
-from zester.core.fitting.plan import Layout, PaperPlan
-from zester.core.fitting.summary import KeepRule, Offcut, Summary, bound_in_words, source_size, summarise
+from zester.core.fitting.drawing import Label, LaidPart, fit_label, lay_parts
+from zester.core.fitting.job import NO_MARGINS, KeepRule, PaperJob
+from zester.core.fitting.plan import Layout
+from zester.core.fitting.plan import PaperPlan as Plan
+from zester.core.fitting.summary import Offcut, Summary, bound_in_words, source_size, summarise
+from zester.core.fitting.supply import cheapest, missing_pieces
 from zester.core.lengths import TICKS_PER_INCH, show_size
-from zester.fits.models import Fit
-from zester.fits.services import keep_rule, pinned_in, with_plan
+from zester.fits.models import PaperFit, PaperPlan
+from zester.fits.needs import pins_of
+from zester.fits.plans import Made, read_made
+from zester.fits.states import Entry
 
 SMALL_SHEET = 9 * TICKS_PER_INCH
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawnPart:
-    """A part of a layout with its label; ``kept`` only matters for offcuts, ``top`` where its top lies if not above."""
+    """A part of a layout with its label."""
 
-    placed: Placed
+    placed: LaidPart
+    """Where it lies."""
     label: Label | None
+    """What is written on it, if that can be read."""
     size: str
+    """Its size in words."""
     name: str
+    """The piece's name; empty for an offcut."""
     kept: bool
+    """Whether it is worth keeping; only matters for offcuts."""
     top: str = ""
+    """The edge its top lies at, if that is not above."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawnLayout:
-    """A layout ready to draw: what it is cut from, in ticks, its parts, copies.
-
-    ``of`` names the piece whose hidden middle it is; that piece is drawn, with the shapes where they come out.
-    ``share`` is the width in per cent of the paper's widest sheet, so that all are drawn to one scale. ``pin`` is its
-    place among the layouts pinned now; ``usable`` the box within the sheet's margins, if it has any.
-    """
+    """A layout ready to draw."""
 
     number: int
+    """From 1."""
     copies: int
+    """How many sheets are cut like this."""
     width: int
+    """Of what it is cut from, in ticks."""
     height: int
+    """Of what it is cut from, in ticks."""
     parts: tuple[DrawnPart, ...]
+    """All whole parts."""
     source: str = "sheet"
+    """``sheet``, ``window`` (a hidden middle) or ``portion``."""
     of: str = ""
+    """The piece whose hidden middle it is; that piece is drawn, with the shapes where they come out."""
     pin: int | None = None
+    """Its place among the layouts pinned now."""
     usable: tuple[int, int, int, int] | None = None
+    """The box within the sheet's margins, if it has any: left, top, width, height in ticks."""
     share: int = 100
+    """Its width in per cent of the paper's widest sheet, so that all are drawn to one scale."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PieceRow:
     """A piece in the list beside the sheets."""
 
     handle: str
+    """Card letter and number."""
     name: str
+    """What it is called."""
     card: str
+    """Its card's name."""
     size: str
+    """Its size in words."""
     count: int
+    """How many are wanted."""
     made: int
+    """How many the plan makes."""
     missing: int
+    """How many cannot be made from the sheets on the shelf."""
     why: str
+    """The sum behind the count."""
     filler: bool
+    """Whether it is only made where it costs nothing."""
 
 
 @dataclass(frozen=True)
 class PaperSheets:
-    """One paper of the sheets view."""
+    """One paper of a class with its plan drawn."""
 
-    number: int
-    look: dict
-    job: PaperJob
-    plan: PaperPlan
-    summary: Summary
+    entry: Entry
+    """How it stands."""
+    made: Made
+    """The shown plan and what it was made for."""
     layouts: tuple[DrawnLayout, ...]
-    pieces: tuple[PieceRow, ...]
-    bound_words: str
-    priced: bool
-    to_buy: int
-    portions_each: int = 0
+    """Its layouts."""
+    summary: Summary
+    """What it comes to."""
+    names: dict
+    """The pieces by handle: name, card, why."""
+
+    @property
+    def fit(self) -> PaperFit:
+        """What is needed."""
+        return self.entry.fit
+
+    @property
+    def kept(self) -> PaperPlan:
+        """The shown plan as it is kept."""
+        return self.fit.shown
+
+    @property
+    def plan(self) -> Plan:
+        """The shown plan."""
+        return self.made.plan
+
+    @property
+    def job(self) -> PaperJob:
+        """What it was made for."""
+        return self.made.paper
+
+    @property
+    def unit(self) -> str:
+        """The unit its lengths are shown in."""
+        return self.made.job.unit
+
+    @property
+    def keep(self) -> KeepRule:
+        """Which offcuts were kept when it was made."""
+        return self.made.job.bench.keep_rule
 
     @property
     def small(self) -> bool:
@@ -94,14 +148,63 @@ class PaperSheets:
         return tuple(offcut for offcut in self.summary.offcuts if offcut.kept)
 
     @property
-    def to_buy_cost(self) -> Decimal:
-        """What the sheets to buy cost."""
-        return self.job.sheets[0].cost * self.to_buy
+    def bound_words(self) -> str:
+        """Why no plan can use less."""
+        return bound_in_words(self.job, self.plan)
+
+    @cached_property
+    def missing(self) -> dict[str, int]:
+        """The pieces that cannot be made from the sheets on the shelf."""
+        on_hand = self.fit.paper.on_hand
+        return missing_pieces(self.job, self.plan, on_hand) if self.fit.short and on_hand is not None else {}
 
     @property
-    def missing(self) -> int:
-        """How many pieces are short in all."""
-        return sum(count for _, count in self.plan.short)
+    def to_buy_cost(self) -> Decimal | None:
+        """What the sheets that are not there cost today."""
+        price = self.fit.paper.price
+        return price * self.fit.short if price else None
+
+    @property
+    def cost_now(self) -> Decimal | None:
+        """What it would cost at today's price, if that is another than it was made with."""
+        now = self.fit.judgement.cost
+        return now if self.kept.priced and now is not None and now != self.kept.cost else None
+
+    @property
+    def saved_elsewhere(self) -> Decimal | None:
+        """What another plan known for the same need would save at today's prices."""
+        plans = list(PaperPlan.objects.filter(class_paper=self.fit.class_paper_id, need=self.fit.need, missing=0))
+        shelf = self.fit.shelf
+        best = cheapest([plan.used for plan in plans], shelf)
+        now = self.fit.judgement.cost
+        if best is None or now is None:
+            return None
+        saved = now - self.fit.judged(plans[best].used).cost
+        return saved if saved > 0 else None
+
+    @cached_property
+    def pieces(self) -> list[PieceRow]:
+        """Every piece."""
+        return [
+            PieceRow(
+                handle=piece.id,
+                name=self.names.get(piece.id, {}).get("name", ""),
+                card=self.names.get(piece.id, {}).get("card", ""),
+                size=show_size(piece.width, piece.height, self.unit),
+                count=piece.count,
+                made=self.summary.made.get(piece.id, 0),
+                missing=self.missing.get(piece.id, 0),
+                why=self.names.get(piece.id, {}).get("why", ""),
+                filler=piece.filler,
+            )
+            for piece in sorted(self.job.pieces, key=lambda piece: natural(piece.id))
+        ]
+
+    @property
+    def portions_each(self) -> int:
+        """How many portions one person gets."""
+        at_home = sum(layout.copies for layout in self.plan.layouts if layout.source == "portion")
+        return at_home // self.job.people
 
     @property
     def used_percent(self) -> str:
@@ -120,115 +223,38 @@ class PaperSheets:
         return percent(Fraction(tenths, 1000))
 
 
-@dataclass(frozen=True)
-class AllSheets:
-    """The whole sheets view."""
-
-    unit: str
-    papers: tuple[PaperSheets, ...]
-
-    @property
-    def sheets(self) -> int:
-        """Sheets opened."""
-        return sum(paper.plan.sheets for paper in self.papers)
-
-    @property
-    def cost(self) -> Decimal:
-        """What the sheets with a price cost."""
-        return sum((paper.plan.cost for paper in self.papers if paper.priced), Decimal(0))
-
-    @property
-    def unpriced(self) -> int:
-        """Papers without a price."""
-        return sum(not paper.priced for paper in self.papers)
-
-    @property
-    def proven(self) -> int:
-        """Papers whose plan is proven the best."""
-        return sum(paper.plan.proven for paper in self.papers)
-
-    @property
-    def short(self) -> tuple[PaperSheets, ...]:
-        """Papers that run out."""
-        return tuple(paper for paper in self.papers if paper.plan.short)
-
-    @property
-    def used_percent(self) -> str:
-        """The yield over all papers, by area."""
-        opened = used = 0
-        for paper in self.papers:
-            areas = {sheet.id: sheet.width * sheet.height for sheet in paper.job.sheets}
-            area = sum(areas[layout.sheet] * layout.copies for layout in paper.plan.on_sheets)
-            opened, used = opened + area, used + area * paper.summary.used
-        return percent(used / opened) if opened else "0 %"
-
-
 def percent(share) -> str:
     """A share as whole per cent, and never 100 unless it is all."""
     tenths = int(share * 1000)
     return f"{tenths // 10} %" if tenths % 10 == 0 else f"{tenths // 10}.{tenths % 10} %"
 
 
-def draw_sheets(found: Fit) -> AllSheets:
-    """Everything the sheets view shows of a finished fit."""
-    job, plan = with_plan(found)
-    keep = keep_rule(found.card_class)
-    papers = [
-        _paper(found, number, paper, paper_plan, job.unit, keep)
-        for number, (paper, paper_plan) in enumerate(zip(job.papers, plan.papers, strict=True))
-    ]
-    return AllSheets(job.unit, tuple(papers))
+def names_for(fit: PaperFit) -> dict:
+    """What the pieces of the shown plan are called: as now, if it answers what is needed now, or as they were."""
+    same = fit.answered and fit.shown.labels == fit.labels
+    return fit.pieces if same else fit.shown.pieces
 
 
-def _paper(found: Fit, number: int, job: PaperJob, plan: PaperPlan, unit: str, keep: KeepRule) -> PaperSheets:
-    look = found.context["papers"][job.id]
-    names = found.context["pieces"]
-    summary = summarise(job, plan, keep)
-    pinned = [_bare_layout(layout) for layout in pinned_in(found.card_class, job.id)]
-    layouts = tuple(
-        draw_layout(k + 1, layout, job, plan, names, unit, keep, pinned) for k, layout in enumerate(plan.layouts)
-    )
-    missing = dict(plan.short)
-    rows = [
-        PieceRow(
-            piece.id,
-            names[piece.id]["name"],
-            names[piece.id]["card"],
-            show_size(piece.width, piece.height, unit),
-            piece.count,
-            summary.made.get(piece.id, 0),
-            missing.get(piece.id, 0),
-            names[piece.id]["why"],
-            piece.filler,
-        )
-        for piece in sorted(job.pieces, key=lambda piece: natural(piece.id))
-    ]
-    # A sheet that costs nothing counts 1 in the fit, like one without a price; neither adds to the money.
-    priced = Decimal(look["price"] or 0) > 0
-    words = bound_in_words(job, plan)
-    to_buy = found.to_buy.get(job.id, 0)
-    at_home = sum(layout.copies for layout in plan.layouts if layout.source == "portion")
-    each = at_home // job.people
-    return PaperSheets(number, look, job, plan, summary, layouts, tuple(rows), words, priced, to_buy, each)
+def draw_paper(entry: Entry) -> PaperSheets:
+    """One paper with its shown plan drawn."""
+    fit = entry.fit
+    made = read_made(fit.shown)
+    names = names_for(fit)
+    pinned = [_bare_layout(layout) for layout in pins_of(fit.class_paper)]
+    layouts = tuple(draw_layout(k + 1, layout, made, names, pinned) for k, layout in enumerate(made.plan.layouts))
+    summary = summarise(made.paper, made.plan, made.job.bench.keep_rule)
+    return PaperSheets(entry, made, layouts, summary, names)
 
 
 def _bare_layout(layout: Layout) -> Layout:
     return replace(layout, copies=1, pinned=False)
 
 
-def draw_layout(
-    number: int,
-    layout: Layout,
-    job: PaperJob,
-    plan: PaperPlan,
-    names: dict,
-    unit: str,
-    keep: KeepRule,
-    pinned: Sequence[Layout] = (),
-) -> DrawnLayout:
+def draw_layout(number: int, layout: Layout, made: Made, names: dict, pinned: Sequence[Layout] = ()) -> DrawnLayout:
     """A layout with labels that fit on its parts."""
-    width, height = source_size(job, plan, layout)
-    spots = place_parts(layout, width, height)
+    job = made.paper
+    width, height = source_size(job, made.plan, layout)
+    spots = lay_parts(layout, width, height)
     if layout.source == "window":
         # The host is drawn around it; what is left of its middle stays in it.
         host = next(piece for piece in job.pieces if piece.id == layout.sheet)
@@ -236,13 +262,20 @@ def draw_layout(
         width, height = host.width, host.height
     widest = max(sheet.width for sheet in job.sheets)
     side = max(max(sheet.width, sheet.height) for sheet in job.sheets)
-    parts = tuple(_draw_part(placed, names, unit, keep, side) for placed in spots)
+    keep, unit = made.job.bench.keep_rule, made.job.unit
     bare = _bare_layout(layout)
-    place = pinned.index(bare) if bare in pinned else None
-    of = layout.sheet if layout.source == "window" else ""
-    usable = _usable(job, layout) if layout.source == "sheet" else None
-    share = 100 * width // widest
-    return DrawnLayout(number, layout.copies, width, height, parts, layout.source, of, place, usable, share)
+    return DrawnLayout(
+        number=number,
+        copies=layout.copies,
+        width=width,
+        height=height,
+        parts=tuple(_draw_part(placed, names, unit, keep, side) for placed in spots),
+        source=layout.source,
+        of=layout.sheet if layout.source == "window" else "",
+        pin=pinned.index(bare) if bare in pinned else None,
+        usable=_usable(job, layout) if layout.source == "sheet" else None,
+        share=100 * width // widest,
+    )
 
 
 def _usable(job: PaperJob, layout: Layout) -> tuple[int, int, int, int] | None:
@@ -251,10 +284,81 @@ def _usable(job: PaperJob, layout: Layout) -> tuple[int, int, int, int] | None:
     return (margins.left, margins.top, *sheet.inner) if margins != NO_MARGINS else None
 
 
-def _draw_part(placed: Placed, names: dict, unit: str, keep: KeepRule, side: int) -> DrawnPart:
+def _draw_part(placed: LaidPart, names: dict, unit: str, keep: KeepRule, side: int) -> DrawnPart:
     kept = keep.keeps(placed.width, placed.height)
     size = show_size(placed.width, placed.height, unit)
     handle = placed.piece or ("portion" if placed.portion else "keep" if kept else "waste")
     label = fit_label(placed, handle, size.removesuffix(f" {unit}"), side)
-    name = names[placed.piece]["name"] if placed.piece else ""
-    return DrawnPart(placed, label, size, name, kept, placed.up if placed.up != "top" else "")
+    name = names.get(placed.piece, {}).get("name", "")
+    top = placed.up if placed.up != "top" else ""
+    return DrawnPart(placed=placed, label=label, size=size, name=name, kept=kept, top=top)
+
+
+@dataclass(frozen=True)
+class Thumb:
+    """A layout on the wall: small, to scale, without words."""
+
+    number: int
+    """From 1."""
+    copies: int
+    """How many sheets are cut like this."""
+    width: int
+    """Of what it is cut from, in ticks."""
+    height: int
+    """Of what it is cut from, in ticks."""
+    parts: tuple[tuple[str, int, int, int, int], ...]
+    """A part each: ``piece``, ``keep`` or ``waste``; left, top, width and height in ticks."""
+
+
+@lru_cache(maxsize=256)
+def _thumbs(pk: int) -> tuple[Thumb, ...]:
+    """The layouts of a kept plan, which never changes what it says."""
+    made = read_made(PaperPlan.objects.get(pk=pk))
+    keep = made.job.bench.keep_rule
+    found = []
+    for number, layout in enumerate(made.plan.layouts, start=1):
+        if layout.source != "sheet":
+            continue
+        width, height = source_size(made.paper, made.plan, layout)
+        parts = tuple(
+            (_kind(part, keep), part.x, part.y, part.width, part.height) for part in lay_parts(layout, width, height)
+        )
+        found.append(Thumb(number, layout.copies, width, height, parts))
+    return tuple(found)
+
+
+def _kind(part: LaidPart, keep: KeepRule) -> str:
+    if not part.offcut:
+        return "piece"
+    return "keep" if keep.keeps(part.width, part.height) else "waste"
+
+
+@dataclass(frozen=True)
+class WallPaper:
+    """One paper on the wall."""
+
+    entry: Entry
+    """How it stands."""
+    thumbs: tuple[Thumb, ...]
+    """Its layouts, small; empty where there is no plan yet."""
+
+    @property
+    def used_percent(self) -> str:
+        """The yield."""
+        return percent(self.entry.fit.shown.yielded)
+
+
+def wall_of(entries: Sequence[Entry]) -> list[WallPaper]:
+    """Every layout of a class, by paper."""
+    return [WallPaper(entry, _thumbs(entry.fit.shown_id) if entry.fit.shown_id else ()) for entry in entries]
+
+
+def yield_of(entries: Sequence[Entry]) -> str:
+    """The yield over all papers, by area."""
+    opened = used = Fraction(0)
+    for entry in entries:
+        shown, paper = entry.fit.shown, entry.fit.paper
+        if shown:
+            area = paper.width * paper.height * shown.sheets
+            opened, used = opened + area, used + area * Fraction(shown.yielded)
+    return percent(used / opened) if opened else "0 %"

@@ -1,190 +1,282 @@
-"""The Fit station."""
+"""The Fit station: the wall of all layouts, a paper by itself, the strip of papers that other stations show."""
 
 from __future__ import annotations
 
-from contextlib import suppress
+import json
+from decimal import Decimal
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
-from zester.classes.models import CardClass
-from zester.classes.services import read_class
+from zester.classes.models import CardClass, ClassPaper
 from zester.core.errors import JobError
-from zester.fits.advice import advice_of, ask_advice, take_plan
-from zester.fits.advised import shown_advice
-from zester.fits.models import Advice, Fit
-from zester.fits.services import (
-    ask_to_stop,
-    is_current,
-    job_of,
-    latest_fit,
-    latest_plan,
-    pin,
-    set_pool,
-    start_fit,
-    unpin,
-)
-from zester.fits.sheets import draw_sheets
-from zester.fits.tasks import advice_task, fit_task
+from zester.fits.advised import advice_on, line_costs
+from zester.fits.models import PaperFit, Work
+from zester.fits.needs import begin, begin_class
+from zester.fits.sheets import draw_paper, wall_of, yield_of
+from zester.fits.states import Entry, Papers, papers_in
+from zester.fits.wishes import let_go, pin, set_auto, set_pool, take_plan, unpin, unpin_all
+from zester.fits.work import ask as ask_for
+from zester.fits.work import stop as stop_work
 from zester.site.stations import thread
 
 
-def sheets(request: HttpRequest, pk: int) -> HttpResponse:
-    """The sheets view: the newest plan, or what stands in its way, or the fit at work."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
-    sheet = read_class(card_class)
-    newest, planned = latest_fit(card_class), latest_plan(card_class)
-    view = draw_sheets(planned) if planned and not (newest and newest.running) else None
-    advice = advice_of(planned) if view else None
+def _class(request: HttpRequest, pk: int) -> CardClass:
+    return get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+
+
+def _entry(papers: Papers, key: str) -> Entry:
+    found = next((entry for entry in papers.entries if entry.fit.paper.key == key), None)
+    if found is None:
+        raise Http404
+    return found
+
+
+def _fit(request: HttpRequest, pk: int, key: str) -> PaperFit:
+    """A paper's fit, whole, of the user's class."""
+    fits = PaperFit.objects.select_related("class_paper__paper", "class_paper__card_class", "shown", "offered")
+    card_class = _class(request, pk)
+    return get_object_or_404(fits, class_paper__card_class=card_class, class_paper__paper__key=key)
+
+
+def wall(request: HttpRequest, pk: int) -> HttpResponse:
+    """Every layout of the class on one screen, small, by paper; what stands in the way, or is being looked for."""
+    card_class = _class(request, pk)
+    papers = papers_in(card_class)
+    context = _wall_context(card_class, papers) | {"stations": thread(card_class, "fit")}
+    return render(request, "fits/wall.html", context)
+
+
+def _wall_context(card_class: CardClass, papers: Papers) -> dict:
+    costs = [fit.cost for fit in papers.shown if fit.cost is not None]
+    return {
+        "card_class": card_class,
+        "papers": papers,
+        "wall": wall_of(papers.entries),
+        "used_percent": yield_of(papers.entries),
+        "cost": sum(costs, Decimal(0)),
+        "unpriced": len(papers.shown) - len(costs),
+        "pinned": ClassPaper.objects.filter(card_class=card_class).exclude(pins=[]).exists(),
+        "advising": Work.objects.filter(
+            fit__class_paper__card_class=card_class, kind=Work.Kind.ADVICE, status__in=Work.OPEN
+        ).count(),
+    }
+
+
+def wall_part(request: HttpRequest, pk: int) -> HttpResponse:
+    """The wall alone, if it has changed since the page has it."""
+    card_class = _class(request, pk)
+    papers = papers_in(card_class)
+    if request.GET.get("since") == papers.stamp:
+        return HttpResponse(status=204)
+    context = _wall_context(card_class, papers)
+    return render(request, "fits/_wall.html", context | {"stations": thread(card_class, "fit"), "answer": True})
+
+
+def strip(request: HttpRequest, pk: int) -> HttpResponse:
+    """The strip of papers, if it has changed since the page has it; what the lines of the open card cost."""
+    card_class = _class(request, pk)
+    papers = papers_in(card_class)
+    if request.GET.get("since") == papers.stamp:
+        return HttpResponse(status=204)
+    letter = request.GET.get("card", "")[:1]
+    costs = line_costs([entry.fit for entry in papers.entries], letter) if letter else []
+    here = "count" if request.GET.get("station") == "count" else "design"
+    context = {"card_class": card_class, "papers": papers, "costs": costs, "letter": letter, "here": here}
+    return render(request, "fits/_strip.html", context | {"stations": thread(card_class, here)})
+
+
+def paper(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """One paper, large: its layouts with their pieces, the list of pieces, what can be wished of it."""
+    card_class = _class(request, pk)
+    papers = papers_in(card_class)
+    entry = _entry(papers, key)
     context = {
         "card_class": card_class,
-        "sheet": sheet,
-        "newest": newest,
-        "planned": planned,
-        "current": bool(planned) and is_current(planned, sheet),
-        "in_the_way": _in_the_way(sheet),
-        "stations": thread(sheet, "fit"),
-        "view": view,
-        "advice": advice,
-        "blocks": _blocks(view, advice),
-        "pools": POOL_WORDS,
+        "papers": papers,
+        "entry": entry,
+        "stations": thread(card_class, "fit"),
+        "pools": ClassPaper.POOLS,
+        "stamp": _paper_stamp(entry),
+        "prefix": "",
     }
-    return render(request, "fits/sheets.html", context)
+    if entry.fit.shown_id:
+        context["sheets"] = draw_paper(_whole(entry))
+        context |= _advice_context(entry.fit, context["sheets"])
+    return render(request, "fits/paper.html", context)
 
 
-def _blocks(view, advice: Advice | None) -> list[tuple]:
-    """Every paper of the view with the advice on it, if there is any yet."""
-    advised = shown_advice(advice) if advice else {}
-    return [(paper, advised.get(paper.job.id)) for paper in view.papers] if view else []
+def _whole(entry: Entry) -> Entry:
+    """The same with the plan itself read, which lists leave out."""
+    entry.fit.shown.refresh_from_db()
+    entry.fit.refresh_from_db(fields=["pieces"])
+    return entry
 
 
-POOL_WORDS = {
-    "together": "all from common sheets",
-    "own": "everybody’s from their own sheets",
-    "portions": "portions, cut up at home",
-}
+def paper_state(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Whether another plan is shown than the page has; then it is loaded anew."""
+    card_class = _class(request, pk)
+    entry = _entry(papers_in(card_class), key)
+    if request.GET.get("since") == _paper_stamp(entry):
+        return HttpResponse(status=204)
+    response = HttpResponse(status=204)
+    response["HX-Refresh"] = "true"
+    return response
 
 
-def _in_the_way(sheet) -> JobError | None:
-    try:
-        job_of(sheet)
-    except JobError as error:
-        return error
-    return None
+def _paper_stamp(entry: Entry) -> str:
+    fit = entry.fit
+    return f"{fit.shown_id}-{fit.offered_id}-{entry.state}-{fit.held}-{fit.short}"
+
+
+def print_all(request: HttpRequest, pk: int) -> HttpResponse:
+    """All papers for the printer, each on a page of its own."""
+    card_class = _class(request, pk)
+    papers = papers_in(card_class)
+    drawn = [draw_paper(_whole(entry)) for entry in papers.entries if entry.fit.shown_id]
+    return render(request, "fits/print.html", {"card_class": card_class, "papers": papers, "drawn": drawn})
 
 
 @require_POST
 def start(request: HttpRequest, pk: int) -> HttpResponse:
-    """Start a fit; what stands in its way is shown on the page."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
-    with suppress(JobError):
-        start_fit(card_class, fit_task.enqueue)
-    return redirect("fits:sheets", pk)
-
-
-def _fit(request: HttpRequest, pk: int) -> Fit:
-    return get_object_or_404(Fit.objects.filter(card_class__in=CardClass.objects.of(request.user)), pk=pk)
-
-
-def progress(request: HttpRequest, pk: int) -> HttpResponse:
-    """How far a fit is; when it has ended the page is loaded anew."""
-    found = _fit(request, pk)
-    if not found.running:
-        response = HttpResponse(status=204)
-        response["HX-Refresh"] = "true"
-        return response
-    return render(request, "fits/_progress.html", {"newest": found, "card_class": found.card_class})
+    """Look for a plan for every paper that has none for what is needed now."""
+    begin_class(_class(request, pk))
+    return redirect("fits:wall", pk)
 
 
 @require_POST
 def stop(request: HttpRequest, pk: int) -> HttpResponse:
-    """Ask a fit to stop."""
-    found = _fit(request, pk)
-    ask_to_stop(found)
-    return redirect("fits:sheets", found.card_class_id)
+    """Stop all work on the class."""
+    stop_work(fit__class_paper__card_class=_class(request, pk))
+    return redirect("fits:wall", pk)
 
 
 @require_POST
-def pool(request: HttpRequest, pk: int) -> HttpResponse:
-    """Say how a paper's pieces are pooled, and fit the class that way."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+def auto(request: HttpRequest, pk: int) -> HttpResponse:
+    """Whether plans follow every change of the class by themselves."""
+    set_auto(_class(request, pk), request.POST.get("auto") == "on")
+    return redirect("fits:wall", pk)
+
+
+@require_POST
+def pool(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Say how a paper's pieces are pooled, and fit it that way."""
+    fit = _fit(request, pk, key)
     try:
-        set_pool(card_class, request.POST.get("paper", ""), request.POST.get("pool", ""))
-        start_fit(card_class, fit_task.enqueue)
+        set_pool(fit, request.POST.get("pool", ""))
     except JobError as error:
-        messages.error(request, error.text())
-    return redirect("fits:sheets", pk)
+        messages.error(request, error.advice())
+    else:
+        _begin_by_hand(fit)
+    return redirect("fits:paper", pk, key)
+
+
+def _begin_by_hand(fit: PaperFit) -> None:
+    """Where plans do not follow by themselves, what was asked for here is begun all the same."""
+    if not fit.class_paper.card_class.auto_fit:
+        begin([PaperFit.objects.select_related("class_paper__paper", "shown").get(pk=fit.pk)])
 
 
 @require_POST
-def pin_layout(request: HttpRequest, pk: int) -> HttpResponse:
-    """Keep a layout of a plan in the fits to come."""
-    found = _fit(request, pk)
+def pin_layout(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Keep a layout of the shown plan in the plans to come."""
+    fit = _fit(request, pk, key)
     try:
-        pin(found, request.POST.get("paper", ""), int(request.POST.get("layout", "")))
-    except (LookupError, StopIteration, ValueError):
+        pin(fit, int(request.POST.get("layout", "")))
+    except (LookupError, ValueError, AttributeError):
         raise Http404 from None
-    messages.success(request, "This layout stays as it is when you fit again. The rest is fitted around it.")
-    return _back_to_paper(request, found.card_class_id)
+    messages.success(request, "This layout stays as it is. When the class changes, the rest is fitted around it.")
+    return redirect("fits:paper", pk, key)
 
 
 @require_POST
-def unpin_layout(request: HttpRequest, pk: int) -> HttpResponse:
-    """Let pinned layouts go: one, or all there are."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+def unpin_layout(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Let a pinned layout of a paper go, or all of them."""
     number = request.POST.get("layout", "")
-    unpin(card_class, request.POST.get("paper", ""), int(number) if number.isdecimal() else None)
-    messages.success(request, "Let go. It may change when you fit again.")
-    return _back_to_paper(request, pk)
+    fit = _fit(request, pk, key)
+    unpin(fit, int(number) if number.isdecimal() else None)
+    _begin_by_hand(fit)
+    messages.success(request, "Let go. It may change now.")
+    return redirect("fits:paper", pk, key)
 
 
-def _back_to_paper(request: HttpRequest, pk: int) -> HttpResponse:
-    place = request.POST.get("place", "")
-    return redirect(reverse("fits:sheets", args=[pk]) + (f"#paper-{place}" if place.isdecimal() else ""))
+@require_POST
+def unpin_class(request: HttpRequest, pk: int) -> HttpResponse:
+    """Let all pinned layouts of a class go."""
+    unpin_all(_class(request, pk))
+    messages.success(request, "All pinned layouts are let go.")
+    return redirect("fits:wall", pk)
+
+
+@require_POST
+def release(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Take the plan that is offered, or hold the shown one no longer."""
+    let_go(_fit(request, pk, key))
+    return redirect("fits:paper", pk, key)
 
 
 @require_POST
 def ask(request: HttpRequest, pk: int) -> HttpResponse:
-    """Ask for other plans, free seats and near misses of a plan."""
-    found = _fit(request, pk)
-    if found.status == Fit.Status.DONE:
-        ask_advice(found, advice_task.enqueue)
-    return redirect(reverse("fits:sheets", args=[found.card_class_id]) + "#advice")
+    """Look for other plans, free seats and near misses: of one paper, or of all."""
+    card_class = _class(request, pk)
+    papers, key = papers_in(card_class), request.POST.get("paper", "")
+    for entry in [_entry(papers, key)] if key else papers.entries:
+        if entry.fit.answered:
+            ask_for(entry.fit, Work.Kind.ADVICE)
+    return redirect("fits:paper", pk, key) if key else redirect("fits:wall", pk)
 
 
-def advice_progress(request: HttpRequest, pk: int) -> HttpResponse:
-    """How far the advice is; when it has ended the page is loaded anew."""
-    found = _fit(request, pk)
-    advice = get_object_or_404(Advice, fit=found)
-    if not advice.running:
+def _advice_context(fit: PaperFit, sheets) -> dict:
+    work = Work.objects.filter(fit=fit, kind=Work.Kind.ADVICE, need=fit.need).order_by("-pk").first()
+    return {"advice_work": work, "advised": advice_on(sheets)}
+
+
+def advice(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """How far the advice on a paper is; when it has ended the page is loaded anew."""
+    entry = _entry(papers_in(_class(request, pk)), key)
+    work = Work.objects.filter(fit=entry.fit, kind=Work.Kind.ADVICE).order_by("-pk").first()
+    if work is None or not work.open:
         response = HttpResponse(status=204)
         response["HX-Refresh"] = "true"
         return response
-    return render(request, "fits/_advice.html", {"advice": advice, "planned": found})
+    context = {"card_class": entry.fit.class_paper.card_class, "entry": entry, "advice_work": work}
+    return render(request, "fits/_advice.html", context)
 
 
 @require_POST
-def take(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take one of the advised plans for a paper."""
-    found = _fit(request, pk)
-    get_object_or_404(Advice, fit=found)
+def take(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Take one of the plans that were looked for."""
+    fit = _fit(request, pk, key)
     try:
-        take_plan(found, request.POST.get("paper", ""), request.POST.get("plan", ""))
+        take_plan(fit, request.POST.get("plan", ""))
     except JobError as error:
         messages.error(request, error.text())
     else:
-        messages.success(request, f"{request.POST.get('paper', '')}: the other plan is taken.")
-    return _back_to_paper(request, found.card_class_id)
+        messages.success(request, f"{fit.paper.name}: the other plan is taken, and stays until you let it go.")
+    return redirect("fits:paper", pk, key)
 
 
 def download(request: HttpRequest, pk: int, what: str) -> HttpResponse:
-    """The job or the plan as open JSON."""
-    found = _fit(request, pk)
-    text = found.job if what == "job" else found.plan
-    response = HttpResponse(text, content_type="application/json")
-    response["Content-Disposition"] = f'attachment; filename="{slugify(found.card_class.title)}-{what}.json"'
+    """The shown plans of the class, or the jobs they were made for, as one file of open JSON."""
+    card_class = _class(request, pk)
+    fits = PaperFit.objects.wanted().filter(class_paper__card_class=card_class, shown__isnull=False)
+    texts = [getattr(fit.shown, what) for fit in fits]
+    if not texts:
+        raise Http404
+    response = HttpResponse(_joined(texts), content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(card_class.title) or "class"}-{what}.json"'
     return response
+
+
+def _joined(texts: list[str]) -> str:
+    """Files of one paper each as one file: the lists that both have are put one after the other."""
+    parts = [json.loads(text) for text in texts]
+    joined = dict(parts[0])
+    for part in parts[1:]:
+        for key, value in part.items():
+            if isinstance(value, list):
+                joined[key] = [*joined.get(key, []), *value]
+    return json.dumps(joined, indent=1, ensure_ascii=False)

@@ -11,6 +11,8 @@ from zester.core.lengths import show_size
 from zester.core.papers import parse_weight
 from zester.core.sizes import SHEET_SIZES
 from zester.shelf.models import Paper
+from zester.shelf.services import called
+from zester.shelf.uses import unclear_after
 from zester.site.fields import BootstrapMixin, LengthField, SizeField
 
 TYPED = "typed"
@@ -51,6 +53,12 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
         required=False, min_value=0.01, max_value=20, decimal_places=3, label="Thickness of a sheet in mm"
     )
     back = forms.ChoiceField(choices=Paper.Back.choices, widget=forms.RadioSelect, label="Its other side, side B")
+
+    anyway = forms.BooleanField(
+        required=False,
+        label="Rename it all the same; these lines will ask which paper is meant",
+        widget=forms.HiddenInput,
+    )
 
     margin_left = LengthField(required=False, zero=True, label="Left")
     margin_top = LengthField(required=False, zero=True, label="Top")
@@ -99,10 +107,29 @@ class PaperForm(BootstrapMixin, forms.ModelForm):
             raise forms.ValidationError("A paper's name needs a letter, or a cut list could not name it.")
         if "#" in name:
             raise forms.ValidationError("In a cut list a remark begins at #, so a name cannot hold one.")
-        same = Paper.objects.of(self.instance.owner).filter(name__iexact=name).exclude(pk=self.instance.pk)
-        if same.exists():
+        other = called(self.instance.owner, name, but=self.instance)
+        if other and other.name.casefold() == name.casefold():
             raise forms.ValidationError("A paper of this name is on your shelf already.")
+        if other:
+            raise forms.ValidationError(
+                f"{other.name} was once called so, and lists may still say it. Choose another name, or let the former "
+                f"name go on the page of {other.name}."
+            )
+        self._check_clear(name)
         return name
+
+    def _check_clear(self, name: str) -> None:
+        """A new name must not make unclear what lists say of other papers, unless that is wanted."""
+        before = self.initial.get("name", "")
+        if not self.instance.pk or name == before:
+            return
+        unclear = unclear_after(self.instance, name)
+        if unclear and not self.data.get(self.add_prefix("anyway")):
+            self.fields["anyway"].widget = forms.CheckboxInput(attrs={"class": "form-check-input"})
+            more = f" And {len(unclear) - 3} more." if len(unclear) > 3 else ""
+            raise forms.ValidationError(
+                f"{' '.join(unclear[:3])}{more} Choose another name, or write the other paper out in full there."
+            )
 
     def clean_weight(self) -> int | None:
         """Grams a square metre; pounds of cover and text are converted."""

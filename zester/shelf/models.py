@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import secrets
+
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 
@@ -18,9 +20,16 @@ PACK_LEAST = MinValueValidator(1, "A pack holds at least %(limit_value)s sheet."
 PACK_MOST = MaxValueValidator(10_000, "A pack holds at most %(limit_value)s sheets.")
 
 
+def new_key() -> str:
+    """A key that nobody has yet and that says nothing."""
+    return f"p{secrets.token_hex(5)}"
+
+
 class Paper(Owned):
     """A paper, or any other sheet, in one size. Lengths are ticks; ``on_hand`` empty means it is bought as needed.
 
+    Everything else knows it by its ``key``, which never changes; the name is for people. ``former_names`` are what it
+    was called before: lists may still say so.
     ``weight`` is grams a square metre, ``caliper`` the thickness of a sheet in micrometres; empty if nobody knows.
     """
 
@@ -49,7 +58,9 @@ class Paper(Owned):
         OTHER = "other", "another colour or pattern"
         NONE = "none", "blank, not to be seen"
 
+    key = models.CharField(max_length=12, default=new_key, editable=False)
     name = models.CharField(max_length=60)
+    former_names = models.JSONField(default=list, blank=True, editable=False)
     kind = models.CharField(max_length=10, choices=Kind, default=Kind.CARD)
     sheet = models.CharField(max_length=10, default="letter")
     unit = models.CharField(max_length=2, choices=UNITS, default="in")
@@ -80,9 +91,10 @@ class Paper(Owned):
     class Meta:
         ordering = ["kind", "name"]
         constraints = [
+            models.UniqueConstraint("owner", "key", name="one_paper_of_a_key"),
             models.UniqueConstraint(
                 "owner", models.functions.Lower("name"), name="one_paper_of_a_name", condition=models.Q(removed_at=None)
-            )
+            ),
         ]
 
     def __str__(self) -> str:

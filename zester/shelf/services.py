@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
 from django.db.models import QuerySet
 
 from zester.core.class_job import ShelfPaper
-from zester.core.cutlist.pieces import Stock
 from zester.core.papers import usual_caliper
+from zester.core.pieces import KnownPaper
 from zester.shelf.models import Paper
+from zester.shelf.signals import CHANGED, GONE, NEW, paper_changed
 
 
 def papers_of(user: AbstractBaseUser) -> QuerySet[Paper]:
@@ -18,46 +20,81 @@ def papers_of(user: AbstractBaseUser) -> QuerySet[Paper]:
     return Paper.objects.of(user)
 
 
-def stocks(papers: Iterable[Paper]) -> list[Stock]:
+def known_papers(papers: Iterable[Paper]) -> list[KnownPaper]:
     """The papers as a cut list names them."""
     return [
-        Stock(
-            paper.name,
-            paper.name,
-            paper.width,
-            paper.height,
-            paper.direction,
-            paper.back != Paper.Back.NONE,
-            paper.caliper or usual_caliper(paper.weight, paper.kind),
-            paper.caliper is not None,
-            paper.kind in (Paper.Kind.WINDOW, Paper.Kind.VELLUM),
+        KnownPaper(
+            key=paper.key,
+            name=paper.name,
+            width=paper.width,
+            height=paper.height,
+            direction=paper.direction,
+            two_sided=paper.back != Paper.Back.NONE,
+            caliper=paper.caliper or usual_caliper(paper.weight, paper.kind),
+            measured=paper.caliper is not None,
+            clear=paper.kind in (Paper.Kind.WINDOW, Paper.Kind.VELLUM),
+            former=tuple(paper.former_names),
         )
         for paper in papers
     ]
 
 
-def shelf_papers(papers: Iterable[Paper]) -> list[ShelfPaper]:
-    """The papers as the fitting takes them."""
-    return [
-        ShelfPaper(paper.name, paper.width, paper.height, paper.on_hand, paper.price, paper.margins, paper.pack)
-        for paper in papers
-    ]
+def shelf_paper(paper: Paper) -> ShelfPaper:
+    """The paper as the fitting takes it."""
+    return ShelfPaper(
+        key=paper.key,
+        name=paper.name,
+        width=paper.width,
+        height=paper.height,
+        price=paper.price,
+        margins=paper.margins,
+        pack=paper.pack,
+    )
 
 
-def looks(papers: Iterable[Paper]) -> dict[str, dict]:
-    """How each paper is drawn and what it costs, as plain data that can be kept with a fit."""
-    return {
-        paper.name: {
-            "name": paper.name,
-            "kind": paper.get_kind_display(),
-            "size": paper.size_text,
-            "colour": paper.colour,
-            "ink": paper.ink,
-            "repeat": paper.repeat,
-            "direction": paper.direction,
-            "pack": paper.pack,
-            "on_hand": paper.on_hand,
-            "price": None if paper.price is None else str(paper.price),
-        }
-        for paper in papers
-    }
+def names_of(papers: Iterable[Paper]) -> dict[str, str]:
+    """What the papers are called, by key."""
+    return {paper.key: paper.name for paper in papers}
+
+
+@transaction.atomic
+def keep_paper(paper: Paper) -> Paper:
+    """Store a paper, new or changed. A name it had before stays known, so that lists written then still read."""
+    before = Paper.objects.filter(pk=paper.pk).values_list("name", flat=True).first() if paper.pk else None
+    same = paper.name.casefold()
+    former = [name for name in paper.former_names if name.casefold() != same]
+    if before and before.casefold() != same:
+        former = [*former, before]
+    paper.former_names = former
+    paper.save()
+    paper_changed.send(Paper, paper=paper, kind=CHANGED if before else NEW)
+    return paper
+
+
+@transaction.atomic
+def forget_name(paper: Paper, name: str) -> None:
+    """Let a former name go; another paper may be called so then."""
+    paper.former_names = [each for each in paper.former_names if each != name]
+    paper.save(update_fields=["former_names"])
+    paper_changed.send(Paper, paper=paper, kind=CHANGED)
+
+
+@transaction.atomic
+def take_off(paper: Paper) -> None:
+    """Take a paper off the shelf; can be undone."""
+    paper.remove()
+    paper_changed.send(Paper, paper=paper, kind=GONE)
+
+
+@transaction.atomic
+def put_back(paper: Paper) -> None:
+    """Put a paper back on the shelf."""
+    paper.restore()
+    paper_changed.send(Paper, paper=paper, kind=NEW)
+
+
+def called(user: AbstractBaseUser, name: str, but: Paper | None = None) -> Paper | None:
+    """The paper on the user's shelf that is or was called so, other than ``but``."""
+    wanted = name.casefold()
+    papers = papers_of(user).exclude(pk=but.pk if but else None)
+    return next((each for each in papers if wanted in (n.casefold() for n in (each.name, *each.former_names))), None)

@@ -9,6 +9,7 @@ urlpatterns = [
     path("", views.shelf, name="shelf"),
     path("new/", views.new_paper, name="new"),
     path("<int:pk>/", views.edit_paper, name="edit"),
+    path("<int:pk>/forget/", views.forget, name="forget"),
     path("<int:pk>/remove/", views.remove_paper, name="remove"),
     path("<int:pk>/restore/", views.restore_paper, name="restore"),
 ]

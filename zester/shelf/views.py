@@ -8,11 +8,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
-from zester.classes.services import follow_paper_name
-from zester.designs.services import follow_paper, known_to, lists_naming
 from zester.shelf.forms import PaperForm
 from zester.shelf.models import Paper
-from zester.shelf.services import papers_of
+from zester.shelf.services import called, forget_name, keep_paper, papers_of, put_back, take_off
+from zester.shelf.uses import used_in
 
 
 def shelf(request: HttpRequest) -> HttpResponse:
@@ -24,35 +23,42 @@ def new_paper(request: HttpRequest) -> HttpResponse:
     """Put a paper on the shelf."""
     form = PaperForm(request.POST or None, owner=request.user, initial={"name": request.GET.get("name", "")})
     if request.method == "POST" and form.is_valid():
-        paper = form.save()
+        paper = keep_paper(form.save(commit=False))
         messages.success(request, f"{paper.name} is on the shelf.")
         return redirect(_after(request))
     return render(request, "shelf/paper.html", {"form": form, "next": request.GET.get("next", "")})
 
 
 def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:
-    """Change a paper; a new name is carried into the cut lists."""
+    """Change a paper. A new name changes only what is shown: lists stay as typed and still mean it."""
     paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
-    old_name, before = paper.name, known_to(request.user)
+    old_name, former = paper.name, list(paper.former_names)
     form = PaperForm(request.POST or None, instance=paper, owner=request.user)
     if request.method == "POST" and form.is_valid():
-        paper = form.save()
-        changed = 0
-        if paper.name != old_name:
-            changed = follow_paper(request.user, old_name, paper.name, before)
-            follow_paper_name(request.user, old_name, paper.name)
-        followed = f" {changed} cut list{'' if changed == 1 else 's'} follow the new name." if changed else ""
-        messages.success(request, f"{paper.name} is saved.{followed}")
+        paper = keep_paper(form.save(commit=False))
+        renamed = f" Lists that say {old_name} still mean it." if paper.name != old_name else ""
+        messages.success(request, f"{paper.name} is saved.{renamed}")
         return redirect("shelf:shelf")
-    return render(request, "shelf/paper.html", {"form": form, "paper": paper, "old_name": old_name})
+    return render(request, "shelf/paper.html", {"form": form, "paper": paper, "old_name": old_name, "former": former})
+
+
+@require_POST
+def forget(request: HttpRequest, pk: int) -> HttpResponse:
+    """Let a former name of a paper go."""
+    paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
+    name = request.POST.get("name", "")
+    if name in paper.former_names:
+        forget_name(paper, name)
+        messages.success(request, f"“{name}” no longer means {paper.name}.")
+    return redirect("shelf:edit", pk)
 
 
 @require_POST
 def remove_paper(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a paper off the shelf; can be undone."""
     paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
-    used = lists_naming(request.user, paper.name, known_to(request.user))
-    paper.remove()
+    used = used_in(paper)
+    take_off(paper)
     still = f" It is still named in {', '.join(used)}." if used else ""
     messages.info(request, f"{paper.name} is off the shelf.{still}", extra_tags=f"undo:shelf:restore:{paper.pk}")
     return redirect("shelf:shelf")
@@ -62,10 +68,12 @@ def remove_paper(request: HttpRequest, pk: int) -> HttpResponse:
 def restore_paper(request: HttpRequest, pk: int) -> HttpResponse:
     """Undo a removal, unless another paper has taken the name."""
     paper = get_object_or_404(Paper.objects.removed_of(request.user), pk=pk)
-    if papers_of(request.user).filter(name__iexact=paper.name).exists():
-        messages.error(request, f"Another paper is called {paper.name} now. Rename that one first.")
+    other = called(request.user, paper.name)
+    if other:
+        was = "is called" if other.name.casefold() == paper.name.casefold() else f"({other.name}) was once called"
+        messages.error(request, f"Another paper {was} {paper.name} now. Rename that one first.")
     else:
-        paper.restore()
+        put_back(paper)
         messages.success(request, f"{paper.name} is back on the shelf.")
     return redirect("shelf:shelf")
 

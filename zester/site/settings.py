@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "zester.fits",
     "zester.bench",
     "zester.bags",
+    "zester.demo",
     "django.contrib.admin",
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -83,7 +84,10 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-TASKS = {"default": {"BACKEND": env("ZESTER_TASKS", default="django_tasks_db.DatabaseBackend")}}
+# No list of queues: any may be named.
+TASKS = {"default": {"BACKEND": env("ZESTER_TASKS", default="django_tasks_db.DatabaseBackend"), "QUEUES": []}}
+# Whether workers go on with what nobody waits for: less handling, what each piece costs.
+IDLE_WORK = env.bool("ZESTER_IDLE_WORK", default=True)
 
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}

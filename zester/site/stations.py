@@ -1,85 +1,93 @@
-"""The thread of five stations for the class that is open: what is done, what is waiting."""
+"""The thread of five stations of a class: what is done, what is waiting.
+
+The apps that own a station say how it stands; nothing here knows any of them. Each is asked once for all classes of a
+page, and answers from what it has stored.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from django.urls import reverse
 
-from zester.classes.services import ClassSheet
-from zester.fits.services import is_current, latest_fit, latest_plan, with_plan
-
-NAMES = {"design": "Design", "count": "Count", "fit": "Fit", "cut": "Cut", "pack": "Pack"}
+State = tuple[str, str]
+States = Callable[[list], dict[int, State]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Station:
-    """One station: ``state`` is done, todo or wait; ``words`` say what is there."""
+    """One station of one class, as the thread shows it."""
 
     key: str
+    """What it is known by."""
     name: str
+    """What it is called."""
     url: str
+    """Its page."""
     state: str
+    """``done``, ``todo`` or ``wait``."""
     words: str
+    """What is there, in a few words."""
     here: bool
+    """Whether it is the page one is on."""
 
 
-def _some(number: int, word: str) -> str:
+@dataclass(frozen=True, kw_only=True)
+class _Owner:
+    name: str
+    view: str
+    states: States
+
+
+_STRIP: list[str] = []
+_OWNERS: dict[str, _Owner | None] = dict.fromkeys(("design", "count", "fit", "cut", "pack"))
+
+
+def register(key: str, name: str, view: str, states: States) -> None:
+    """Say how a station stands.
+
+    ``view`` is the name of its page, which takes the class's key; ``states`` takes a list of classes and gives for each
+    key the state and its words.
+    """
+    _OWNERS[key] = _Owner(name=name, view=view, states=states)
+
+
+def register_strip(view: str) -> None:
+    """Say which page part, given a class's key, shows how its papers stand."""
+    _STRIP.append(view)
+
+
+def strip_url(pk: int) -> str:
+    """Where the strip of papers of a class comes from; empty if nobody shows one."""
+    return reverse(_STRIP[0], args=[pk]) if _STRIP else ""
+
+
+def url_of(stations: Iterable[Station], key: str) -> str:
+    """The page of one station of a thread."""
+    return next((station.url for station in stations if station.key == key), "")
+
+
+def threads(classes: Iterable, here: str = "") -> dict[int, list[Station]]:
+    """The stations of every class, by its key."""
+    classes = list(classes)
+    states = {key: owner.states(classes) for key, owner in _OWNERS.items() if owner}
+    return {
+        each.pk: [_station(key, owner, each.pk, states[key][each.pk], here) for key, owner in _OWNERS.items() if owner]
+        for each in classes
+    }
+
+
+def thread(card_class, here: str) -> list[Station]:
+    """The stations of one class."""
+    return threads([card_class], here)[card_class.pk]
+
+
+def _station(key: str, owner: _Owner, pk: int, state: State, here: str) -> Station:
+    url = reverse(owner.view, args=[pk])
+    return Station(key=key, name=owner.name, url=url, state=state[0], words=state[1], here=key == here)
+
+
+def some(number: int, word: str) -> str:
+    """``1 piece``, ``1,200 pieces``."""
     return f"{number:,} {word}{'' if number == 1 else 's'}"
-
-
-def thread(sheet: ClassSheet, here: str) -> list[Station]:
-    """The five stations of a class."""
-    states = {"design": _design(sheet), "count": _count(sheet)}
-    fit_state = _fit(sheet)
-    states["fit"] = fit_state
-    states["cut"] = _cut(sheet, fit_state)
-    states["pack"] = ("done", _some(sheet.all_cards, "bag")) if sheet.all_pieces else ("wait", "after the list")
-    return [
-        Station(key, name, reverse(f"{_APPS[key]}", args=[sheet.card_class.pk]), *states[key], key == here)
-        for key, name in NAMES.items()
-    ]
-
-
-_APPS = {
-    "design": "designs:desk",
-    "count": "classes:count",
-    "fit": "fits:sheets",
-    "cut": "bench:steps",
-    "pack": "bags:pack",
-}
-
-
-def _design(sheet: ClassSheet) -> tuple[str, str]:
-    if sheet.errors:
-        return "todo", f"{_some(sheet.errors, 'line')} to mend"
-    if not sheet.lines:
-        return "todo", "write the first card"
-    return "done", f"{_some(len(sheet.cards), 'card')}, {_some(sheet.lines, 'line')}"
-
-
-def _count(sheet: ClassSheet) -> tuple[str, str]:
-    if not sheet.all_pieces:
-        return "wait", "after the list"
-    return "done", _some(sheet.all_pieces, "piece")
-
-
-def _cut(sheet: ClassSheet, fit_state: tuple[str, str]) -> tuple[str, str]:
-    if latest_plan(sheet.card_class) is None:
-        return "wait", "after the fit"
-    return ("done", "steps ready") if fit_state[0] == "done" else ("todo", fit_state[1])
-
-
-def _fit(sheet: ClassSheet) -> tuple[str, str]:
-    newest = latest_fit(sheet.card_class)
-    if newest and newest.running:
-        return "todo", "fitting…"
-    found = latest_plan(sheet.card_class)
-    if not found:
-        return ("todo", "ready to fit") if sheet.all_pieces and not sheet.errors else ("wait", "after the list")
-    if not is_current(found, sheet):
-        return "todo", "changed, fit again"
-    _, plan = with_plan(found)
-    if plan.short:
-        return "todo", "paper is short"
-    return "done", _some(sum(paper.sheets for paper in plan.papers), "sheet")

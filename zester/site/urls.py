@@ -15,7 +15,7 @@ urlpatterns = [
     path("sign-in/", sign_in, name="sign_in"),
     path("sign-out/", auth_views.LogoutView.as_view(), name="sign_out"),
     path("shelf/", include("zester.shelf.urls")),
-    path("classes/", include("zester.classes.urls")),
+    path("", include("zester.classes.urls")),
     path("", include("zester.designs.urls")),
     path("", include("zester.fits.urls")),
     path("", include("zester.bench.urls")),

@@ -3,14 +3,14 @@
 from django.core.management import call_command
 from django.urls import reverse
 
+from tests.people import SignedInTests, make_class
 from zester.classes.models import CardClass, ClassCard
-from zester.classes.services import read_class
+from zester.classes.services import count_class
 from zester.core.cards.checks import check_card
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.designs.services import known_to, study_card
-from zester.fits.models import Fit
-from zester.fits.services import with_plan
-from zester.site.tests.people import SignedInTests, make_class
+from zester.fits.models import PaperFit
+from zester.fits.plans import read_made
 
 HTMX = {"headers": {"HX-Request": "true"}}
 
@@ -25,7 +25,7 @@ class ClassTests(SignedInTests):
     def test_planning_a_class_leads_to_its_cards(self):
         response = self.client.post(reverse("classes:new"), entry())
         card_class = CardClass.objects.get()
-        self.assertRedirects(response, reverse("designs:desk", args=[card_class.pk]))
+        self.assertRedirects(response, reverse("classes:desk", args=[card_class.pk]))
         self.assertEqual((card_class.owner, card_class.keep_long), (self.user, 3 * TICKS_PER_INCH))
 
     def test_a_metric_class_measures_in_millimetres(self):
@@ -56,9 +56,9 @@ class ClassTests(SignedInTests):
         card_class = make_class(self.user)
         page = self.client.post(reverse("classes:remove", args=[card_class.pk]), follow=True)
         self.assertContains(page, "Undo")
-        self.assertEqual(self.client.get(reverse("designs:desk", args=[card_class.pk])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("classes:desk", args=[card_class.pk])).status_code, 404)
         self.client.post(reverse("classes:restore", args=[card_class.pk]))
-        self.assertEqual(self.client.get(reverse("designs:desk", args=[card_class.pk])).status_code, 200)
+        self.assertEqual(self.client.get(reverse("classes:desk", args=[card_class.pk])).status_code, 200)
 
     def test_a_new_class_starts_with_usual_habits(self):
         page = self.client.get(reverse("classes:new"))
@@ -124,18 +124,18 @@ class DemoTests(SignedInTests):
         )
         self.assertEqual((evening.participants, evening.class_cards.count()), (14, 7))
         self.assertEqual((by_post.participants, by_post.unit, by_post.class_cards.count()), (9, "mm", 3))
-        self.assertEqual(Fit.objects.count(), 2)
-        for found in Fit.objects.all():
-            self.assertEqual(found.status, Fit.Status.DONE)
-            _, plan = with_plan(found)
-            self.assertEqual([paper.id for paper in plan.papers if not paper.proven], [])
-            self.assertFalse(plan.short)
+        fits = PaperFit.objects.all()
+        self.assertEqual(len(fits), 13)
+        for fit in fits:
+            self.assertTrue(fit.answered, fit)
+            self.assertTrue(fit.shown.proven, fit)
+            self.assertEqual((fit.shown.missing, fit.short), (0, 0), fit)
 
     def test_the_demo_has_cards_of_many_constructions_and_none_with_a_fault(self):
         call_command("load_demo", verbosity=0)
         folds, pockets, bands, middles, matched = set(), 0, 0, 0, 0
         for card_class in CardClass.objects.all():
-            for card in read_class(card_class).cards:
+            for card in count_class(card_class).cards:
                 with self.subTest(card=card.entry.card.name):
                     study = study_card(card.entry.card, known_to(card_class.owner))
                     self.assertEqual(card.errors, [])
@@ -152,10 +152,10 @@ class DemoTests(SignedInTests):
         from zester.core.fitting.tests.test_engine import rectpack_sheets
 
         call_command("load_demo", verbosity=0)
-        job, plan = with_plan(Fit.objects.get(card_class__title="Stargazer Card Evening"))
-        for paper_job, paper_plan in zip(job.papers, plan.papers, strict=True):
-            with self.subTest(paper=paper_job.id):
-                self.assertLessEqual(paper_plan.sheets, rectpack_sheets(paper_job))
+        for fit in PaperFit.objects.filter(class_paper__card_class__title="Stargazer Card Evening"):
+            with self.subTest(paper=fit.paper.name):
+                made = read_made(fit.shown)
+                self.assertLessEqual(made.plan.sheets, rectpack_sheets(made.paper))
 
 
 class BitsAndVersionsTests(SignedInTests):

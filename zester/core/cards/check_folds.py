@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from zester.core.cards.folds import Folded, scores_for
 from zester.core.cards.layers import wrap_of
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cutlist.edit import with_rule
-from zester.core.cutlist.pieces import FOLDS, CutPiece, Score
+from zester.core.folds import Folded, scores_for
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
+from zester.core.pieces import FOLDS, CutPiece, Score
 from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH
 
 SHORT_FRONT = TICKS_PER_INCH // 2
@@ -47,7 +47,7 @@ def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]
         found = "has no score line" if folded.fold == "none" else f"is scored for a {FOLDS[folded.fold]}"
         what = f"The card’s line says {FOLDS[card.fold]}, its base {found}"
         mends = _rescore(study, base, scores_for(card)[2]) if card.width and _same_base(card, folded) else ()
-        yield Finding("folds", what, "", study.line(base), mends=mends)
+        yield Finding(group="folds", what=what, why="", line=study.line(base), mends=mends)
     elif card.width and (card.width, card.height) != (folded.width, folded.height):
         width, height, score = scores_for(card)
         mends = ()
@@ -57,7 +57,7 @@ def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]
             mends = tuple(Mend(label, mend.line, _with_score(mend.text, score, study)) for mend in made)
         what = f"The base folds to {study.size(folded.width, folded.height)}"
         why = f"the card is {study.size(card.width, card.height)}"
-        yield Finding("folds", what, why, study.line(base), mends=mends)
+        yield Finding(group="folds", what=what, why=why, line=study.line(base), mends=mends)
 
 
 def _same_base(card, folded: Folded) -> bool:
@@ -100,7 +100,7 @@ def _halves(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
         what = "The front is longer than the back"
     why = f"{study.length(whole)} in two is {study.length(whole // 2)}; it is scored at {study.length(at)}"
     mends = _rescore(study, base, Score(score.axis, (whole // 2,))) if grave and not folded.pocket else ()
-    yield Finding("folds", what, why, study.line(base), grave=grave, mends=mends)
+    yield Finding(group="folds", what=what, why=why, line=study.line(base), grave=grave, mends=mends)
 
 
 def _doors(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
@@ -114,7 +114,7 @@ def _doors(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
     why = f"{study.length(left)} + {study.length(right)} over a middle of {study.length(middle)}"
     quarter = width // 4
     mends = _rescore(study, base, Score("x", (quarter, width - quarter))) if width % 4 == 0 else ()
-    yield Finding("folds", what, why, study.line(base), mends=mends)
+    yield Finding(group="folds", what=what, why=why, line=study.line(base), mends=mends)
 
 
 def _pocket(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
@@ -124,20 +124,20 @@ def _pocket(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
     inner = folded.faces["pocket"].width - 2 * GLUE
     if inner < ID1_WIDTH:
         yield Finding(
-            "folds",
-            "The pocket is too narrow for a gift card",
-            f"{study.length(folded.faces['pocket'].width)} less {study.length(GLUE)} glued at each side; "
+            group="folds",
+            what="The pocket is too narrow for a gift card",
+            why=f"{study.length(folded.faces['pocket'].width)} less {study.length(GLUE)} glued at each side; "
             "a gift card is 85.6 mm wide (ISO/IEC 7810 ID-1)",
-            study.line(base),
+            line=study.line(base),
         )
     if 2 * folded.pocket < ID1_HEIGHT:
         least = study.rounded_up(ID1_HEIGHT // 2)
         yield Finding(
-            "folds",
-            "The pocket is too shallow for a gift card",
-            f"{study.length(folded.pocket)} deep; a gift card is 53.98 mm high (ISO/IEC 7810 ID-1) and falls out of "
-            f"less than half of it, {study.length(least)}",
-            study.line(base),
+            group="folds",
+            what="The pocket is too shallow for a gift card",
+            why=f"{study.length(folded.pocket)} deep; a gift card is 53.98 mm high (ISO/IEC 7810 ID-1) and falls out "
+            f"of less than half of it, {study.length(least)}",
+            line=study.line(base),
         )
 
 
@@ -167,11 +167,20 @@ def _band(study: Study, folded: Folded, piece: CutPiece) -> Iterator[Finding]:
     mends = study.make_it(piece, *size)
     line = study.line(piece)
     if wrap.length < round_it + LEAST_OVERLAP:
-        yield Finding("folds", f"{piece.name} is too short to go round the card", words, line, mends=mends)
+        yield Finding(
+            group="folds", what=f"{piece.name} is too short to go round the card", why=words, line=line, mends=mends
+        )
     elif wrap.length < round_it + LEAST_OVERLAP + EASE:
-        yield Finding("folds", f"{piece.name} is too tight to slide off", words, line, mends=mends)
+        yield Finding(group="folds", what=f"{piece.name} is too tight to slide off", why=words, line=line, mends=mends)
     elif wrap.length > wanted + LOOSE:
-        yield Finding("folds", f"{piece.name} is longer than it needs to be", words, line, grave=False, mends=mends)
+        yield Finding(
+            group="folds",
+            what=f"{piece.name} is longer than it needs to be",
+            why=words,
+            line=line,
+            grave=False,
+            mends=mends,
+        )
 
 
 def pocket_words(study: Study) -> str:

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from zester.core.cards.layers import Placed
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cutlist.edit import with_place, with_rule
-from zester.core.cutlist.pieces import NO_EDGES
 from zester.core.lengths import TICKS_PER_INCH, type_length
+from zester.core.pieces import NO_EDGES
 
 WITH_BORDERS = ("mat", "panel", "inside panel")
 WIDE_BORDER = TICKS_PER_INCH // 2
@@ -17,7 +17,7 @@ SLIP = TICKS_PER_INCH // 8
 WORDS = {"sentiment", "greeting", "words", "text", "message"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Sitting:
     """A placed piece and what it sits on: the box of its paper or shape, the host's box, the four distances.
 
@@ -67,7 +67,18 @@ def _sitting(placed: Placed, study: Study) -> _Sitting:
         for other in study.placed
         if other.face.key == placed.face.key
     )
-    return _Sitting(placed, alone, box, on, width, height, left - box[0], top - box[1], box[2] - right, box[3] - bottom)
+    return _Sitting(
+        placed=placed,
+        alone=alone,
+        host=box,
+        on=on,
+        width=width,
+        height=height,
+        left=left - box[0],
+        top=top - box[1],
+        right=box[2] - right,
+        bottom=box[3] - bottom,
+    )
 
 
 def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
@@ -77,7 +88,7 @@ def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
     elif min(sitting.left, sitting.top, sitting.right, sitting.bottom) < 0:
         yield _hangs_over(sitting, study)
     elif not sitting.placed.tilt:
-        if piece.role == "strip" and piece.paper in study.stocks:
+        if piece.role == "strip" and piece.paper in study.papers:
             yield from _cut_exact(sitting, study)
         yield from _borders(sitting, study)
 
@@ -95,7 +106,7 @@ def _too_large(sitting: _Sitting, study: Study) -> Finding:
         smaller = min(piece.shown_width, wide - border), min(piece.shown_height, high - border)
         mends = study.make_it(piece, *smaller)
     what = f"{piece.name} is larger than the {sitting.on} it sits on"
-    return Finding("layers", what, why, study.line(piece), grave=not tilted, mends=mends)
+    return Finding(group="layers", what=what, why=why, line=study.line(piece), grave=not tilted, mends=mends)
 
 
 def _trimmed(sitting: _Sitting, study: Study) -> tuple[Mend, ...]:
@@ -130,7 +141,7 @@ def _hangs_over(sitting: _Sitting, study: Study) -> Finding:
     mends = study.rewrite(piece, "Centre it", centred) if inside else ()
     what = f"{piece.name} hangs over the {edge} edge of the {sitting.on}"
     why = f"by {study.length(over)}" if not sitting.placed.tilt else "because it is tilted"
-    return Finding("layers", what, why, reading.line, grave=not sitting.placed.tilt, mends=mends)
+    return Finding(group="layers", what=what, why=why, line=reading.line, grave=not sitting.placed.tilt, mends=mends)
 
 
 def _cut_exact(sitting: _Sitting, study: Study) -> Iterator[Finding]:
@@ -144,11 +155,11 @@ def _cut_exact(sitting: _Sitting, study: Study) -> Iterator[Finding]:
     text = with_rule(reading.written, "overhang", f"overhang {type_length(more, study.unit)}")
     mends = study.rewrite(piece, f"Cut it {study.length(more)} longer at each end", text)
     yield Finding(
-        "strips",
-        f"{piece.name} runs from edge to edge and is cut exact",
-        f"A strip {study.length(study.thinnest_border)} too short cannot be mended; one cut long is trimmed flush "
+        group="strips",
+        what=f"{piece.name} runs from edge to edge and is cut exact",
+        why=f"A strip {study.length(study.thinnest_border)} too short cannot be mended; one cut long is trimmed flush "
         "after gluing",
-        reading.line,
+        line=reading.line,
         grave=False,
         mends=mends,
     )
@@ -181,7 +192,9 @@ def _thin(sitting: _Sitting, study: Study) -> Finding:
     height = min(piece.shown_height, high - 2 * study.thinnest_border) if sitting.top or sitting.bottom else high
     what = f"A border of {piece.name} is too thin to be seen"
     why = f"{study.length(thinnest)}; {study.length(study.thinnest_border)} is the least that shows"
-    return Finding("borders", what, why, study.line(piece), mends=study.make_it(piece, width, height))
+    return Finding(
+        group="borders", what=what, why=why, line=study.line(piece), mends=study.make_it(piece, width, height)
+    )
 
 
 def _off_centre(sitting: _Sitting, study: Study, near: str, far: str, first: int, second: int) -> Finding:
@@ -196,7 +209,7 @@ def _off_centre(sitting: _Sitting, study: Study, near: str, far: str, first: int
     mends = study.rewrite(piece, "Centre it", with_place(reading.written, kept, study.unit))
     what = f"{piece.name} sits a little off the middle"
     why = f"{study.length(first) if first else 'nothing'} {near}, {study.length(second) if second else 'nothing'} {far}"
-    return Finding("borders", what, why, reading.line, grave=False, mends=mends)
+    return Finding(group="borders", what=what, why=why, line=reading.line, grave=False, mends=mends)
 
 
 def _two_borders(sitting: _Sitting, study: Study) -> Iterator[Finding]:
@@ -210,7 +223,7 @@ def _two_borders(sitting: _Sitting, study: Study) -> Iterator[Finding]:
     )
     what = f"{piece.name} has uneven borders on the {sitting.on}"
     why = f"{study.length(sides)} left and right, {study.length(ends)} above and below"
-    yield Finding("borders", what, why, study.line(piece), mends=mends)
+    yield Finding(group="borders", what=what, why=why, line=study.line(piece), mends=mends)
 
 
 def _covered_words(study: Study) -> Iterator[Finding]:
@@ -223,10 +236,10 @@ def _covered_words(study: Study) -> Iterator[Finding]:
         if over:
             told.add(words.piece.number)
             yield Finding(
-                "layers",
-                f"{over.piece.name} lies over {words.piece.name}",
-                "what is written there is covered; move one of them, or write it further down the list",
-                study.line(over.piece),
+                group="layers",
+                what=f"{over.piece.name} lies over {words.piece.name}",
+                why="what is written there is covered; move one of them, or write it further down the list",
+                line=study.line(over.piece),
                 grave=False,
             )
 

@@ -8,8 +8,9 @@ from zester.core.cards.layers import wrap_of
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cards.yields import from_sheet, nearest_with_more
 from zester.core.cutlist.edit import with_rule, with_size
-from zester.core.cutlist.pieces import CutPiece, Stock, Tool
+from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_INCH
+from zester.core.pieces import CutPiece, KnownPaper, Tool
 
 ON_ITS_SIDE = 450
 LEAST_MARGIN = TICKS_PER_INCH // 16
@@ -18,30 +19,30 @@ LEAST_MARGIN = TICKS_PER_INCH // 16
 def check_papers(study: Study) -> Iterator[Finding]:
     """What a piece and its paper do not agree on."""
     for piece in study.pieces:
-        stock = study.stocks.get(piece.paper)
-        if stock:
-            yield from _side(study, piece, stock)
-            yield from _one_way(study, piece, stock)
-            yield from _yield(study, piece, stock)
+        paper = study.papers.get(piece.paper)
+        if paper:
+            yield from _side(study, piece, paper)
+            yield from _one_way(study, piece, paper)
+            yield from _yield(study, piece, paper)
         yield from _tool(study, piece)
     yield from _matched(study)
 
 
-def _side(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
-    if piece.side == "b" and not stock.two_sided:
+def _side(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]:
+    if piece.side == "b" and not paper.two_sided:
         text = with_rule(study.reading(piece).written, "side", "")
         mends = study.rewrite(piece, "Take side A", text)
         yield Finding(
-            "papers",
-            f"{stock.name} has no side B",
-            "it is on the shelf as printed on one side",
-            study.line(piece),
+            group="papers",
+            what=f"{paper.name} has no side B",
+            why="it is on the shelf as printed on one side",
+            line=study.line(piece),
             mends=mends,
         )
 
 
-def _one_way(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
-    if stock.direction == "free" and not piece.upright:
+def _one_way(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]:
+    if paper.direction == "free" and not piece.upright:
         return
     written, why, mends = study.reading(piece).written, "", ()
     if abs(piece.place.tilt) >= ON_ITS_SIDE:
@@ -52,21 +53,33 @@ def _one_way(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
         turned = with_size(written, piece.shown_height, piece.shown_width, study.unit)
         square = piece.shown_width == piece.shown_height
         mends = () if square else (Mend("Write it as it lies on the card", study.line(piece), turned),)
-    elif _upside_down(study, piece) and stock.direction == "upright":
+    elif _upside_down(study, piece) and paper.direction == "upright":
         why = (
             "that half of the open card is upside down while the card is closed; it is upright when the card lies open"
         )
-        yield Finding("papers", f"{piece.name} hangs on the inside of the front", why, study.line(piece), grave=False)
+        yield Finding(
+            group="papers",
+            what=f"{piece.name} hangs on the inside of the front",
+            why=why,
+            line=study.line(piece),
+            grave=False,
+        )
         return
     if why:
-        yield Finding("papers", f"The pattern of {piece.name} lies on its side", why, study.line(piece), mends=mends)
+        yield Finding(
+            group="papers",
+            what=f"The pattern of {piece.name} lies on its side",
+            why=why,
+            line=study.line(piece),
+            mends=mends,
+        )
 
 
 def _upside_down(study: Study, piece: CutPiece) -> bool:
     return any(placed.piece is piece and placed.face.upside_down for placed in study.placed)
 
 
-def _yield(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
+def _yield(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]:
     """A size just too large: so little smaller, so many more."""
     if (
         piece.match
@@ -78,17 +91,22 @@ def _yield(study: Study, piece: CutPiece, stock: Stock) -> Iterator[Finding]:
         or piece.overhang.top
     ):
         return
-    more = nearest_with_more(piece, stock, study.step)
-    now = from_sheet(piece, stock)
+    more = nearest_with_more(piece, paper, study.step)
+    now = from_sheet(piece, paper)
     if not more or more.count < now + max(1, now // 4):
         return
     off, side = (
         (piece.width - more.width, "narrower") if more.width < piece.width else (piece.height - more.height, "shorter")
     )
     what = f"{piece.name} cut {study.length(off)} {side} gives {more.count} from a sheet in place of {now}"
-    why = f"{study.size(more.width, more.height)} from {stock.name}, {study.size(stock.width, stock.height)}"
+    why = f"{study.size(more.width, more.height)} from {paper.name}, {study.size(paper.width, paper.height)}"
     yield Finding(
-        "yield", what, why, study.line(piece), grave=False, mends=study.make_it(piece, more.width, more.height)
+        group="yield",
+        what=what,
+        why=why,
+        line=study.line(piece),
+        grave=False,
+        mends=study.make_it(piece, more.width, more.height),
     )
 
 
@@ -96,12 +114,12 @@ def _tool(study: Study, piece: CutPiece) -> Iterator[Finding]:
     tool = next((tool for tool in study.known.tools if tool.name == piece.tool), None)
     if tool is None:
         return
-    if tool.kind == "folder" and tool.largest and not _goes_in(piece, tool):
+    if tool.kind == "folder" and tool.largest and not goes_in(piece.width, piece.height, *tool.largest, turn=True):
         yield Finding(
-            "papers",
-            f"{piece.name} is too large for {tool.name}",
-            f"{study.size(piece.width, piece.height)}; the folder takes {study.size(*tool.largest)}",
-            study.line(piece),
+            group="papers",
+            what=f"{piece.name} is too large for {tool.name}",
+            why=f"{study.size(piece.width, piece.height)}; the folder takes {study.size(*tool.largest)}",
+            line=study.line(piece),
         )
     if tool.kind == "die" and piece.shape:
         yield from _margin(study, piece)
@@ -116,17 +134,13 @@ def _margin(study: Study, piece: CutPiece) -> Iterator[Finding]:
         wanted = 2 * study.usual_border
         size = max(piece.width, piece.shape.width + wanted), max(piece.height, piece.shape.height + wanted)
         yield Finding(
-            "papers",
-            f"{piece.name} leaves no margin round its die",
-            f"the {piece.shape.kind} is {study.size(piece.shape.width, piece.shape.height)}, its blank "
+            group="papers",
+            what=f"{piece.name} leaves no margin round its die",
+            why=f"the {piece.shape.kind} is {study.size(piece.shape.width, piece.shape.height)}, its blank "
             f"{study.size(piece.width, piece.height)}",
-            study.line(piece),
+            line=study.line(piece),
             mends=study.make_it(piece, *size),
         )
-
-
-def _goes_in(piece: CutPiece, tool: Tool) -> bool:
-    return max(piece.width, piece.height) <= max(tool.largest) and min(piece.width, piece.height) <= min(tool.largest)
 
 
 def _reach(study: Study, piece: CutPiece, tool: Tool) -> Iterator[Finding]:
@@ -141,10 +155,10 @@ def _reach(study: Study, piece: CutPiece, tool: Tool) -> Iterator[Finding]:
     size = (sized, piece.height) if across else (piece.width, sized)
     fits = size[0] >= piece.shape.width and size[1] >= piece.shape.height
     yield Finding(
-        "papers",
-        f"{tool.name} does not reach the middle of {piece.name}",
-        f"it reaches {study.length(tool.reach)} in from an edge; here it would have to reach {study.length(far)}",
-        study.line(piece),
+        group="papers",
+        what=f"{tool.name} does not reach the middle of {piece.name}",
+        why=f"it reaches {study.length(tool.reach)} in from an edge; here it would have to reach {study.length(far)}",
+        line=study.line(piece),
         mends=study.make_it(piece, *size) if fits else (),
     )
 
@@ -156,25 +170,24 @@ def _matched(study: Study) -> Iterator[Finding]:
         if piece.match:
             groups.setdefault(piece.match, []).append(piece)
     for word, pieces in groups.items():
-        stock = study.stocks.get(pieces[0].paper)
-        if not stock:
+        paper = study.papers.get(pieces[0].paper)
+        if not paper:
             continue
-        yield from _strip_fits(study, word, pieces, stock)
+        yield from _strip_fits(study, word, pieces, paper)
         yield from _runs_on(study, word, pieces)
 
 
-def _strip_fits(study: Study, word: str, pieces: list[CutPiece], stock: Stock) -> Iterator[Finding]:
+def _strip_fits(study: Study, word: str, pieces: list[CutPiece], paper: KnownPaper) -> Iterator[Finding]:
     below = pieces[0].below
     sides = [piece.height if below else piece.width for piece in pieces for _ in range(piece.count)]
     strip = (pieces[0].width, sum(sides)) if below else (sum(sides), pieces[0].height)
-    ways = [strip, strip[::-1]] if pieces[0].turn else [strip]
-    if not any(width <= stock.width and height <= stock.height for width, height in ways):
+    if not goes_in(*strip, paper.width, paper.height, turn=pieces[0].turn):
         total = " + ".join(study.length(side) for side in sides)
         what = f"The pieces matched as “{word}” do not fit side by side on a sheet"
         why = (
-            f"{total} = {study.length(sum(sides))}; a sheet of {stock.name} is {study.size(stock.width, stock.height)}"
+            f"{total} = {study.length(sum(sides))}; a sheet of {paper.name} is {study.size(paper.width, paper.height)}"
         )
-        yield Finding("papers", what, why, study.line(pieces[0]))
+        yield Finding(group="papers", what=what, why=why, line=study.line(pieces[0]))
 
 
 def _runs_on(study: Study, word: str, pieces: list[CutPiece]) -> Iterator[Finding]:
@@ -185,4 +198,10 @@ def _runs_on(study: Study, word: str, pieces: list[CutPiece]) -> Iterator[Findin
         return
     if len({each.y for each in placed}) > 1:
         what = f"The pieces matched as “{word}” do not stand at one height"
-        yield Finding("papers", what, "the pattern does not run on across them", study.line(pieces[-1]), grave=False)
+        yield Finding(
+            group="papers",
+            what=what,
+            why="the pattern does not run on across them",
+            line=study.line(pieces[-1]),
+            grave=False,
+        )

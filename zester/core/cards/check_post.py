@@ -18,13 +18,18 @@ def check_post(study: Study) -> Iterator[Finding]:
         return
     size = study.size(folded.width, folded.height)
     if envelope_for(folded.width, folded.height, study.unit) is None:
-        yield Finding("post", f"No usual envelope takes {size}", "it needs one made to measure, or a box", grave=False)
+        yield Finding(
+            group="post",
+            what=f"No usual envelope takes {size}",
+            why="it needs one made to measure, or a box",
+            grave=False,
+        )
     elif folded.width == folded.height:
-        yield Finding("post", "Square cards often cost more to post", CARRIER, grave=False)
+        yield Finding(group="post", what="Square cards often cost more to post", why=CARRIER, grave=False)
     thick = study.thickness
     if thick.ticks >= THICK:
         what = f"About {millimetres_of(thick.ticks)} thick: many carriers take that for a parcel or ask for more"
-        yield Finding("post", what, CARRIER, grave=False)
+        yield Finding(group="post", what=what, why=CARRIER, grave=False)
 
 
 def millimetres_of(ticks: int) -> str:

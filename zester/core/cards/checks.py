@@ -11,7 +11,7 @@ from zester.core.cards.check_post import check_post, envelope_words, millimetres
 from zester.core.cards.hidden import check_middles
 from zester.core.cards.study import Finding, Study
 from zester.core.cards.yields import from_sheet
-from zester.core.cutlist.pieces import FOLDS
+from zester.core.pieces import FOLDS
 
 CHECKS = (check_folds, check_layers, check_papers, check_middles, check_post)
 
@@ -60,8 +60,8 @@ def yields_of(study: Study) -> dict[int, int]:
     """How many of each piece, by its number, come from one sheet of its paper."""
     found = {}
     for piece in study.pieces:
-        stock = study.stocks.get(piece.paper)
-        count = from_sheet(piece, stock) if stock else None
+        paper = study.papers.get(piece.paper)
+        count = from_sheet(piece, paper) if paper else None
         if count:
             found[piece.number] = count
     return found

@@ -9,11 +9,11 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from zester.core.cards.folds import Folded
 from zester.core.cards.layers import Placed
 from zester.core.cards.outlines import path_of
-from zester.core.cutlist.pieces import CutPiece
+from zester.core.folds import Folded
 from zester.core.lengths import TICKS_PER_MM, show_length, with_unit
+from zester.core.pieces import CutPiece
 
 MARGIN = 4 * TICKS_PER_MM
 RULER_ROOM = 19 * TICKS_PER_MM
@@ -23,7 +23,7 @@ LABEL_ROOM = 58 * TICKS_PER_MM
 SLANT, SHORTENED = 45, 50
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Line:
     """A straight line; ``kind`` is score, seam or fold."""
 
@@ -34,7 +34,7 @@ class Line:
     y2: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Measure:
     """A measured distance: from ``x1, y1`` to ``x2, y2``, its text beside its middle."""
 
@@ -63,7 +63,7 @@ class Measure:
         return tuple((x, self.y1 - tick, x, self.y1 + tick) for x in (self.x1, self.x2))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Layer:
     """Something of paper to draw at ``x, y``: a path in its own millimetres, turned about its middle.
 
@@ -109,7 +109,7 @@ class Plane:
     label_at: tuple[int, int]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class View:
     """One drawing: from ``left, top``, so wide and high, with all there is to draw in painting order."""
 
@@ -158,21 +158,21 @@ def _layer(each: Placed, placed: Sequence[Placed], runs: dict, unit: str) -> Lay
     piece = each.piece
     run = runs.get((piece.number, each.copy), (0, 0))
     return Layer(
-        piece.number,
-        piece.name,
-        piece.paper,
-        piece.side,
-        each.x,
-        each.y,
-        each.width,
-        each.height,
-        _path(each, run),
-        run,
-        each.tilt,
-        each.lift,
-        each.copy,
-        _borders(each, placed, unit) if not each.tilt else (),
-        piece.role != "band",
+        number=piece.number,
+        name=piece.name,
+        paper=piece.paper,
+        side=piece.side,
+        x=each.x,
+        y=each.y,
+        width=each.width,
+        height=each.height,
+        path=_path(each, run),
+        run=run,
+        tilt=each.tilt,
+        lift=each.lift,
+        copy=each.copy,
+        borders=_borders(each, placed, unit) if not each.tilt else (),
+        movable=piece.role != "band",
     )
 
 
@@ -207,7 +207,9 @@ def _borders(each: Placed, placed: Sequence[Placed], unit: str) -> tuple[Measure
         (middle_x, bottom, middle_x, below),
     )
     return tuple(
-        Measure(x1, y1, x2, y2, show_length(x2 - x1 + y2 - y1, unit)) for x1, y1, x2, y2 in ends if x2 > x1 or y2 > y1
+        Measure(x1=x1, y1=y1, x2=x2, y2=y2, text=show_length(x2 - x1 + y2 - y1, unit))
+        for x1, y1, x2, y2 in ends
+        if x2 > x1 or y2 > y1
     )
 
 
@@ -218,7 +220,17 @@ def _bare(base: CutPiece | None, name: str, x: int, y: int, width: int, height: 
     path = path_of(shape.kind if shape else "rectangle", width, height)
     number = base.number if base else None
     side = base.side if base else "a"
-    return Layer(number, name, base.paper if base else "", side, x, y, width, height, path)
+    return Layer(
+        number=number,
+        name=name,
+        paper=base.paper if base else "",
+        side=side,
+        x=x,
+        y=y,
+        width=width,
+        height=height,
+        path=path,
+    )
 
 
 def _other_side(layer: Layer) -> Layer:
@@ -266,7 +278,16 @@ def _view(key: str, name: str, width: int, height: int, layers: Sequence[Layer],
     top = min([0, *(layer.y for layer in layers)]) - MARGIN
     right = max([width, *(layer.x + layer.width for layer in layers)]) + MARGIN
     bottom = max([height, *(layer.y + layer.height for layer in layers)]) + MARGIN
-    return View(key, name, left, top, right - left, bottom - top, tuple(layers), tuple(lines))
+    return View(
+        key=key,
+        name=name,
+        left=left,
+        top=top,
+        width=right - left,
+        height=bottom - top,
+        layers=tuple(layers),
+        lines=tuple(lines),
+    )
 
 
 def _scores(kind: str, folded: Folded, height: int) -> list[Line]:
@@ -274,8 +295,8 @@ def _scores(kind: str, folded: Folded, height: int) -> list[Line]:
     if not score:
         return []
     if score.axis == "x":
-        return [Line(kind, at, 0, at, height) for at in score.places]
-    return [Line(kind, 0, at, width, at) for at in score.places]
+        return [Line(kind=kind, x1=at, y1=0, x2=at, y2=height) for at in score.places]
+    return [Line(kind=kind, x1=0, y1=at, x2=width, y2=at) for at in score.places]
 
 
 def _flat(folded: Folded, base: CutPiece, unit: str) -> View:
@@ -283,20 +304,33 @@ def _flat(folded: Folded, base: CutPiece, unit: str) -> View:
     width, height = folded.open_width, folded.open_height
     lines = _scores("score", folded, height)
     if folded.pocket:
-        lines.append(Line("score", 0, height - folded.pocket, width, height - folded.pocket))
+        lines.append(Line(kind="score", x1=0, y1=height - folded.pocket, x2=width, y2=height - folded.pocket))
     across = sorted({0, width, *(line.x1 for line in lines if line.x1 == line.x2)})
     down = sorted({0, height, *(line.y1 for line in lines if line.y1 == line.y2)})
     near, far = RULER_ROOM // 3, RULER_ROOM * 3 // 4
-    measures = [Measure(a, -near, b, -near, show_length(b - a, unit)) for a, b in itertools.pairwise(across)]
-    measures += [Measure(-near, a, -near, b, show_length(b - a, unit)) for a, b in itertools.pairwise(down)]
+    measures = [
+        Measure(x1=a, y1=-near, x2=b, y2=-near, text=show_length(b - a, unit)) for a, b in itertools.pairwise(across)
+    ]
+    measures += [
+        Measure(x1=-near, y1=a, x2=-near, y2=b, text=show_length(b - a, unit)) for a, b in itertools.pairwise(down)
+    ]
     if len(across) > 2:
-        measures.append(Measure(0, -far, width, -far, with_unit(width, unit)))
+        measures.append(Measure(x1=0, y1=-far, x2=width, y2=-far, text=with_unit(width, unit)))
     if len(down) > 2:
-        measures.append(Measure(-far, 0, -far, height, with_unit(height, unit)))
+        measures.append(Measure(x1=-far, y1=0, x2=-far, y2=height, text=with_unit(height, unit)))
     layer = _other_side(_bare(base, base.name, 0, 0, width, height))
     room = RULER_ROOM + MARGIN
-    size = width + room + MARGIN, height + room + MARGIN
-    return View("flat", "Flat", -room, -room, *size, (layer,), tuple(lines), tuple(measures))
+    return View(
+        key="flat",
+        name="Flat",
+        left=-room,
+        top=-room,
+        width=width + room + MARGIN,
+        height=height + room + MARGIN,
+        layers=(layer,),
+        lines=tuple(lines),
+        measures=tuple(measures),
+    )
 
 
 def _apart(name: str, folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
@@ -316,9 +350,14 @@ def _apart(name: str, folded: Folded, base: CutPiece | None, placed: Sequence[Pl
     tall = len(heights) * GAP
     wide = beside + LABEL_ROOM
     return View(
-        f"apart-{name}", f"{name[0].upper()}{name[1:]} apart", -MARGIN, -tall - MARGIN, wide, tall + deep + 2 * MARGIN,
+        key=f"apart-{name}",
+        name=f"{name[0].upper()}{name[1:]} apart",
+        left=-MARGIN,
+        top=-tall - MARGIN,
+        width=wide,
+        height=tall + deep + 2 * MARGIN,
         planes=tuple(planes),
-    )  # fmt: skip
+    )
 
 
 def _heights(closed: bool, placed: Sequence[Placed]) -> list[tuple[int, list[int]]]:

@@ -14,10 +14,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
-from zester.core.cards.layers import LAYERS, Placed
+from zester.core.cards.layers import Placed
 from zester.core.cards.study import Finding, Study
 from zester.core.cutlist.edit import typed_size, with_rule
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
+from zester.core.supports import LAYERS
 
 RIM_INCH, RIM_MM = TICKS_PER_INCH // 4, 6 * TICKS_PER_MM
 WORTH_IT = TICKS_PER_INCH * 3 // 2
@@ -50,7 +51,7 @@ def covers_of(study: Study, at: int) -> list[Placed]:
     return [
         each for each in study.placed
         if each.under == at and not (each.tilt or each.piece.shape or each.piece.window)
-        and not (each.piece.paper in study.stocks and study.stocks[each.piece.paper].clear)
+        and not (each.piece.paper in study.papers and study.papers[each.piece.paper].clear)
     ]  # fmt: skip
 
 
@@ -87,10 +88,10 @@ def _offer(study: Study, at: int) -> Iterator[Finding]:
     rim = study.length(RIM_MM if study.unit == "mm" else RIM_INCH)
     text = with_rule(study.reading(piece).written, "middle", rule)
     yield Finding(
-        "middles",
-        what,
-        f"shapes of {piece.paper} may come out of it; a rim of {rim} stays for the glue",
-        study.line(piece),
+        group="middles",
+        what=what,
+        why=f"shapes of {study.known.name_of(piece.paper)} may come out of it; a rim of {rim} stays for the glue",
+        line=study.line(piece),
         grave=False,
         mends=study.rewrite(piece, "Use the hidden middle", text),
     )
@@ -111,10 +112,10 @@ def _shows(study: Study, at: int) -> Iterator[Finding]:
         offered = next(_offer(study, at))
         mends = (*offered.mends, *mends)
     yield Finding(
-        "middles",
-        f"The middle of {piece.name} would show as a hole",
-        "no layer covers all of it",
-        study.line(piece),
+        group="middles",
+        what=f"The middle of {piece.name} would show as a hole",
+        why="no layer covers all of it",
+        line=study.line(piece),
         mends=mends,
     )
 

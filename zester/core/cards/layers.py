@@ -10,17 +10,16 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
-from zester.core.cards.folds import Face, Folded
-from zester.core.cutlist.pieces import FACE_WORDS, CutPiece
+from zester.core.folds import Face, Folded
 from zester.core.lengths import TICKS_PER_INCH
+from zester.core.pieces import CutPiece
+from zester.core.supports import support_of
 
-LAYERS = ("mat", "panel", "inside panel")
 BETWEEN_COPIES = TICKS_PER_INCH // 8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Placed:
     """One copy of a piece on the card: ticks in the view of its face, turned by ``tilt`` about its middle.
 
@@ -64,73 +63,6 @@ class Placed:
         half_height = math.ceil((self.width * sine + self.height * cosine) / 2)
         middle_x, middle_y = self.x + self.width // 2, self.y + self.height // 2
         return middle_x - half_width, middle_y - half_height, middle_x + half_width, middle_y + half_height
-
-
-def face_words(piece: CutPiece, folded: Folded) -> str:
-    """Which face a piece belongs on if its line names none: by its role and the words of its name."""
-    return _face_by_name(piece.name, piece.role, folded.fold, bool(folded.pocket))
-
-
-@lru_cache(maxsize=4096)
-def _face_by_name(name: str, role: str, fold: str, pocket: bool) -> str:
-    words = name.casefold().split()
-    if role == "band":
-        return "around"
-    if "inside" in words or role == "inside panel":
-        return "inside"
-    if fold == "gate":
-        if any(word in ("door", "doors") for word in words):
-            side = next((word for word in words if word in ("left", "right")), "")
-            return f"{side} door" if side else "doors"
-        if any(word in ("middle", "centre", "center") for word in words):
-            return "inside middle"
-    if "pocket" in words and pocket:
-        return "pocket"
-    return "back" if words[-1:] == ["back"] or words[:1] == ["back"] else "front"
-
-
-def face_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> str:
-    """The face a piece ends up on, in words, also through the piece it is said to sit on."""
-    on = piece.place.on.removeprefix("=")
-    if on.startswith("#"):
-        under = next((other for other in earlier if other.number == int(on[1:]) < piece.number), None)
-        return face_of(under, earlier, folded) if under and under.role != "base" else "front"
-    face = FACE_WORDS.get(on, on) or face_words(piece, folded)
-    return "around" if face == "band" else face
-
-
-def support_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> tuple[str, CutPiece | None]:
-    """The face a piece is on, in words, and the earlier piece it sits on, if any."""
-    on, face = piece.place.on, face_of(piece, earlier, folded)
-    if on.startswith("#"):
-        under = next((other for other in earlier if other.number == int(on[1:])), None)
-        return face, under if under and under.role != "base" else None
-    if on.startswith("="):
-        return face, None
-    if face == "around" and piece.role != "band":
-        return face, next((other for other in reversed(earlier) if other.role == "band"), None)
-    if piece.role in ("base", "band"):
-        return face, None
-    for other in reversed(earlier):
-        layer = _is_layer(other, earlier) and not other.filler and _same_version(piece, other)
-        if layer and face_of(other, earlier, folded) == face:
-            return face, other
-    return face, None
-
-
-def _is_layer(piece: CutPiece, pieces: Sequence[CutPiece]) -> bool:
-    """Whether what follows may sit on it unsaid: mats and panels of a face, not those of a tag or another shape."""
-    if piece.role not in LAYERS:
-        return False
-    on = piece.place.on
-    if not on.startswith("#"):
-        return True
-    under = next((other for other in pieces if other.number == int(on[1:])), None)
-    return under is None or (under is not piece and _is_layer(under, [o for o in pieces if o.number < piece.number]))
-
-
-def _same_version(piece: CutPiece, other: CutPiece) -> bool:
-    return not other.only or other.only == piece.only
 
 
 def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
@@ -178,12 +110,34 @@ def _on_layer(piece: CutPiece, host: Placed, at: int, number: int, of: int, copy
     x, y = _corner(piece, host.x, host.y, host.width, host.height, host.face.fold, number, of)
     lift = host.lift + piece.raised
     width, height = piece.shown_width, piece.shown_height
-    return Placed(piece, host.face, x, y, width, height, at, host.level + 1, copy, lift)
+    return Placed(
+        piece=piece,
+        face=host.face,
+        x=x,
+        y=y,
+        width=width,
+        height=height,
+        under=at,
+        level=host.level + 1,
+        copy=copy,
+        lift=lift,
+    )
 
 
 def _on_face(piece: CutPiece, face: Face, number: int, of: int, copy: int) -> Placed:
     x, y = _corner(piece, face.x, face.y, face.width, face.height, face.fold, number, of)
-    return Placed(piece, face, x, y, piece.shown_width, piece.shown_height, None, 1, copy, piece.raised)
+    return Placed(
+        piece=piece,
+        face=face,
+        x=x,
+        y=y,
+        width=piece.shown_width,
+        height=piece.shown_height,
+        under=None,
+        level=1,
+        copy=copy,
+        lift=piece.raised,
+    )
 
 
 def _corner(piece: CutPiece, x: int, y: int, width: int, height: int, fold: str, number: int, of: int):
@@ -240,10 +194,19 @@ def wrap_of(piece: CutPiece, folded: Folded) -> Wrap:
 def _band(piece: CutPiece, folded: Folded) -> Placed:
     wrap = wrap_of(piece, folded)
     front = folded.faces["front"]
-    whole = Face("around", "round the card", 0, 0, folded.width, folded.height, True, front.fold)
+    whole = Face(
+        key="around",
+        name="round the card",
+        x=0,
+        y=0,
+        width=folded.width,
+        height=folded.height,
+        closed=True,
+        fold=front.fold,
+    )
     width, height = (folded.width, wrap.shown) if wrap.across else (wrap.shown, folded.height)
     place = piece.place
     x = 0 if wrap.across else _along(folded.width, width, place.left, place.right, 0, 1)
     y = _along(folded.height, height, place.top, place.bottom, 0, 1) if wrap.across else 0
     # A band lies over everything on the front.
-    return Placed(piece, whole, x, y, width, height, None, 90)
+    return Placed(piece=piece, face=whole, x=x, y=y, width=width, height=height, under=None, level=90)

@@ -6,13 +6,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from zester.core.cards.folds import Folded, base_of, fold_of
 from zester.core.cards.layers import Placed, place_all
 from zester.core.cards.thickness import Thickness, thickness_of
 from zester.core.cutlist.edit import with_size
 from zester.core.cutlist.lines import Reading
-from zester.core.cutlist.pieces import CardLine, CutPiece, Known, Stock
+from zester.core.folds import Folded, base_of, fold_of
+from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_MM, Ruler, show_size, with_unit
+from zester.core.pieces import CardLine, CutPiece, Known, KnownPaper
 
 
 @dataclass(frozen=True)
@@ -24,7 +25,7 @@ class Mend:
     text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Finding:
     """What a check found: ``what``, the reason ``why``, the ways to mend it.
 
@@ -77,12 +78,12 @@ class Study:
     @cached_property
     def thickness(self) -> Thickness:
         """How thick it gets."""
-        return thickness_of(self.base, self.folded, self.placed, self.known.stocks)
+        return thickness_of(self.base, self.folded, self.placed, self.known.papers)
 
     @cached_property
-    def stocks(self) -> dict[str, Stock]:
+    def papers(self) -> dict[str, KnownPaper]:
         """The papers by key."""
-        return {stock.key: stock for stock in self.known.stocks}
+        return {paper.key: paper for paper in self.known.papers}
 
     @cached_property
     def _by_number(self) -> dict[int, Reading]:
@@ -149,12 +150,11 @@ class Study:
         return all(part is None or (part.width <= width and part.height <= height) for part in inner)
 
     def _on_a_sheet(self, piece: CutPiece, width: int, height: int) -> bool:
-        stock, over = self.stocks.get(piece.paper), piece.overhang
-        if stock is None:
+        paper, over = self.papers.get(piece.paper), piece.overhang
+        if paper is None:
             return True
         size = width + over.left + over.right, height + over.top + over.bottom
-        ways = (size, size[::-1]) if piece.turn else (size,)
-        return any(wide <= stock.width and high <= stock.height for wide, high in ways)
+        return goes_in(*size, paper.width, paper.height, turn=piece.turn)
 
     def rewrite(self, piece: CutPiece, label: str, text: str) -> tuple[Mend, ...]:
         """The mend that makes the piece's line that text; none if it is that already."""

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zester.core.cards.folds import Folded
 from zester.core.cards.layers import Placed
-from zester.core.cutlist.pieces import CutPiece, Stock
+from zester.core.folds import Folded
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.papers import usual_caliper
+from zester.core.pieces import CutPiece, KnownPaper
 from zester.core.sizes import ENVELOPES, Envelope
 
 # Glued stock gives a little, foam does not; neither is counted. Paper bits and knots are nobody's to know.
@@ -27,20 +27,22 @@ class Thickness:
     guessed: bool
 
 
-def thickness_of(base: CutPiece | None, folded: Folded, placed: Sequence[Placed], stocks: Sequence[Stock]) -> Thickness:
+def thickness_of(
+    base: CutPiece | None, folded: Folded, placed: Sequence[Placed], papers: Sequence[KnownPaper]
+) -> Thickness:
     """Base times its layers, the thickest pile on the front, the thickest on the inside, the thickest on the back."""
-    by_key = {stock.key: stock for stock in stocks}
-    papers = [base.paper] * folded.layers if base else []
+    by_key = {paper.key: paper for paper in papers}
+    pile = [base.paper] * folded.layers if base else []
     foam = 0
     for face in ("front", "inside", "back"):
         piles = [k for k, each in enumerate(placed) if _group(each) == face]
         if piles:
             top = max(piles, key=lambda k: _pile(k, placed, by_key))
-            papers += _sheets(top, placed)
+            pile += _sheets(top, placed)
             foam += placed[top].lift
-    microns = sum(_caliper(by_key.get(paper)) for paper in papers)
-    guessed = any(not by_key[paper].measured for paper in papers if paper in by_key)
-    return Thickness(-int(-(microns * TICKS_PER_MM) // 1000) + foam, tuple(papers), foam, guessed)
+    microns = sum(_caliper(by_key.get(paper)) for paper in pile)
+    guessed = any(not by_key[paper].measured for paper in pile if paper in by_key)
+    return Thickness(-int(-(microns * TICKS_PER_MM) // 1000) + foam, tuple(pile), foam, guessed)
 
 
 def _group(each: Placed) -> str:
@@ -55,13 +57,13 @@ def _sheets(at: int, placed: Sequence[Placed]) -> list[str]:
     return [*below, placed[at].piece.paper]
 
 
-def _pile(at: int, placed: Sequence[Placed], by_key: dict[str, Stock]) -> int:
+def _pile(at: int, placed: Sequence[Placed], by_key: dict[str, KnownPaper]) -> int:
     microns = sum(_caliper(by_key.get(paper)) for paper in _sheets(at, placed))
     return microns * TICKS_PER_MM + placed[at].lift * 1000
 
 
-def _caliper(stock: Stock | None) -> int:
-    return stock.caliper if stock and stock.caliper else usual_caliper(None, "card")
+def _caliper(paper: KnownPaper | None) -> int:
+    return paper.caliper if paper and paper.caliper else usual_caliper(None, "card")
 
 
 def envelope_for(width: int, height: int, unit: str) -> Envelope | None:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from zester.core.cutlist.pieces import CutPiece, Stock
 from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
 from zester.core.fitting.positions import normal_positions
 from zester.core.lengths import TICKS_PER_INCH
+from zester.core.pieces import CutPiece, KnownPaper
 
 SMALLER_BY = TICKS_PER_INCH // 8
 
@@ -48,35 +48,35 @@ def _positions(lengths: set[int], limit: int):
     return normal_positions([(length, limit // length) for length in lengths], limit)
 
 
-def from_sheet(piece: CutPiece, stock: Stock) -> int | None:
+def from_sheet(piece: CutPiece, paper: KnownPaper) -> int | None:
     """How many of the piece come from a sheet of its paper."""
-    return most_of_one(piece.width, piece.height, stock.width, stock.height, piece.turn)
+    return most_of_one(piece.width, piece.height, paper.width, paper.height, piece.turn)
 
 
-def nearest_with_more(piece: CutPiece, stock: Stock, step: int) -> Nearer | None:
+def nearest_with_more(piece: CutPiece, paper: KnownPaper, step: int) -> Nearer | None:
     """The size that gives more from a sheet with the least taken off one side, at most an eighth of an inch.
 
     Only sizes at which so many sides just fill the sheet can give more, so only those are tried, nearest first.
     """
-    now = from_sheet(piece, stock)
+    now = from_sheet(piece, paper)
     if now is None:
         return None
     width, height = piece.width, piece.height
-    tries = [(width - w, w, height) for w in _just_filling(width, height, piece, stock, "x", step)]
-    tries += [(height - h, width, h) for h in _just_filling(height, width, piece, stock, "y", step)]
+    tries = [(width - w, w, height) for w in _just_filling(width, height, piece, paper, "x", step)]
+    tries += [(height - h, width, h) for h in _just_filling(height, width, piece, paper, "y", step)]
     for _, w, h in sorted(tries):
         # More than fill its area cannot come from the sheet; most sizes need no other look.
-        if stock.width * stock.height // (w * h) <= now:
+        if paper.width * paper.height // (w * h) <= now:
             continue
-        more = most_of_one(w, h, stock.width, stock.height, piece.turn)
+        more = most_of_one(w, h, paper.width, paper.height, piece.turn)
         if more is not None and more > now:
             return Nearer(w, h, more)
     return None
 
 
-def _just_filling(side: int, other: int, piece: CutPiece, stock: Stock, axis: str, step: int) -> set[int]:
+def _just_filling(side: int, other: int, piece: CutPiece, paper: KnownPaper, axis: str, step: int) -> set[int]:
     """Lengths a little under ``side`` at which some of them, and some of the other side, fill the sheet."""
-    along, across = (stock.width, stock.height) if axis == "x" else (stock.height, stock.width)
+    along, across = (paper.width, paper.height) if axis == "x" else (paper.height, paper.width)
     found = set()
     for room in {along, across} if piece.turn else {along}:
         most_others = room // other if piece.turn else 0

@@ -95,7 +95,7 @@ def _stepped(text: str, steps: int, ruler: Ruler) -> str:
     return type_length(changed, "mm" if metric else "in") + (f" {unit.group().strip()}" if unit else "")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cells:
     """A line as cells of a table. ``kind``: piece, card, bit, remark, blank or unread; the last keep it in ``name``."""
 
@@ -115,12 +115,12 @@ def cells_of(reading: Reading) -> Cells:
         return _piece_cells(reading)
     typed, _, note = line.partition("#")
     if reading.card:
-        return Cells("card", name=typed.strip(), note=note.strip())
+        return Cells(kind="card", name=typed.strip(), note=note.strip())
     if reading.bit:
-        return Cells("bit", name=typed.strip().removeprefix("+").strip(), note=note.strip())
+        return Cells(kind="bit", name=typed.strip().removeprefix("+").strip(), note=note.strip())
     if reading.error:
-        return Cells("unread", name=line)
-    return Cells("remark", note=note.strip()) if "#" in line else Cells("blank")
+        return Cells(kind="unread", name=line)
+    return Cells(kind="remark", note=note.strip()) if "#" in line else Cells(kind="blank")
 
 
 def _piece_cells(reading: Reading) -> Cells:
@@ -128,7 +128,15 @@ def _piece_cells(reading: Reading) -> Cells:
     size = written.of(written.size) if written.how not in ("base", "tool") else ""
     said = _said(written)
     count = str(piece.count) if piece.count > 1 else ""
-    return Cells("piece", count, piece.name, size, written.of(written.paper), said, written.note)
+    return Cells(
+        kind="piece",
+        count=count,
+        name=piece.name,
+        size=size,
+        paper=written.of(written.paper),
+        rules=said,
+        note=written.note,
+    )
 
 
 def editable_cells(reading: Reading) -> Cells:
@@ -138,7 +146,15 @@ def editable_cells(reading: Reading) -> Cells:
         return cells_of(reading)
     count, name = re.match(r"\s*(\d*)\s*(.*?)[\s,:;]*$", written.of(written.head)).groups()
     paper = f"{written.of(written.paper)} {written.left_over}".strip()
-    return Cells("piece", count, name, written.of(written.size), paper, _said(written), written.note)
+    return Cells(
+        kind="piece",
+        count=count,
+        name=name,
+        size=written.of(written.size),
+        paper=paper,
+        rules=_said(written),
+        note=written.note,
+    )
 
 
 def _said(written: Written) -> str:

@@ -11,9 +11,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-from zester.core.cutlist.pieces import ROLES, SHAPES, Bit, CardLine, CutPiece, Known
 from zester.core.errors import CutListError
 from zester.core.lengths import LENGTH, SIZE, plain
+from zester.core.pieces import ROLES, SHAPES, Bit, CardLine, CutPiece, Known
 
 SIDES = "left|right|top|bottom"
 _AT = rf"(?:\s*\bat\s+(?P<x>{LENGTH})\s*(?:,|and)\s*(?P<y>{LENGTH}))?"
@@ -58,7 +58,7 @@ _LEAD = re.compile(r"(?:\s|[,:;-])*(?:(?:on|from|of|in)\s+)?", re.IGNORECASE)
 Span = tuple[int, int]
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Written:
     """One line taken apart. Spans are places in ``plain``, the line's ASCII form without its remark.
 
@@ -97,7 +97,7 @@ class Written:
         return self.text[self.places[span[0]] : self.places[span[1]]].strip() if span else ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Reading:
     """What became of one line: a piece, a bit, the card's line, or an error; none of them for a remark.
 
@@ -135,7 +135,7 @@ def take_apart(line: str, known: Known, names: Sequence[str] = (), *, base_witho
     """
     typed, _, note = line.partition("#")
     words, places = with_places(typed)
-    written = Written(line, words, places, note.strip())
+    written = Written(text=line, plain=words, places=places, note=note.strip())
     _find_size(written, known, base_without_size)
     if not written.how:
         return written
@@ -234,7 +234,7 @@ def any_of(names: tuple[str, ...]) -> re.Pattern | None:
 
 def _take_named(written: Written, mask: list[str], known: Known) -> None:
     """A paper's whole name and a tool's name are taken before the rules, whose words they may hold."""
-    papers = any_of(tuple(stock.name for stock in known.stocks))
+    papers = any_of(tuple(name for paper in known.papers for name in (paper.name, *paper.former)))
     found = papers.search("".join(mask), written.size[1]) if papers else None
     if found:
         lead = re.search(r"\b(?:on|from|of|in)\s+$", "".join(mask[: found.start()]), re.IGNORECASE)

@@ -14,34 +14,16 @@ one fits. Nothing here raises for what is typed: a wrong line carries its error.
 
 from __future__ import annotations
 
-import difflib
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
-from zester.core.cards.folds import Folded, base_of, fold_of, scores_for
-from zester.core.cards.layers import support_of
+from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.lines import Reading, Written, take_apart
-from zester.core.cutlist.pieces import (
-    CENTRED,
-    FACE_WORDS,
-    FOLDS,
-    NO_EDGES,
-    Bit,
-    Border,
-    CardLine,
-    CutPiece,
-    Edges,
-    Known,
-    Outline,
-    Place,
-    Score,
-    Stock,
-    Tool,
-)
 from zester.core.errors import CutListError, LengthError
-from zester.core.fitting.job import Window
+from zester.core.folds import Folded, base_of, fold_of, scores_for
+from zester.core.geometry import Window, goes_in
 from zester.core.lengths import (
     LENGTH,
     SIXTEENTHS,
@@ -54,6 +36,24 @@ from zester.core.lengths import (
     show_size,
     with_unit,
 )
+from zester.core.pieces import (
+    CENTRED,
+    FACE_WORDS,
+    FOLDS,
+    NO_EDGES,
+    Bit,
+    Border,
+    CardLine,
+    CutPiece,
+    Edges,
+    Known,
+    KnownPaper,
+    Outline,
+    Place,
+    Score,
+    Tool,
+)
+from zester.core.supports import support_of
 
 MOST_LINES = 200
 MOST_OF_ONE = 500
@@ -101,7 +101,7 @@ class _Sofar:
         return meant
 
 
-def read_list(text: str, known: Known | Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> list[Reading]:
+def read_list(text: str, known: Known | Sequence[KnownPaper], ruler: Ruler = SIXTEENTHS) -> list[Reading]:
     """Read a whole cut list; one Reading a line, pieces numbered from 1 in the order they stand.
 
     Never raises for what is written: a wrong line carries its error, and keeps its number free, so that mending it
@@ -123,31 +123,33 @@ def _read_list(text: str, known: Known, ruler: Ruler) -> tuple[Reading, ...]:
         except (LengthError, CutListError) as error:
             number += 1
             written = take_apart(line[: 2 * LONGEST_LINE], sofar.known, tuple(sofar.names()))
-            reading = Reading(index, line, error=CutListError(error.what, mend=error.mend), written=written)
+            reading = Reading(line=index, text=line, error=CutListError(error.what, mend=error.mend), written=written)
         else:
             number += reading.piece is not None
         readings.append(reading)
-    return tuple(_checked_matches(readings))
+    return tuple(_checked_matches(readings, known))
 
 
 def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
     words = plain(line).split("#")[0].strip()
     if not words:
-        return Reading(index, line)
+        return Reading(line=index, text=line)
     if len(words) > LONGEST_LINE:
         raise CutListError(f"A line holds {LONGEST_LINE} letters", mend="Put remarks in a line of their own, after #")
     if words.startswith("+"):
-        return Reading(index, line, bit=_bit(words, sofar.ruler))
+        return Reading(line=index, text=line, bit=_bit(words, sofar.ruler))
     card = _card_line(words, sofar)
     if card:
         sofar.card = card
-        return Reading(index, line, card=card)
+        return Reading(line=index, text=line, card=card)
     piece, written = _piece(line, number, sofar)
     sofar.pieces.append(piece)
-    return Reading(index, line, piece, written=written)
+    return Reading(line=index, text=line, piece=piece, written=written)
 
 
-def read_line(line: str, number: int, known: Known | Sequence[Stock], ruler: Ruler = SIXTEENTHS) -> CutPiece | None:
+def read_line(
+    line: str, number: int, known: Known | Sequence[KnownPaper], ruler: Ruler = SIXTEENTHS
+) -> CutPiece | None:
     """Read one line by itself; None for an empty line or a remark. Raises CutListError or LengthError."""
     sofar = _Sofar(known if isinstance(known, Known) else Known(tuple(known)), ruler)
     return _read(0, line, number, sofar).piece
@@ -199,17 +201,17 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         _no_size(written, line)
     _no_minus(written)
     count, name = _count_and_name(written.plain[written.head[0] : written.head[1]])
-    stock = _stock(written, sofar.known.stocks)
+    paper = _paper(written, sofar.known.papers)
     tool = next((tool for tool in sofar.known.tools if tool.name.casefold() == written.tool.casefold()), None)
-    upright = bool(written.rule("upright")) or stock.direction == "upright"
+    upright = bool(written.rule("upright")) or paper.direction == "upright"
     piece = CutPiece(
-        number,
-        count,
-        name,
-        0,
-        0,
-        stock.key,
-        stock.direction == "free" and not upright,
+        number=number,
+        count=count,
+        name=name,
+        width=0,
+        height=0,
+        paper=paper.key,
+        turn=paper.direction == "free" and not upright,
         upright=upright,
         filler=bool(written.rule("filler")),
         from_middle=bool(written.rule("from_middle")),
@@ -225,7 +227,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     )
     piece = _sized(piece, written, tool, sofar)
     _check_rules(piece, bool(written.rule("match")))
-    _check_fits(piece, stock, sofar.ruler)
+    _check_fits(piece, paper, sofar.ruler)
     return piece, written
 
 
@@ -252,7 +254,7 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
         width, height, score = scores_for(sofar.card)
     elif written.how == "round":
         side = parse_length(written.found["length"], ruler)
-        shape = Outline(written.found["shape"].lower(), side, side)
+        shape = Outline(kind=written.found["shape"].lower(), width=side, height=side)
         width = height = side + 2 * DIE_MARGIN
     elif written.how == "tool":
         width, height = shape.width + 2 * DIE_MARGIN, shape.height + 2 * DIE_MARGIN
@@ -380,14 +382,18 @@ def _shape(written: Written, tool: Tool | None, ruler: Ruler) -> Outline | None:
             raise CutListError(
                 f"{tool.name} has the numbers 1 to {len(tool.sizes)}", mend=f"Write one of them: {tool.name} 1"
             )
-        return Outline(tool.shape, *tool.sizes[number - 1])
+        return _outline(tool.shape, tool.sizes[number - 1])
     said = written.rule("shape")
     if not said:
         return None
     kind = _kind(said["shape"])
     if not said["size"]:
-        return Outline(kind, 0, 0)
-    return Outline(kind, *_one_or_two(said["size"], ruler))
+        return Outline(kind=kind, width=0, height=0)
+    return _outline(kind, _one_or_two(said["size"], ruler))
+
+
+def _outline(kind: str, size: tuple[int, int], x: int = 0, y: int = 0) -> Outline:
+    return Outline(kind=kind, width=size[0], height=size[1], x=x, y=y)
 
 
 def _one_or_two(text: str, ruler: Ruler) -> tuple[int, int]:
@@ -443,7 +449,7 @@ def _window(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Ou
         return None
     size = _one_or_two(found["size"], ruler)
     x, y = _inner(found, size, (width, height), "window", ruler)
-    return Outline(_kind(found["shape"] or "rectangle"), *size, x, y)
+    return _outline(_kind(found["shape"] or "rectangle"), size, x, y)
 
 
 def _kind(word: str) -> str:
@@ -451,16 +457,16 @@ def _kind(word: str) -> str:
     return word.lower().replace("fishtail", "banner")
 
 
-def _checked_matches(readings: list[Reading]) -> list[Reading]:
+def _checked_matches(readings: list[Reading], known: Known) -> list[Reading]:
     """The readings, with an error on every line whose match does not add up with the others of its word."""
     groups: dict[str, list[CutPiece]] = {}
     for reading in readings:
         if reading.piece and reading.piece.match:
             groups.setdefault(reading.piece.match, []).append(reading.piece)
-    return [_checked_match(reading, groups) for reading in readings]
+    return [_checked_match(reading, groups, known) for reading in readings]
 
 
-def _checked_match(reading: Reading, groups: dict[str, list[CutPiece]]) -> Reading:
+def _checked_match(reading: Reading, groups: dict[str, list[CutPiece]], known: Known) -> Reading:
     piece = reading.piece
     if not piece or not piece.match:
         return reading
@@ -470,12 +476,14 @@ def _checked_match(reading: Reading, groups: dict[str, list[CutPiece]]) -> Readi
     if sum(other.count for other in group) < 2:
         error = CutListError(f"Nothing else is matched as “{piece.match}”", mend="Write the same word on another line")
     elif piece.paper != first.paper:
-        error = CutListError("Matched pieces are cut from one sheet", mend=f"Take {first.paper} for all of them")
+        error = CutListError(
+            "Matched pieces are cut from one sheet", mend=f"Take {known.name_of(first.paper)} for all of them"
+        )
     elif piece.below != first.below or getattr(piece, side) != getattr(first, side):
         error = CutListError(f"Matched pieces need the same {side}", mend=f"{first.name} comes first and decides")
     elif (piece.turn, piece.upright) != (first.turn, first.upright):
         error = CutListError("Matched pieces lie the same way", mend="Write upright on all of them, or on none")
-    return Reading(reading.line, reading.text, error=error) if error else reading
+    return Reading(line=reading.line, text=reading.text, error=error) if error else reading
 
 
 def _check_rules(piece: CutPiece, matched: bool) -> None:
@@ -514,51 +522,12 @@ def _count_and_name(head: str) -> tuple[int, str]:
     return count, name
 
 
-def _stock(written: Written, stocks: Sequence[Stock]) -> Stock:
+def _paper(written: Written, papers: Sequence[KnownPaper]) -> KnownPaper:
     """The paper of a line; what is left over beside its whole name is an error, not a remark."""
-    stock = find_stock(written.paper_words, stocks)
+    paper = find_paper(written.paper_words, papers)
     if written.left_over:
         raise CutListError(f"“{written.left_over}” is not understood", mend="A remark comes last, after #")
-    return stock
-
-
-def find_stock(words: str, stocks: Sequence[Stock]) -> Stock:
-    """The paper that is meant: its whole name, or the beginning of one of its words, if only one paper fits.
-
-    Raises CutListError naming the papers that come near.
-    """
-    if not words:
-        raise CutListError("No paper named", mend=_offer(stocks, "Put a paper after the size"))
-    wanted = words.casefold()
-    exact = [stock for stock in stocks if stock.name.casefold() == wanted]
-    if exact:
-        return exact[0]
-    near = [stock for stock in stocks if _shortened(wanted, stock.name.casefold())]
-    if len(near) == 1:
-        return near[0]
-    if near:
-        raise CutListError(f"“{words}” could be {_either(near)}", mend="Write a little more of the name")
-    close = difflib.get_close_matches(wanted, [stock.name.casefold() for stock in stocks], n=2, cutoff=0.6)
-    meant = [stock for stock in stocks if stock.name.casefold() in close]
-    if meant:
-        raise CutListError(f"No paper is called “{words}”", mend=f"Did you mean {_either(meant)}?")
-    raise CutListError(f"No paper is called “{words}”", mend=_offer(stocks, "Put it on the shelf first, or use"))
-
-
-def _shortened(wanted: str, name: str) -> bool:
-    parts, words = wanted.split(), name.split()
-    return any(
-        all(word.startswith(part) for part, word in zip(parts, words[start:], strict=False))
-        for start in range(len(words) - len(parts) + 1)
-    )
-
-
-def _either(stocks: Sequence[Stock]) -> str:
-    return " or ".join(f"“{stock.name}”" for stock in stocks[:3])
-
-
-def _offer(stocks: Sequence[Stock], lead: str) -> str:
-    return f"{lead}: {', '.join(stock.name for stock in stocks[:4])}" if stocks else "Put a paper on the shelf first"
+    return paper
 
 
 def _score(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Score | None:
@@ -581,16 +550,13 @@ def _score(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Sco
     return Score(axis, places)
 
 
-def _check_fits(piece: CutPiece, stock: Stock, ruler: Ruler) -> None:
-    upright = piece.width <= stock.width and piece.height <= stock.height
-    turned = piece.turn and piece.height <= stock.width and piece.width <= stock.height
-    if not (upright or turned):
-        because = (
-            "" if piece.turn or (piece.height > stock.width or piece.width > stock.height) else " without turning it"
-        )
+def _check_fits(piece: CutPiece, paper: KnownPaper, ruler: Ruler) -> None:
+    sides = piece.width, piece.height, paper.width, paper.height
+    if not goes_in(*sides, turn=piece.turn):
+        because = " without turning it" if goes_in(*sides, turn=True) else ""
         raise CutListError(
-            f"{show_size(piece.width, piece.height, ruler.unit)} is larger than a sheet of {stock.name}" + because,
-            mend=f"The sheet is {show_size(stock.width, stock.height, ruler.unit)}",
+            f"{show_size(piece.width, piece.height, ruler.unit)} is larger than a sheet of {paper.name}{because}",
+            mend=f"The sheet is {show_size(paper.width, paper.height, ruler.unit)}",
         )
 
 
@@ -605,14 +571,4 @@ def rename_tool(text: str, old: str, new: str, known: Known, ruler: Ruler) -> st
             place = at[-1] if at else None
             if place:
                 lines[reading.line] = typed[: place.start()] + new + typed[place.end() :] + sign + note
-    return "\n".join(lines)
-
-
-def rename_paper(text: str, key: str, new_name: str, known: Known | Sequence[Stock], ruler: Ruler) -> str:
-    """The list with the paper called by its new name on every line that means it; other lines untouched."""
-    lines = text.split("\n")
-    for reading in read_list(text, known, ruler):
-        if reading.piece and reading.piece.paper == key:
-            start, end = (reading.written.places[at] for at in reading.written.paper)
-            lines[reading.line] = reading.text[:start] + new_name + reading.text[end:]
     return "\n".join(lines)

@@ -15,11 +15,12 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.lines import any_of
-from zester.core.cutlist.notation import LONGEST_LINE, find_stock, read_line
-from zester.core.cutlist.pieces import Known, Stock
+from zester.core.cutlist.notation import LONGEST_LINE, read_line
 from zester.core.errors import CutListError, LengthError
 from zester.core.lengths import LENGTH, SIZE, Ruler, plain
+from zester.core.pieces import Known, KnownPaper
 
 NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 MOST_NOTES = 200
@@ -69,32 +70,32 @@ def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:
     lines = [line for line in notes.splitlines() if line.strip()][:MOST_NOTES]
     found, heading = [], None
     for line in lines:
-        stock = _heading(line, known.stocks)
-        if stock:
-            heading = stock
-            found.append(Understood(line, why=f"{stock.name} for the lines that follow"))
+        paper = _heading(line, known.papers)
+        if paper:
+            heading = paper
+            found.append(Understood(line, why=f"{paper.name} for the lines that follow"))
         else:
             found.append(_understand(line, heading, known, ruler))
     return found
 
 
-def _heading(line: str, stocks: Sequence[Stock]) -> Stock | None:
+def _heading(line: str, papers: Sequence[KnownPaper]) -> KnownPaper | None:
     """A paper that stands alone on its line."""
     words = _BULLET.sub("", re.sub(r"\s+", " ", plain(line))).strip(" :-–—()*")
     if len(words) > LONGEST_LINE or _SIZE.search(words) or not words:
         return None
-    exact = [stock for stock in stocks if stock.name.casefold() == words.casefold()]
+    exact = [paper for paper in papers if paper.name.casefold() == words.casefold()]
     if exact:
         return exact[0]
     if not line.rstrip().endswith(":"):
         return None
     try:
-        return find_stock(words, stocks)
+        return find_paper(words, papers)
     except CutListError:
         return None
 
 
-def _understand(note: str, heading: Stock | None, known: Known, ruler: Ruler) -> Understood:
+def _understand(note: str, heading: KnownPaper | None, known: Known, ruler: Ruler) -> Understood:
     words = _BULLET.sub("", re.sub(r"\s+", " ", plain(note))).strip()
     if len(words) > LONGEST_LINE:
         return Understood(
@@ -110,17 +111,17 @@ def _understand(note: str, heading: Stock | None, known: Known, ruler: Ruler) ->
     words = f"{words[: found.start()]} , {words[found.end() :]}"
     rules = " ".join(each.group().lower() for each in _RULE_WORDS.finditer(words))
     words = _RULE_WORDS.sub(" ", words)
-    words, stock, why = _take_stock(words, known.stocks)
-    if not (stock or why or heading):
-        words, stock = _take_word(words, known.stocks)
+    words, paper, why = _take_stock(words, known.papers)
+    if not (paper or why or heading):
+        words, paper = _take_word(words, known.papers)
     words, count = _take_count(words)
     # “brass” that could be two papers is asked about, also below a heading.
-    stock = stock or (None if why else heading)
+    paper = paper or (None if why else heading)
     name = _name(words) or ("Base" if places else "Piece")
     head = f"{count} {name}" if count > 1 else name
-    parts = [head, re.sub(r"\s+", " ", size).strip(), stock.name if stock else "", rules, places]
+    parts = [head, re.sub(r"\s+", " ", size).strip(), paper.name if paper else "", rules, places]
     line = "  ".join(part for part in parts if part)
-    if not stock:
+    if not paper:
         return Understood(note, line, why or "no paper named: write one before you take it", problem=True)
     return _checked(note, line, known, ruler)
 
@@ -138,14 +139,14 @@ def _cut_out(pattern: re.Pattern, words: str) -> tuple[str, re.Match | None]:
     return (f"{words[: found.start()]} {words[found.end() :]}", found) if found else (words, None)
 
 
-def _take_stock(words: str, stocks: Sequence[Stock]) -> tuple[str, Stock | None, str]:
+def _take_stock(words: str, papers: Sequence[KnownPaper]) -> tuple[str, KnownPaper | None, str]:
     """A paper's whole name anywhere; else one whose every word the line holds, or that one part of it shortens."""
-    pattern = any_of(tuple(stock.name for stock in stocks))
+    pattern = any_of(tuple(paper.name for paper in papers))
     found = pattern.search(words) if pattern else None
     if found:
         name = re.sub(r"\s+", " ", found.group()).casefold()
-        stock = next(stock for stock in stocks if stock.name.casefold() == name)
-        return f"{words[: found.start()]} , {words[found.end() :]}", stock, ""
+        paper = next(paper for paper in papers if paper.name.casefold() == name)
+        return f"{words[: found.start()]} , {words[found.end() :]}", paper, ""
     why = ""
     # The part that is a paper most likely stands last, in brackets, or after “from”.
     parts = re.split(r"[,;:()]|\s-\s|\b(?:from|in|of|on|out\s+of)\b", words)
@@ -154,25 +155,25 @@ def _take_stock(words: str, stocks: Sequence[Stock]) -> tuple[str, Stock | None,
         if not any(char.isalpha() for char in text):
             continue
         try:
-            stock = find_stock(re.sub(r"\s+", " ", text), stocks)
+            paper = find_paper(re.sub(r"\s+", " ", text), papers)
         except CutListError as error:
             why = why or (error.advice() if "could be" in error.what else "")
             continue
-        return words.replace(part, " , ", 1), stock, ""
+        return words.replace(part, " , ", 1), paper, ""
     return words, None, why
 
 
-def _take_word(words: str, stocks: Sequence[Stock]) -> tuple[str, Stock | None]:
+def _take_word(words: str, papers: Sequence[KnownPaper]) -> tuple[str, KnownPaper | None]:
     """A single word that shortens one paper only, beside another word that can be the name: “brass mat”."""
     spelled = re.findall(r"[^\W\d_]{4,}", words)
     for word in reversed(spelled):
         rest = re.sub(rf"\b{re.escape(word)}\b", " , ", words, count=1)
         try:
-            stock = find_stock(word, stocks)
+            paper = find_paper(word, papers)
         except CutListError:
             continue
         if _name(rest):
-            return rest, stock
+            return rest, paper
     return words, None
 
 

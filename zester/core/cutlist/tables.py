@@ -22,9 +22,9 @@ from openpyxl.utils.exceptions import InvalidFileException
 
 from zester.core.cutlist.edit import Cells, cells_of, line_of, with_size
 from zester.core.cutlist.notation import MOST_LINES, read_list
-from zester.core.cutlist.pieces import Known
 from zester.core.errors import CutListError
 from zester.core.lengths import RULERS, Ruler
+from zester.core.pieces import Known
 
 FORMAT = "zester-cut-list/1"
 COLUMNS = tuple(field.name for field in fields(Cells))
@@ -207,7 +207,7 @@ def _row(row: dict[str, str], number: int) -> Cells:
     row = {key: " ".join(cell.splitlines()) if kind != "unread" else cell for key, cell in row.items()}
     if kind == "piece" and row.get("count", "").endswith(".0"):
         row["count"] = row["count"].removesuffix(".0")
-    return Cells(kind, **row)
+    return Cells(kind=kind, **row)
 
 
 def with_sizes_written_out(text: str, known: Known, ruler: Ruler) -> str:

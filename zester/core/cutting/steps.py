@@ -14,15 +14,14 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
-from zester.core.fitting.job import PaperJob
+from zester.core.fitting.job import KeepRule, PaperJob
 from zester.core.fitting.plan import Layout, PaperPlan
-from zester.core.fitting.summary import KeepRule
 
 PIECE, PILE, KEEP, WASTE = "piece", "pile", "keep", "waste"
 PORTION = "portion"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Node:
     """A part in the tree of cuts: ticks; ``piece`` is empty for a cut part and for an offcut."""
 
@@ -42,7 +41,7 @@ class Node:
         return (self.width, self.height, self.axis, self.at, self.first.key, self.second.key)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Result:
     """What a step yields of one size: ``kind`` is piece, pile, keep or waste; ``label`` its handles or pile number."""
 
@@ -53,7 +52,7 @@ class Result:
     count: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Step:
     """One setting of the rail.
 
@@ -93,7 +92,7 @@ class Step:
 
 
 @dataclass(frozen=True)
-class CutList:
+class CutSteps:
     """All steps of a paper."""
 
     steps: tuple[Step, ...]
@@ -118,13 +117,13 @@ def tree_of(layout: Layout, width: int, height: int) -> Node:
     def build(part: int, wide: int, high: int) -> Node:
         cut = cuts.get(part)
         if cut is None:
-            return Node(wide, high, piece=names.get(part, ""))
+            return Node(width=wide, height=high, piece=names.get(part, ""))
         child = children[part]
         if cut.axis == "x":
             first, second = build(child, cut.at, high), build(child + 1, wide - cut.at, high)
         else:
             first, second = build(child, wide, cut.at), build(child + 1, wide, high - cut.at)
-        return Node(wide, high, cut.axis, cut.at, first, second)
+        return Node(width=wide, height=high, axis=cut.axis, at=cut.at, first=first, second=second)
 
     return build(0, width, height)
 
@@ -136,7 +135,7 @@ def stack_sizes(count: int, stack: int) -> tuple[int, ...]:
     return (small + 1,) * larger + (small,) * (stacks - larger)
 
 
-def cutting_steps(job: PaperJob, plan: PaperPlan, stack: int, keep: KeepRule) -> CutList:
+def cutting_steps(job: PaperJob, plan: PaperPlan, stack: int, keep: KeepRule) -> CutSteps:
     """The steps that cut a paper's plan; their strokes add up to what docs/formats.md defines."""
     return _Bench(job, plan, stack, keep).run()
 
@@ -171,7 +170,7 @@ class _Bench:
         elif node.piece:
             self.handles.setdefault(key, set()).add(node.piece)
 
-    def run(self) -> CutList:
+    def run(self) -> CutSteps:
         steps: list[Step] = []
         open_keys = {key for key, node in self.nodes.items() if node.axis}
         rail = None
@@ -182,7 +181,7 @@ class _Bench:
             steps.append(self._step(len(steps) + 1, chain, rail))
             rail = self.nodes[key].at
             open_keys -= set(chain)
-        return CutList(tuple(steps))
+        return CutSteps(tuple(steps))
 
     def _chain(self, key: tuple, open_keys: set) -> list[tuple]:
         """The part and the rests of it that are cut on at the same setting."""
@@ -206,31 +205,37 @@ class _Bench:
             self.last_axis[made] = node.axis
         is_sheet = key in self.sheet_of and key not in self.piles
         return Step(
-            number,
-            "sheet" if is_sheet else "pile",
-            self.sheet_of[key] if is_sheet else self.piles[key],
-            count,
-            node.width,
-            node.height,
-            node.axis,
-            node.at,
-            len(chain),
-            stack_sizes(count, self.stack),
-            node.at != rail,
-            self.last_axis.get(key, node.axis) != node.axis,
-            tuple(self._result(made, many) for made, many in outcome.items()),
+            number=number,
+            source="sheet" if is_sheet else "pile",
+            source_label=self.sheet_of[key] if is_sheet else self.piles[key],
+            count=count,
+            width=node.width,
+            height=node.height,
+            axis=node.axis,
+            at=node.at,
+            cuts=len(chain),
+            stacks=stack_sizes(count, self.stack),
+            moved=node.at != rail,
+            turned=self.last_axis.get(key, node.axis) != node.axis,
+            results=tuple(self._result(made, many) for made, many in outcome.items()),
         )
 
     def _result(self, key: tuple, count: int) -> Result:
         node = self.nodes[key]
         if node.axis:
             label = self.piles.setdefault(key, str(len(self.piles) + 1))
-            return Result(PILE, label, node.width, node.height, count)
+            return Result(kind=PILE, label=label, width=node.width, height=node.height, count=count)
         handles = self.handles.get(key)
         if handles:
-            return Result(PIECE, ", ".join(sorted(handles, key=natural)), node.width, node.height, count)
+            return Result(
+                kind=PIECE,
+                label=", ".join(sorted(handles, key=natural)),
+                width=node.width,
+                height=node.height,
+                count=count,
+            )
         kind = KEEP if self.keep.keeps(node.width, node.height) else WASTE
-        return Result(kind, "", node.width, node.height, count)
+        return Result(kind=kind, label="", width=node.width, height=node.height, count=count)
 
 
 def natural(handle: str) -> tuple:

@@ -52,16 +52,21 @@ def check_paper(job: PaperJob, plan: PaperPlan, bench: Bench = ANY_BENCH) -> Non
 def check_pins(job: Job) -> None:
     """Raise JobError unless every pinned layout could stand in a plan for the job as it is."""
     for paper in job.papers:
-        count = _Count(paper, None, job.bench)
-        for number, pin in enumerate(paper.pins):
-            where = f"{paper.id}, pinned layout {number + 1}"
-            try:
-                if pin.source == "portion":
-                    raise PlanError("a portion cannot be pinned", where)
-                count.add(pin, where)
-                _check_stock(paper, count.used)
-            except PlanError as error:
-                raise JobError(error.what, where, "Unpin it, or take it anew from a plan") from error
+        check_paper_pins(paper, job.bench)
+
+
+def check_paper_pins(paper: PaperJob, bench: Bench) -> None:
+    """The same for one paper."""
+    count = _Count(paper, None, bench)
+    for number, pin in enumerate(paper.pins):
+        where = f"{paper.called}, pinned layout {number + 1}"
+        try:
+            if pin.source == "portion":
+                raise PlanError("a portion cannot be pinned", where)
+            count.add(pin, where)
+            _check_stock(paper, count.used)
+        except PlanError as error:
+            raise JobError(error.what, where, "Unpin it, or take it anew from a plan") from error
 
 
 class _Count:

@@ -85,10 +85,10 @@ class Lister:
     def tree(self, cell: tuple[int, int], row: int, width: int, height: int) -> Part:
         """The cut tree of a listed column in a part of this size."""
         if row < 0:
-            return Part(width, height)
+            return Part(width=width, height=height)
         how, one, other = (int(number) for number in self.origins[row])
         if how == EMPTY:
-            return Part(width, height)
+            return Part(width=width, height=height)
         i, j = cell
         if how in (FROM_LEFT, FROM_ABOVE):
             return self.tree((i - 1, j) if how == FROM_LEFT else (i, j - 1), one, width, height)
@@ -98,7 +98,7 @@ class Lister:
                 for item, its in zip(self.table.items, self.table.item_cells, strict=True)
                 if its == cell and item.size == one
             )
-            return peel(width, height, Part(item.width, item.height, size=one), self.table.limits)
+            return peel(width, height, Part(width=item.width, height=item.height, size=one), self.table.limits)
         axis, number = ("x", how) if how < len(self.table.across.near) else ("y", how - len(self.table.across.near))
         chosen = iter((one, other))  # cut_along makes the near side first
 

@@ -126,7 +126,9 @@ def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], gri
             continue
         width, height = -(-size.width // grid) * grid, -(-size.height // grid) * grid
         # What would no longer fit a sheet when rounded stays as it is.
-        if grid > 1 and not any(stock.holds(Size(width, height, size.turn, 1)) for stock in stocks):
+        if grid > 1 and not any(
+            stock.holds(Size(width=width, height=height, turn=size.turn, demand=1)) for stock in stocks
+        ):
             width, height = size.width, size.height
         ways = [(width, height), (height, width)][: 1 + size.turn]
         items += [Item(index, *way) for way in ways if any(stock.yields(*way) for stock in stocks)]
@@ -154,7 +156,7 @@ def _lengths(problem: Problem, items: Sequence[Item], side: str, longest: int, h
 
 
 @dataclass
-class Pool:
+class ColumnPool:
     """All columns found so far, each once, with the tree of the fewest cuts known for it."""
 
     problem: Problem
@@ -190,7 +192,7 @@ class Pool:
         return without(tree, surplus) if surplus else tree
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Relaxed:
     """The solved linear program: amounts of the pool's columns, prices of the sizes, the proven bound (cost units).
 
@@ -207,7 +209,7 @@ class Relaxed:
 def relax(
     problem: Problem,
     tables: Tables,
-    pool: Pool,
+    pool: ColumnPool,
     tell: Callable[[int], None],
     seconds_left: Callable[[], float],
     rounds: int = 2000,
@@ -247,7 +249,7 @@ def relax(
         settled = not found
         if settled or seconds_left() < 0 or (early and _tight(problem, program, amounts, missing, bound)):
             break
-    return Relaxed(amounts[len(missing) :], prices, best.worth, bound, settled)
+    return Relaxed(amounts=amounts[len(missing) :], prices=prices, worth=best.worth, bound=bound, settled=settled)
 
 
 def _tight(problem: Problem, program: CoverProgram, amounts: list[float], missing: list, bound: int) -> bool:
@@ -261,7 +263,7 @@ def _between(prices: list[float], anchor: list[float]) -> list[float]:
     return [SMOOTH * price + (1 - SMOOTH) * best for price, best in zip(prices, anchor, strict=True)]
 
 
-def _load(program: CoverProgram, problem: Problem, pool: Pool, used: int) -> int:
+def _load(program: CoverProgram, problem: Problem, pool: ColumnPool, used: int) -> int:
     for column in pool.columns[used:]:
         program.add(lp_cost(problem, column.sheet), column_rows(problem, column))
     return len(pool.columns)
@@ -280,7 +282,7 @@ def column_rows(problem: Problem, column: Column) -> dict[int, int]:
     return rows
 
 
-def one_size_columns(problem: Problem, pool: Pool) -> None:
+def one_size_columns(problem: Problem, pool: ColumnPool) -> None:
     """For every size and every sheet the plain grids of that size alone, either way round, and a single one."""
     for index, size in enumerate(problem.sizes):
         for stock_index, stock in enumerate(problem.stocks):
@@ -291,13 +293,13 @@ def one_size_columns(problem: Problem, pool: Pool) -> None:
                     continue
                 if (stock.width // across) * (stock.height // down) <= LARGEST_GRID:
                     pool.add(stock_index, grid_tree(stock.width, stock.height, index, across, down, stock.limits))
-                alone = Part(across, down, size=index)
+                alone = Part(width=across, height=down, size=index)
                 if stock.limits != ANY_CUT or not any(column.counts[index] for column in pool.columns):
                     # Where the trimmer's limits leave no grid, or it would be too large, one piece is a start.
                     pool.add(stock_index, peel(stock.width, stock.height, alone, stock.limits))
 
 
-def full_one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
+def full_one_size_columns(problem: Problem, tables: Tables, pool: ColumnPool) -> None:
     """For every size and every sheet the fullest sheet of that size alone, pieces lying both ways."""
     for index, size in enumerate(problem.sizes):
         tables.fill([int(k == index) for k in range(len(problem.sizes))])
@@ -307,7 +309,7 @@ def full_one_size_columns(problem: Problem, tables: Tables, pool: Pool) -> None:
 
 
 def _price_out(
-    problem: Problem, tables: Tables, pool: Pool, prices: list[float], duals: list[float], penalty: float
+    problem: Problem, tables: Tables, pool: ColumnPool, prices: list[float], duals: list[float], penalty: float
 ) -> bool:
     """Add every sheet's best column, by the prices the tables were filled with, if the program's own say it pays."""
     found = False
@@ -323,7 +325,7 @@ def _price_out(
     return found
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DualBound:
     """A bound proven by integer prices, in exact cost units.
 
@@ -362,7 +364,7 @@ def dual_bound(
         for stock, cost, value in zip(problem.stocks, problem.costs, values, strict=True)
     ]
     rent = sum((stock.count or 0) * each for stock, each in zip(problem.stocks, rents, strict=True))
-    return DualBound(list(worth), list(prices or ()), theta, rents, theta * total - rent)
+    return DualBound(worth=list(worth), prices=list(prices or ()), theta=theta, rents=rents, value=theta * total - rent)
 
 
 def _any_theta(problem: Problem, worth: Sequence[int], prices: Sequence[float] | None) -> Fraction:

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-from zester.core.fitting.columns import Column, Pool, Relaxed, Tables, make_column, relax
+from zester.core.fitting.columns import Column, ColumnPool, Relaxed, Tables, make_column, relax
 from zester.core.fitting.parts import renumber
 from zester.core.fitting.problem import Problem, part_of
 
@@ -22,7 +22,7 @@ LAST_SHEETS = 4
 Chosen = list[tuple[Column, int]]
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Dive:
     """One search. ``finish`` fits a small rest exactly: demands and what it may cost -> columns with copies, or None.
 
@@ -35,7 +35,7 @@ class Dive:
     go_on: Callable[[], bool]
     nodes: int = field(default=NODES)
 
-    def run(self, relaxed: Relaxed, pool: Pool) -> Chosen | None:
+    def run(self, relaxed: Relaxed, pool: ColumnPool) -> Chosen | None:
         """Columns with copies that cost no more than the target, or None."""
         return self._rest(self.problem.demands, 0, relaxed, pool.columns, WIDTH)
 
@@ -70,7 +70,7 @@ class Dive:
         if spent >= self.target or self.nodes <= 0 or not self.go_on():
             return None
         small, keep, stocks = part_of(self.problem, rest)
-        pool = Pool(small)
+        pool = ColumnPool(small)
         place = {stock: index for index, stock in enumerate(stocks)}
         back = {old: new for new, old in enumerate(keep)}
         for column in columns:

@@ -2,7 +2,7 @@
 
 x →   0        at
 y  0  +--------+----+
-↓     | A1     | A2 |     every part that is whole after the cuts is a Placed, either a piece
+↓     | A1     | A2 |     every part that is whole after the cuts is a LaidPart, either a piece
       +--------+----+     or an offcut (piece is empty)
       | offcut      |
       +-------------+
@@ -12,11 +12,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zester.core.fitting.plan import Layout
+from zester.core.fitting.plan import Layout, Named
 
 
-@dataclass(frozen=True)
-class Placed:
+@dataclass(frozen=True, kw_only=True)
+class LaidPart:
     """A part as it lies on the sheet: ticks from the sheet's upper left corner; ``piece`` is empty for an offcut.
 
     ``up`` is the edge at which the top of a piece lies. A whole portion has no piece, but is no offcut.
@@ -43,7 +43,7 @@ class Placed:
         return self.width * self.height
 
 
-def place_parts(layout: Layout, width: int, height: int) -> list[Placed]:
+def lay_parts(layout: Layout, width: int, height: int) -> list[LaidPart]:
     """All whole parts of a layout on a sheet of this size, pieces and offcuts, from the upper left."""
     boxes = {0: (0, 0, width, height)}
     number = 1
@@ -55,16 +55,28 @@ def place_parts(layout: Layout, width: int, height: int) -> list[Placed]:
             boxes[number], boxes[number + 1] = (x, y, wide, cut.at), (x, y + cut.at, wide, high - cut.at)
         number += 2
     names = {named.part: named for named in layout.parts}
-    placed = []
-    for part, box in boxes.items():
-        named = names.get(part)
-        placed.append(
-            Placed(part, *box, named.piece, named.turned, named.edge, named.portion) if named else Placed(part, *box)
-        )
-    return sorted(placed, key=lambda p: (p.y, p.x))
+    laid = [_laid(part, box, names.get(part)) for part, box in boxes.items()]
+    return sorted(laid, key=lambda p: (p.y, p.x))
 
 
-@dataclass(frozen=True)
+def _laid(part: int, box: tuple[int, int, int, int], named: Named | None) -> LaidPart:
+    x, y, width, height = box
+    if named is None:
+        return LaidPart(part=part, x=x, y=y, width=width, height=height)
+    return LaidPart(
+        part=part,
+        x=x,
+        y=y,
+        width=width,
+        height=height,
+        piece=named.piece,
+        turned=named.turned,
+        up=named.edge,
+        portion=named.portion,
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
 class Label:
     """Text on a part: its lines, the letter height and the centre in ticks, whether it runs upwards."""
 
@@ -90,7 +102,7 @@ class Label:
         return longest * self.letter * 56 // 100 + self.letter // 2, len(self.lines) * self.line_step + self.letter // 8
 
 
-def fit_label(placed: Placed, handle: str, size: str, sheet_side: int) -> Label | None:
+def fit_label(placed: LaidPart, handle: str, size: str, sheet_side: int) -> Label | None:
     """The most that can be written on a part so that it can be read: handle and size, the handle alone, or nothing.
 
     Letters are 1/36 of the sheet's longer side high, or 1/45 where that does not fit. A letter is taken to be 0.58
@@ -103,7 +115,7 @@ def fit_label(placed: Placed, handle: str, size: str, sheet_side: int) -> Label 
             long = max(len(line) for line in lines) * letter * 58 // 100 + letter // 2
             high = len(lines) * letter * 125 // 100 + letter // 5
             if long <= placed.width and high <= placed.height:
-                return Label(lines, letter, x, y)
+                return Label(lines=lines, letter=letter, x=x, y=y)
             if long <= placed.height and high <= placed.width:
-                return Label(lines, letter, x, y, upwards=True)
+                return Label(lines=lines, letter=letter, x=x, y=y, upwards=True)
     return None

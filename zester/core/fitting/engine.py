@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cache
 
-from zester.core.fitting.check import check_pins, check_plan
-from zester.core.fitting.columns import Pool, Tables, relax
+from zester.core.fitting.check import check_paper, check_paper_pins, check_pins, check_plan
+from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.fillers import add_fillers
 from zester.core.fitting.job import Bench, Job, PaperJob, Piece, Sheet, row_strip
 from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts
@@ -27,7 +27,7 @@ FIRST_SHARE = 0.6
 DEEPEST = 20_000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Progress:
     """How far a fit is: papers done of all, the paper at work, a few words, and the papers' plans so far."""
 
@@ -64,14 +64,15 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) ->
     PlanError
         If the plan fails its check (a defect of the solver; never a plan that is wrong).
     """
-    warm_up()
     check_pins(job)
     plans: list[PaperPlan] = []
     for paper in job.papers:
 
         def tell_words(words: str, paper: PaperJob = paper) -> None:
             if tell:
-                tell(Progress(len(plans), len(job.papers), paper.id, words, tuple(plans)))
+                tell(
+                    Progress(done=len(plans), papers=len(job.papers), paper=paper.id, words=words, so_far=tuple(plans))
+                )
 
         tell_words("looking for layouts")
         plans.append(fit_paper(paper, job.bench, tell_words, seconds))
@@ -83,8 +84,9 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) ->
 @cache
 def warm_up() -> None:
     """Load the compiled loops, or compile them on the first run ever, before any clock runs."""
-    pieces = (Piece("a", 6, 6, 3), Piece("b", 5, 4, 2))
-    fit_paper(PaperJob("warm-up", (Sheet("sheet", 10, 10),), pieces), Bench(2), lambda _: None, 5.0)
+    pieces = (Piece(id="a", width=6, height=6, count=3), Piece(id="b", width=5, height=4, count=2))
+    paper = PaperJob(id="warm-up", sheets=(Sheet(id="sheet", width=10, height=10),), pieces=pieces)
+    _Fitting(paper, Bench(2), lambda _: None, 5.0, Depth.FULL, 0).run()
 
 
 def fit_paper(
@@ -95,13 +97,35 @@ def fit_paper(
     depth: Depth = Depth.FULL,
     extra: int = 0,
 ) -> PaperPlan:
-    """Fit one paper within the time budget.
+    """Fit one paper within the time budget, and check what comes out.
 
-    ``depth`` says how hard to try; ``extra`` is how many sheets more may be opened where that saves strokes.
+    Parameters
+    ----------
+    paper, bench
+        What is wanted, and what it is cut with.
+    tell : callable
+        Hears a few words now and then; may raise ``Cancelled`` to stop.
+    seconds : float
+        Time budget; the best plan so far is taken when it runs out.
+    depth : Depth
+        How hard to try.
+    extra : int
+        How many sheets more may be opened where that saves strokes.
+
+    Raises
+    ------
+    JobError
+        If a pinned layout does not go with the job, or the paper cannot be cut into portions that hold its pieces.
+    PlanError
+        If the plan fails its check.
     """
+    warm_up()
+    check_paper_pins(paper, bench)
     # A row of very small pieces makes a cut tree as deep as the row is long.
     sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST))
-    return _Fitting(paper, bench, tell, seconds, depth, extra).run()
+    plan = _Fitting(paper, bench, tell, seconds, depth, extra).run()
+    check_paper(paper, plan, bench)
+    return plan
 
 
 @dataclass(frozen=True)
@@ -139,7 +163,9 @@ class _Fitting:
         bound = self._cost(paper.pins) + fitted.bound
         short = tuple((piece, missing) for piece, missing in fitted.missing.items() if missing)
         proven = not short and bound >= cost
-        return PaperPlan(paper.id, cost, min(bound, cost), proven, short, layouts, portion)
+        return PaperPlan(
+            id=paper.id, cost=cost, bound=min(bound, cost), proven=proven, short=short, layouts=layouts, portion=portion
+        )
 
     def _left(self) -> float:
         return self.end - time.monotonic()
@@ -178,7 +204,7 @@ class _Fitting:
         self, paper: PaperJob, wanted: dict[str, int], seconds_left: Callable[[], float]
     ) -> tuple[Problem, Answer, int]:
         problem = make_problem(paper, wanted, self.bench.limits)
-        tables, pool = Tables(problem), Pool(problem)
+        tables, pool = Tables(problem), ColumnPool(problem)
         relaxed = relax(
             problem, tables, pool, lambda many: self.tell(f"{many} layouts compared"), seconds_left, rich=True
         )
@@ -201,7 +227,7 @@ class _Fitting:
         if not any(made.values()):
             return Decimal(0)
         problem = make_problem(paper, made, self.bench.limits)
-        relaxed = relax(problem, Tables(problem), Pool(problem), lambda _: self.tell("bound"), lambda: 1.0)
+        relaxed = relax(problem, Tables(problem), ColumnPool(problem), lambda _: self.tell("bound"), lambda: 1.0)
         return relaxed.bound * problem.unit_cost
 
     def _own(self, paper: PaperJob, wanted: dict[str, int]) -> _Fitted:
@@ -242,10 +268,10 @@ class _Fitting:
 
     def _fit_share(self, portion: Portion, share: dict[str, int]) -> tuple[int, int, tuple[Layout, ...]]:
         """One person's pieces in portions: how many it takes, how many are certainly needed, the layouts."""
-        sheet = Sheet("portion", portion.width, portion.height)
+        sheet = Sheet(id="portion", width=portion.width, height=portion.height)
         self.tell(f"portions, {portion.a_sheet} a sheet")
         problem = make_problem(replace(self.paper, sheets=(sheet,)), share)
-        tables, pool = Tables(problem), Pool(problem)
+        tables, pool = Tables(problem), ColumnPool(problem)
         end = time.monotonic() + SHARE_SECONDS
 
         def left() -> float:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import replace
 
-from zester.core.fitting.drawing import Placed, place_parts
+from zester.core.fitting.drawing import LaidPart, lay_parts
 from zester.core.fitting.job import UPS, Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
 from zester.core.fitting.naming import Slot, emit
@@ -49,8 +49,13 @@ def _fill(layout: Layout, sheet: Sheet, paper: PaperJob, wanted: dict[str, int],
     copies = min(layout.copies, max(wanted[piece.id] for piece in fillers))
     left = {piece.id: wanted[piece.id] // copies for piece in fillers}
     filled = layout
-    for spot in sorted(place_parts(layout, sheet.width, sheet.height), key=lambda p: -p.area):
-        if spot.piece or spot.portion or bench.keeps(spot.width, spot.height) or not _inside(spot, sheet):
+    for spot in sorted(lay_parts(layout, sheet.width, sheet.height), key=lambda p: -p.area):
+        if (
+            spot.piece
+            or spot.portion
+            or (bench.keep and bench.keep.keeps(spot.width, spot.height))
+            or not _inside(spot, sheet)
+        ):
             continue
         found = _best(spot, sheet, fillers, left, bench)
         if found:
@@ -65,14 +70,14 @@ def _fill(layout: Layout, sheet: Sheet, paper: PaperJob, wanted: dict[str, int],
     return replace(filled, copies=copies)
 
 
-def _inside(spot: Placed, sheet: Sheet) -> bool:
+def _inside(spot: LaidPart, sheet: Sheet) -> bool:
     margins = sheet.margins
     across = margins.left <= spot.x and spot.x + spot.width <= sheet.width - margins.right
     return across and margins.top <= spot.y and spot.y + spot.height <= sheet.height - margins.bottom
 
 
 def _best(
-    spot: Placed, sheet: Sheet, fillers: list[Piece], left: dict[str, int], bench: Bench
+    spot: LaidPart, sheet: Sheet, fillers: list[Piece], left: dict[str, int], bench: Bench
 ) -> tuple[Part, list[Slot]] | None:
     """The most filler area a leftover can give, as a tree the way the sheet lies, and whose slot is whose."""
     sides = (spot.height, spot.width) if sheet.sideways else (spot.width, spot.height)
@@ -115,5 +120,5 @@ def _grafted(layout: Layout, part: int, small: Layout) -> Layout:
         return of_small + offset if of_small else part
 
     cuts = tuple(Cut(number(cut.part), cut.axis, cut.at) for cut in small.cuts)
-    parts = tuple(Named(number(n.part), n.piece, n.turned, n.up) for n in small.parts)
+    parts = tuple(Named(part=number(n.part), piece=n.piece, turned=n.turned, up=n.up) for n in small.parts)
     return replace(layout, cuts=layout.cuts + cuts, parts=layout.parts + parts)

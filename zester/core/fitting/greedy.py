@@ -34,7 +34,7 @@ class _Free:
 
     def tree(self) -> Part:
         if self.cut is None:
-            return Part(self.width, self.height, size=self.size)
+            return Part(width=self.width, height=self.height, size=self.size)
         axis, at, first, second = self.cut
         return cut_part(self.width, self.height, axis, at, first.tree(), second.tree())
 
@@ -47,7 +47,7 @@ class _Free:
         return sides
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Packing:
     width: int
     height: int
@@ -98,7 +98,7 @@ def greedy_sheets(
         key = keys[number // 2 % len(keys)]
         luck = 0.0 if number < 2 * len(keys) else 0.4
         order = sorted(pieces, key=lambda k: key(k) * (1 + luck * dice.random()))
-        packing = _Packing(width, height, longer=number % 2 == 0)
+        packing = _Packing(width=width, height=height, longer=number % 2 == 0)
         for index in order:
             wide, high, turn = sizes[index]
             packing.place(index, ((wide, high), (high, wide)) if turn else ((wide, high),))

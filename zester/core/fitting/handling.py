@@ -20,7 +20,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from zester.core.fitting.columns import Column, Pool, Tables, column_rows, make_column
+from zester.core.fitting.columns import Column, ColumnPool, Tables, column_rows, make_column
 from zester.core.fitting.parts import CutLimits, Part, count_cuts
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.solver import CoverProgram, least_work
@@ -61,7 +61,7 @@ class Light:
 
 
 def light_columns(
-    problem: Problem, tables: Tables, pool: Pool, cost: int, go_on: Callable[[], bool], rounds: int = 150
+    problem: Problem, tables: Tables, pool: ColumnPool, cost: int, go_on: Callable[[], bool], rounds: int = 150
 ) -> Light:
     """Add the columns of the least cuts: column generation for cuts instead of costs, at no more than ``cost`` units.
 
@@ -93,7 +93,7 @@ def light_columns(
 
 
 def stacked_plans(
-    problem: Problem, tables: Tables, pool: Pool, light: Light, stack: int, go_on: Callable[[], bool]
+    problem: Problem, tables: Tables, pool: ColumnPool, light: Light, stack: int, go_on: Callable[[], bool]
 ) -> Iterator[list[tuple[Column, int]]]:
     """Plans made layout by layout in full stacks, the most particular first; their columns join the pool."""
     for patience in PATIENCE:
@@ -165,7 +165,7 @@ def work_of(tree: Part, stack: int, limits: CutLimits) -> list[float]:
 
 
 def fewer_stacks(
-    problem: Problem, pool: Pool, known: Chosen, cost: int, *, stack: int, light: Light, seconds: float
+    problem: Problem, pool: ColumnPool, known: Chosen, cost: int, *, stack: int, light: Light, seconds: float
 ) -> Chosen | None:
     """A plan of at most ``cost`` units with few cut stacks, or None if none was found."""
     columns = _promising(pool, known, light)
@@ -186,7 +186,7 @@ def fewer_stacks(
     return tuple((column, n) for column, n in zip(columns, found, strict=True) if n)
 
 
-def _promising(pool: Pool, known: Chosen, light: Light) -> list[Column]:
+def _promising(pool: ColumnPool, known: Chosen, light: Light) -> list[Column]:
     """The known plan's columns and those that lose least, each once."""
     chosen = {(column.sheet, column.counts): column for column, _ in known}
     rest = [column for column in pool.columns if (column.sheet, column.counts) not in chosen]

@@ -181,7 +181,7 @@ class GuillotineTable:
         i, j = cell
         value = self.values[i, j]
         if value == 0:
-            return Part(width, height)
+            return Part(width=width, height=height)
         # Trimmed lower, it may be worth trimming narrower after all.
         for axis in "xyx" if self.cut_price else "xy":
             positions, line, place = (self.xs, self.values[:, j], i) if axis == "x" else (self.ys, self.values[i], j)
@@ -211,7 +211,7 @@ class GuillotineTable:
         value = self.values[cell]
         if self.base[cell] == value:
             best = max(self._items_at[cell], key=lambda item: self.worth[item.size])
-            return peel(width, height, Part(best.width, best.height, size=best.size), self.limits)
+            return peel(width, height, Part(width=best.width, height=best.height, size=best.size), self.limits)
         x, y = self.across.of(i), self.down.of(j)
         sideways = self.values[self.across.near[x], j] + self.values[self.across.far[x], j]
         downwards = self.values[i, self.down.near[y]] + self.values[i, self.down.far[y]]
@@ -293,7 +293,7 @@ class _Bounded:
         """The part's cut tree."""
         i, j = cell
         if self.values[cell] == 0:
-            return Part(width, height)
+            return Part(width=width, height=height)
         # A cell without a choice of its own took over what a smaller one next to it makes.
         while self.choice[i, j] == NO_CHOICE:
             i, j = self._source(i, j)
@@ -309,7 +309,7 @@ class _Bounded:
     def _split(self, width: int, height: int, cell: tuple[int, int]) -> Part:
         if cell in self.item and self.choice[cell] == AN_ITEM:
             item = self.item[cell]
-            return peel(width, height, Part(item.width, item.height, size=item.size), self.table.limits)
+            return peel(width, height, Part(width=item.width, height=item.height, size=item.size), self.table.limits)
         choice, across = int(self.choice[cell]), len(self.table.across.near)
         axis, number = ("x", choice) if choice < across else ("y", choice - across)
         return self.table.cut_along(width, height, cell, axis, number, self.tree)

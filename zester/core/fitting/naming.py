@@ -134,7 +134,7 @@ def _labelled(tree: Part, problem: Problem, names: Iterable[str], labels: list[S
     if tree.axis:
         first = _labelled(tree.first, problem, names, labels, of_sheet)
         second = _labelled(tree.second, problem, names, labels, of_sheet)
-        return Part(tree.width, tree.height, tree.axis, tree.at, first, second)
+        return Part(width=tree.width, height=tree.height, axis=tree.axis, at=tree.at, first=first, second=second)
     if tree.size is None:
         spare = _spare(tree, problem) if of_sheet else None
         if spare:
@@ -166,7 +166,7 @@ def _chain(width: int, height: int, axis: str, members: list, turns: int, labels
     lengths = [length for _, length in members]
     if len(members) == 1:
         labels.append(Slot(members[0][0].id, turns))
-        return Part(width, height, size=len(labels) - 1)
+        return Part(width=width, height=height, size=len(labels) - 1)
     from_end = lengths[0] == max(lengths)
     at = sum(lengths[:-1]) if from_end else lengths[0]
     split = len(members) - 1 if from_end else 1
@@ -175,7 +175,7 @@ def _chain(width: int, height: int, axis: str, members: list, turns: int, labels
         _chain(*box, axis, group, turns, labels)
         for box, group in zip(boxes, (members[:split], members[split:]), strict=True)
     ]
-    return Part(width, height, axis, at, *sides)
+    return Part(width=width, height=height, axis=axis, at=at, first=sides[0], second=sides[1])
 
 
 def _spare(part: Part, problem: Problem) -> Piece | None:
@@ -201,14 +201,18 @@ def emit(tree: Part, labels: Sequence[Slot], sheet: str, copies: int, source: st
             next_number += 2
         elif part.size is not None:
             named.append(_named(number, labels[part.size]))
-    return Layout(sheet, copies, tuple(cuts), tuple(sorted(named, key=lambda n: n.part)), source)
+    return Layout(
+        sheet=sheet, copies=copies, cuts=tuple(cuts), parts=tuple(sorted(named, key=lambda n: n.part)), source=source
+    )
 
 
 def _named(number: int, slot: Slot) -> Named:
     if not slot.piece:
-        return Named(number, "", turned=False, portion=True)
+        return Named(part=number, piece="", turned=False, portion=True)
     edge, turned = UPS[slot.turns], slot.turns % 2 == 1
-    return Named(number, slot.piece, turned, "" if edge == ("right" if turned else "top") else edge)
+    return Named(
+        part=number, piece=slot.piece, turned=turned, up="" if edge == ("right" if turned else "top") else edge
+    )
 
 
 def merge_alike(layouts: Iterable[Layout]) -> tuple[Layout, ...]:

@@ -24,7 +24,7 @@ class CutLimits:
 ANY_CUT = CutLimits()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Part:
     """A part of a sheet: ticks; either cut in two, or a size (its index), or left over.
 
@@ -48,8 +48,12 @@ class Part:
 def cut_part(width: int, height: int, axis: str, at: int, first: Part, second: Part) -> Part:
     """A cut part, or simply a left-over one if neither side is of any use."""
     if first.left_over and second.left_over:
-        return Part(width, height)
-    return Part(width, height, axis, at, first, second)
+        return Part(width=width, height=height)
+    return Part(width=width, height=height, axis=axis, at=at, first=first, second=second)
+
+
+def _cut(size: tuple[int, int], axis: str, at: int, first: Part, second: Part) -> Part:
+    return Part(width=size[0], height=size[1], axis=axis, at=at, first=first, second=second)
 
 
 def walk(tree: Part) -> Iterator[Part]:
@@ -100,7 +104,7 @@ def renumber(tree: Part, numbers: dict[int, int]) -> Part:
     if tree.axis:
         first, second = renumber(tree.first, numbers), renumber(tree.second, numbers)
         return cut_part(tree.width, tree.height, tree.axis, tree.at, first, second)
-    return Part(tree.width, tree.height, size=None if tree.size is None else numbers.get(tree.size))
+    return Part(width=tree.width, height=tree.height, size=None if tree.size is None else numbers.get(tree.size))
 
 
 def rotate(tree: Part, turns: int) -> Part:
@@ -112,10 +116,24 @@ def rotate(tree: Part, turns: int) -> Part:
 
 def _quarter(tree: Part) -> Part:
     if tree.axis == "x":
-        return Part(tree.height, tree.width, "y", tree.at, _quarter(tree.first), _quarter(tree.second))
+        return Part(
+            width=tree.height,
+            height=tree.width,
+            axis="y",
+            at=tree.at,
+            first=_quarter(tree.first),
+            second=_quarter(tree.second),
+        )
     if tree.axis == "y":
-        return Part(tree.height, tree.width, "x", tree.height - tree.at, _quarter(tree.second), _quarter(tree.first))
-    return Part(tree.height, tree.width, size=tree.size)
+        return Part(
+            width=tree.height,
+            height=tree.width,
+            axis="x",
+            at=tree.height - tree.at,
+            first=_quarter(tree.second),
+            second=_quarter(tree.first),
+        )
+    return Part(width=tree.height, height=tree.width, size=tree.size)
 
 
 def can_be_cut(tree: Part, limits: CutLimits) -> bool:
@@ -148,39 +166,46 @@ def _around(tree: Part, axis: str, before: int, after: int, limits: CutLimits) -
         first, second = (_around(side, axis, before, after, limits) for side in (tree.first, tree.second))
         width = tree.width + (before + after if axis == "x" else 0)
         height = tree.height + (before + after if axis == "y" else 0)
-        return Part(width, height, tree.axis, tree.at, first, second)
+        return Part(width=width, height=height, axis=tree.axis, at=tree.at, first=first, second=second)
     body = _longer(tree, axis, after) if after else tree
     if not before:
         return body
     side = body.width if axis == "x" else body.height
-    strip = Part(before, body.height) if axis == "x" else Part(body.width, before)
+    strip = Part(width=before, height=body.height) if axis == "x" else Part(width=body.width, height=before)
     whole = (before + side, body.height) if axis == "x" else (body.width, before + side)
-    return Part(*whole, axis, before, strip, body)
+    return _cut(whole, axis, before, strip, body)
 
 
 def _longer(tree: Part, axis: str, more: int) -> Part:
     """The tree with a strip more at its far end, together with the leftover that lies there, if one does."""
     size = (tree.width + more, tree.height) if axis == "x" else (tree.width, tree.height + more)
     if tree.left_over:
-        return Part(*size)
+        return Part(width=size[0], height=size[1])
     last = tree
     while last.axis == axis:
         last = last.second
     if tree.axis == axis and last.left_over:
-        return Part(*size, axis, tree.at, tree.first, _longer(tree.second, axis, more))
-    strip = Part(more, tree.height) if axis == "x" else Part(tree.width, more)
-    return Part(*size, axis, tree.width if axis == "x" else tree.height, tree, strip)
+        return _cut(size, axis, tree.at, tree.first, _longer(tree.second, axis, more))
+    strip = Part(width=more, height=tree.height) if axis == "x" else Part(width=tree.width, height=more)
+    return _cut(size, axis, tree.width if axis == "x" else tree.height, tree, strip)
 
 
 def grid_tree(width: int, height: int, size: int, across: int, down: int, limits: CutLimits = ANY_CUT) -> Part:
     """A part filled with a plain grid of one size that lies ``across`` × ``down`` ticks."""
     columns, rows = width // across, height // down
-    strip = Part(across, down, size=size)
+    strip = Part(width=across, height=down, size=size)
     for count in range(2, columns + 1):
-        strip = Part(count * across, down, "x", across, Part(across, down, size=size), strip)
+        strip = Part(
+            width=count * across,
+            height=down,
+            axis="x",
+            at=across,
+            first=Part(width=across, height=down, size=size),
+            second=strip,
+        )
     block = strip
     for count in range(2, rows + 1):
-        block = Part(strip.width, count * down, "y", down, strip, block)
+        block = Part(width=strip.width, height=count * down, axis="y", at=down, first=strip, second=block)
     return peel(width, height, block, limits)
 
 
@@ -207,9 +232,9 @@ def _needed(tree: Part, sizes: Sequence[tuple[int, int]]) -> tuple[int, int]:
 def _rebuild(tree: Part, width: int, height: int, sizes: Sequence[tuple[int, int]]) -> Part:
     wide, high = _needed(tree, sizes)
     if not wide:
-        return Part(width, height)
+        return Part(width=width, height=height)
     if tree.size is not None:
-        return peel(width, height, Part(wide, high, size=tree.size))
+        return peel(width, height, Part(width=wide, height=high, size=tree.size))
     first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
     if not first[0] or not second[0]:
         return _rebuild(tree.second if not first[0] else tree.first, width, height, sizes)
@@ -245,10 +270,10 @@ def peel(width: int, height: int, inner: Part, limits: CutLimits = ANY_CUT) -> P
 def _cut_right(width: int, body: Part) -> Part:
     if body.width == width:
         return body
-    return cut_part(width, body.height, "x", body.width, body, Part(width - body.width, body.height))
+    return cut_part(width, body.height, "x", body.width, body, Part(width=width - body.width, height=body.height))
 
 
 def _cut_below(height: int, body: Part) -> Part:
     if body.height == height:
         return body
-    return cut_part(body.width, height, "y", body.height, body, Part(body.width, height - body.height))
+    return cut_part(body.width, height, "y", body.height, body, Part(width=body.width, height=height - body.height))

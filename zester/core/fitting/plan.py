@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from zester.core.errors import PlanError
-from zester.core.lengths import MILLIMETRES, SIXTY_FOURTHS, parse_length, write_length
+from zester.core.lengths import read_length, write_length
 
 FORMAT = "fit-plan/1"
 
@@ -28,7 +28,7 @@ class Cut:
     at: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Named:
     """A part that is a finished piece; ``turned`` if it lies a quarter turn round.
 
@@ -48,7 +48,7 @@ class Named:
         return self.up or ("right" if self.turned else "top")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Layout:
     """One way of cutting a sheet, done ``copies`` times.
 
@@ -64,7 +64,7 @@ class Layout:
     pinned: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PaperPlan:
     """The layouts for one paper, what they cost, and a proven lower bound on that; ``portion`` is its size (ticks)."""
 
@@ -167,30 +167,37 @@ def read_paper(data: dict, unit: str) -> PaperPlan:
     short = tuple((entry["piece"], entry["missing"]) for entry in data["short"])
     layouts = tuple(read_layout(entry, unit) for entry in data["layouts"])
     portion = data.get("portion")
-    sides = (_read_cut(portion["width"], unit), _read_cut(portion["height"], unit)) if portion else None
-    return PaperPlan(data["id"], Decimal(data["cost"]), Decimal(data["bound"]), data["proven"], short, layouts, sides)
+    sides = (read_length(portion["width"], unit), read_length(portion["height"], unit)) if portion else None
+    return PaperPlan(
+        id=data["id"],
+        cost=Decimal(data["cost"]),
+        bound=Decimal(data["bound"]),
+        proven=data["proven"],
+        short=short,
+        layouts=layouts,
+        portion=sides,
+    )
 
 
 def read_layout(data: dict, unit: str) -> Layout:
     """A layout from JSON data; raises KeyError, TypeError or ValueError if it is none."""
-    cuts = tuple(Cut(c["part"], c["axis"], _read_cut(c["at"], unit)) for c in data["cuts"])
+    cuts = tuple(Cut(c["part"], c["axis"], read_length(c["at"], unit)) for c in data["cuts"])
     parts = tuple(
-        Named(n["part"], n.get("piece", ""), n.get("turned", False), n.get("up", ""), n.get("portion", False))
+        Named(
+            part=n["part"],
+            piece=n.get("piece", ""),
+            turned=n.get("turned", False),
+            up=n.get("up", ""),
+            portion=n.get("portion", False),
+        )
         for n in data["parts"]
     )
     pinned = data.get("pinned", False)
-    return Layout(data["sheet"], data["copies"], cuts, parts, data.get("source", "sheet"), pinned)
-
-
-def _read_cut(text: str, unit: str) -> int:
-    if text.endswith("mm"):
-        return _ticks_of_mm(text.removesuffix("mm"))
-    return _ticks_of_mm(text) if unit == "mm" else parse_length(text, SIXTY_FOURTHS)
-
-
-def _ticks_of_mm(text: str) -> int:
-    # Sums of inch and metric pieces may lie between tenths; they are still whole ticks.
-    ticks = Decimal(text.strip()) * (MILLIMETRES.marks("mm") * 10)
-    if ticks != int(ticks):
-        raise PlanError(f"“{text}” is no whole number of ticks", "at")
-    return int(ticks)
+    return Layout(
+        sheet=data["sheet"],
+        copies=data["copies"],
+        cuts=cuts,
+        parts=parts,
+        source=data.get("source", "sheet"),
+        pinned=pinned,
+    )

@@ -13,15 +13,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
-from zester.core.fitting.job import UPS, Piece, Sheet, fits_in
+from zester.core.fitting.job import UPS, Piece, Sheet
 from zester.core.fitting.parts import CutLimits, Part, can_be_cut, grid_tree, rotate, with_margins
+from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 MOST_ACROSS = 12
 MOST_FITS = 24
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Portion:
     """A grid on a sheet: the portion's sides in ticks, as the pattern stands upright, and how many a sheet gives."""
 
@@ -47,8 +48,8 @@ class Portion:
         return -(-people * each // self.a_sheet)
 
 
-@dataclass(frozen=True)
-class Choice:
+@dataclass(frozen=True, kw_only=True)
+class PortionChoice:
     """The best grid: portions for each person, the cost, a proven bound on the cost of any grid, and the fit found."""
 
     portion: Portion
@@ -69,8 +70,8 @@ def grids(sheets: tuple[Sheet, ...], pieces: list[Piece], limits: CutLimits) -> 
                 sides = width // across // step * step, height // down // step * step
                 if across == down == 1:
                     sides = width, height
-                portion = Portion(sheet, *sides, across, down)
-                holds = min(sides) > 0 and all(fits_in(p.width, p.height, p.turn, *sides) for p in pieces)
+                portion = Portion(sheet=sheet, width=sides[0], height=sides[1], across=across, down=down)
+                holds = min(sides) > 0 and all(goes_in(p.width, p.height, *sides, turn=p.turn) for p in pieces)
                 if holds and can_be_cut(portion.tree(limits), limits):
                     found[sheet.id, across, down] = portion
     return list(found.values())
@@ -82,7 +83,7 @@ def _upright(sheet: Sheet) -> tuple[int, int]:
 
 def choose_portion(
     portions: list[Portion], area: int, people: int, fit_share: Callable[[Portion], tuple[int, int, tuple]]
-) -> Choice | None:
+) -> PortionChoice | None:
     """The cheapest grid, of equals the one with the fewest portions a person, and then the least long.
 
     Parameters
@@ -96,7 +97,7 @@ def choose_portion(
 
     Returns
     -------
-    Choice or None
+    PortionChoice or None
         None if no grid holds every piece, or none there are sheets enough for.
     """
 
@@ -122,4 +123,6 @@ def choose_portion(
             best = rank, portion, each, layouts
     if best is None:
         return None
-    return Choice(best[1], best[2], best[0][0], min(best[0][0], *bounds), best[3])
+    return PortionChoice(
+        portion=best[1], each=best[2], cost=best[0][0], bound=min(best[0][0], *bounds), layouts=best[3]
+    )

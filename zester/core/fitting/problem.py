@@ -7,11 +7,13 @@ from decimal import Decimal
 from functools import cached_property, reduce
 from math import gcd
 
-from zester.core.fitting.job import NO_MARGINS, UPS, PaperJob, Piece, Row, Sheet, cut_from_sheet, fits_in, row_strip
+from zester.core.fitting.check_job import cut_from_sheet
+from zester.core.fitting.job import NO_MARGINS, UPS, PaperJob, Piece, Row, Sheet, row_strip
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, can_be_cut, rotate, with_margins
+from zester.core.geometry import goes_in
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Size:
     """All pieces of one size and one rule for turning: ticks and how many are wanted in all.
 
@@ -31,7 +33,7 @@ class Size:
         return self.width * self.height
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stock:
     """A kind of sheet as the solver sees it: what can be used of it, its pattern upright, in ticks.
 
@@ -80,7 +82,7 @@ class Stock:
         return cut_from_sheet(width, height, self.source, self.limits)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Problem:
     """``names[k]`` are the pieces that are of size k; ``costs`` are whole units of ``unit_cost`` money."""
 
@@ -124,7 +126,9 @@ def make_problem(paper: PaperJob, demands: dict[str, int] | None = None, limits:
     groups = _groups(paper)
     needed = {key: _demand(key, group, wanted) for key, group in groups.items()}
     keys = sorted((key for key in groups if needed[key]), key=lambda k: (-k[0] * k[1], k[:4], k[4].id if k[4] else ""))
-    sizes = tuple(Size(key[0], key[1], key[2], needed[key], key[3], key[4]) for key in keys)
+    sizes = tuple(
+        Size(width=key[0], height=key[1], turn=key[2], demand=needed[key], shape=key[3], row=key[4]) for key in keys
+    )
     sheets = [sheet for sheet in paper.sheets if sheet.count != 0]
     stocks = [_sheet_stock(sheet, sizes, limits) for sheet in sheets]
     hosts = [piece for piece in paper.pieces if piece.window and wanted[piece.id]]
@@ -134,7 +138,9 @@ def make_problem(paper: PaperJob, demands: dict[str, int] | None = None, limits:
     unit = reduce(gcd, scaled, 0) or 1
     costs = tuple(cost // unit for cost in scaled) + (0,) * (len(stocks) - len(sheets))
     names = tuple(tuple(groups[key]) for key in keys)
-    return Problem(sizes, names, tuple(stocks), costs, Decimal(unit) / 10**6, limits)
+    return Problem(
+        sizes=sizes, names=names, stocks=tuple(stocks), costs=costs, unit_cost=Decimal(unit) / 10**6, limits=limits
+    )
 
 
 def _groups(paper: PaperJob) -> dict[tuple, list[Piece]]:
@@ -165,17 +171,19 @@ def _demand(key: tuple, group: list[Piece], wanted: dict[str, int]) -> int:
 
 def _sheet_stock(sheet: Sheet, sizes: tuple[Size, ...], limits: CutLimits) -> Stock:
     width, height = sheet.inner[::-1] if sheet.sideways else sheet.inner
-    return Stock(sheet, width, height, sheet.count, (True,) * len(sizes), limits)
+    return Stock(
+        source=sheet, width=width, height=height, count=sheet.count, allowed=(True,) * len(sizes), limits=limits
+    )
 
 
 def _window_stock(host: Piece, count: int, sizes: tuple[Size, ...]) -> Stock:
     # A host that may lie any way takes only shapes that may, too.
     sides = host.window.width, host.window.height
     allowed = tuple(
-        size.shape and (size.turn or not host.turn) and fits_in(size.width, size.height, size.turn, *sides)
+        size.shape and (size.turn or not host.turn) and goes_in(size.width, size.height, *sides, turn=size.turn)
         for size in sizes
     )
-    return Stock(host, *sides, count, allowed)
+    return Stock(source=host, width=sides[0], height=sides[1], count=count, allowed=allowed)
 
 
 def part_of(problem: Problem, demands: list[int]) -> tuple[Problem, list[int], list[int]]:
@@ -189,11 +197,11 @@ def part_of(problem: Problem, demands: list[int]) -> tuple[Problem, list[int], l
     keep = [index for index, demand in enumerate(demands) if demand > 0]
     sheets = [index for index, stock in enumerate(problem.stocks) if not stock.is_window]
     small = Problem(
-        tuple(replace(problem.sizes[k], demand=demands[k]) for k in keep),
-        tuple(problem.names[k] for k in keep),
-        tuple(replace(problem.stocks[s], count=None, allowed=(True,) * len(keep)) for s in sheets),
-        tuple(problem.costs[s] for s in sheets),
-        problem.unit_cost,
-        problem.limits,
+        sizes=tuple(replace(problem.sizes[k], demand=demands[k]) for k in keep),
+        names=tuple(problem.names[k] for k in keep),
+        stocks=tuple(replace(problem.stocks[s], count=None, allowed=(True,) * len(keep)) for s in sheets),
+        costs=tuple(problem.costs[s] for s in sheets),
+        unit_cost=problem.unit_cost,
+        limits=problem.limits,
     )
     return small, keep, sheets

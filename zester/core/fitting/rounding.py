@@ -23,7 +23,7 @@ from functools import reduce
 from math import gcd
 
 from zester.core.fitting.closing import close_gap, near_perfect
-from zester.core.fitting.columns import Column, Pool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
+from zester.core.fitting.columns import Column, ColumnPool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.greedy import greedy_sheets
 from zester.core.fitting.handling import Light, fewer_stacks, light_columns, stacked_plans
@@ -61,7 +61,7 @@ class Depth(Enum):
     QUICK = "quick"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Answer:
     """Whole copies of columns, what is missing of each size, the cost in units, the strokes, the parts left over."""
 
@@ -98,7 +98,7 @@ class Rounding:
         self,
         problem: Problem,
         tables: Tables,
-        pool: Pool,
+        pool: ColumnPool,
         relaxed: Relaxed,
         *,
         stack: int,
@@ -260,7 +260,7 @@ class Rounding:
             self.tell("one sheet after the other")
             return self.seconds_left() > 1.0
 
-        dive = Dive(self.problem, self.bound, self._finish, go_on)
+        dive = Dive(problem=self.problem, target=self.bound, finish=self._finish, go_on=go_on)
         chosen = dive.run(self.relaxed, self.pool)
         if chosen:
             self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
@@ -292,7 +292,7 @@ class Rounding:
         def left() -> float:
             return self.seconds_left() / 2
 
-        tables, pool = Tables(small), Pool(small)
+        tables, pool = Tables(small), ColumnPool(small)
         relaxed = relax(small, tables, pool, tell, left, rounds=80)
         rounding = Rounding(small, tables, pool, relaxed, stack=self.stack, tell=tell, seconds_left=left, depth=depth)
         answer = rounding.run()
@@ -519,7 +519,7 @@ class Rounding:
         cost = sum(self.problem.costs[column.sheet] * copies for column, copies in kept)
         offcuts = sum(copies * sum(part.left_over for part in walk(column.tree)) for column, copies in kept)
         strokes = count_strokes([(c.tree, n) for c, n in kept], self.stack)
-        return Answer(kept, tuple(missing), cost, strokes, offcuts)
+        return Answer(chosen=kept, missing=tuple(missing), cost=cost, strokes=strokes, offcuts=offcuts)
 
     def _widen(self, turn: int, shaker: random.Random) -> None:
         """More columns, and the whole program again."""

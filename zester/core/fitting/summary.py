@@ -6,21 +6,9 @@ from collections import Counter
 from dataclasses import dataclass
 from fractions import Fraction
 
-from zester.core.fitting.drawing import Placed, place_parts
-from zester.core.fitting.job import PaperJob
+from zester.core.fitting.drawing import LaidPart, lay_parts
+from zester.core.fitting.job import KeepRule, PaperJob
 from zester.core.fitting.plan import Layout, PaperPlan
-
-
-@dataclass(frozen=True)
-class KeepRule:
-    """The smallest offcut worth keeping: ticks of its shorter and longer side."""
-
-    short: int
-    long: int
-
-    def keeps(self, width: int, height: int) -> bool:
-        """Whether an offcut of this size is kept."""
-        return min(width, height) >= self.short and max(width, height) >= self.long
 
 
 @dataclass(frozen=True)
@@ -33,7 +21,7 @@ class Offcut:
     kept: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Summary:
     """Shares of the opened sheets' area, ``used`` + ``kept`` + ``waste`` = 1; ``over`` are pieces made beyond need."""
 
@@ -53,7 +41,7 @@ def summarise(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> Summary:
     for layout in plan.layouts:
         width, height = source_size(job, plan, layout)
         opened += layout.copies * width * height * (layout.source == "sheet")
-        for placed in place_parts(layout, width, height):
+        for placed in lay_parts(layout, width, height):
             if placed.piece:
                 made[placed.piece] += layout.copies
                 # What comes out of a hidden middle is part of a piece already counted.
@@ -67,12 +55,12 @@ def summarise(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> Summary:
     over = {piece: made[piece] - wanted[piece] for piece in wanted if made[piece] > wanted[piece]}
     whole = max(opened, 1)
     return Summary(
-        Fraction(used, whole),
-        Fraction(kept, whole),
-        Fraction(opened - used - kept, whole),
-        tuple(kinds),
-        dict(made),
-        over,
+        used=Fraction(used, whole),
+        kept=Fraction(kept, whole),
+        waste=Fraction(opened - used - kept, whole),
+        offcuts=tuple(kinds),
+        made=dict(made),
+        over=over,
     )
 
 
@@ -87,7 +75,7 @@ def source_size(job: PaperJob, plan: PaperPlan, layout: Layout) -> tuple[int, in
     return sheet.width, sheet.height
 
 
-def _sides(placed: Placed) -> tuple[int, int]:
+def _sides(placed: LaidPart) -> tuple[int, int]:
     return min(placed.width, placed.height), max(placed.width, placed.height)
 
 

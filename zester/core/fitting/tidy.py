@@ -28,7 +28,7 @@ def tidy(part: Part, halve: bool, limits: CutLimits = ANY_CUT) -> Part:
     strips = [tidy(strip, halve, limits) for strip in row_of(part, part.axis)]
     useful = [strip for strip in strips if not strip.left_over]
     if not useful:
-        return Part(part.width, part.height)
+        return Part(width=part.width, height=part.height)
     order = 1 if limits.hold else -1
     keyed = [((order * length_along(strip, part.axis), part_key(strip)), strip) for strip in useful]
     keyed.sort(key=itemgetter(0))
@@ -88,9 +88,13 @@ def _join_run(run: list[Part], axis: str) -> Part:
     return cut_part(*_box(at + length_along(second, axis), axis, run[0]), axis, at, first, second)
 
 
+def _plain_part(width: int, height: int) -> Part:
+    return Part(width=width, height=height)
+
+
 def _comb(blocks: list[Part], spare: int, like: Part) -> Part:
     """Blocks cut off one after the other, what is left over last."""
-    rest = Part(*_box(spare, like.axis, like)) if spare else None
+    rest = _plain_part(*_box(spare, like.axis, like)) if spare else None
     for block in reversed(blocks):
         if rest is None:
             rest = block

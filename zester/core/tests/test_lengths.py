@@ -16,6 +16,7 @@ from zester.core.lengths import (
     TICKS_PER_MM,
     parse_length,
     parse_size,
+    read_length,
     show_length,
     show_size,
     write_length,
@@ -116,3 +117,38 @@ class ShowTests(TestCase):
             self.assertGreater(parse_length(text), 0)
         except LengthError as error:
             self.assertTrue(error.what)
+
+
+class FileTests(TestCase):
+    """What a file holds was computed and lies on no ruler; it is exact all the same."""
+
+    @given(st.integers(0, 200 * TICKS_PER_INCH), st.sampled_from(["in", "mm"]))
+    def test_every_whole_tick_reads_back_the_same_in_both_units(self, ticks, unit):
+        self.assertEqual(read_length(write_length(ticks, unit), unit, zero=True), ticks)
+
+    def test_all_ticks_of_an_inch_and_of_a_millimetre_and_the_longest_length(self):
+        for unit in ("in", "mm"):
+            for ticks in (*range(TICKS_PER_INCH + 1), 200 * TICKS_PER_INCH - 1, 200 * TICKS_PER_INCH):
+                self.assertEqual(read_length(write_length(ticks, unit), unit, zero=True), ticks)
+
+    def test_any_notation_is_read_whichever_unit_the_file_is_in(self):
+        for text in ("4 1/4", "4¼", "4.25", "4.25 in", "107.95 mm"):
+            self.assertEqual(read_length(text, "in"), 17 * QUARTER)
+        # 3 mm are 960 ticks, 960/8128 in = 15/127 in.
+        self.assertEqual(read_length("15/127", "in"), 3 * TICKS_PER_MM)
+        self.assertEqual(read_length("3", "mm"), read_length("3 mm", "in"))
+
+    def test_what_is_no_whole_tick_is_refused_with_the_nearest(self):
+        for text, unit, nearest in (
+            ("0.3", "in", "7.61875 mm and 7.621875 mm"),
+            ("0.001", "mm", "0 mm and 0.003125 mm"),
+        ):
+            with self.assertRaises(LengthError) as caught:
+                read_length(text, unit)
+            self.assertIn(nearest, caught.exception.mend)
+
+    def test_nothing_is_a_length_only_where_it_may_be(self):
+        self.assertEqual(read_length("0", "in", zero=True), 0)
+        for text, zero in (("0", False), ("-1", True), ("201", True), ("", True), ("9" * 5000, True), ("x", True)):
+            with self.assertRaises(LengthError):
+                read_length(text, "in", zero=zero)

@@ -8,19 +8,20 @@ from unittest import TestCase
 from zester.core.choices import FAR_FEWER, OWN, THRIFTIEST, plans
 from zester.core.fitting.check import check_paper
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet, read_job
+from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet
+from zester.core.fitting.job_file import read_job
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.questions import for_people, near, seats
 
 INCH = TICKS_PER_INCH
-LETTER = Sheet("letter", 17 * INCH // 2, 11 * INCH, None, Decimal("0.42"), pack=10)
+LETTER = Sheet(id="letter", width=17 * INCH // 2, height=11 * INCH, count=None, cost=Decimal("0.42"), pack=10)
 BENCHMARK = Path(__file__).parents[3] / "benchmarks" / "stargazer.json"
 
 
 def mats(each: int, people: int, samples: int = 0, width: int = 4 * INCH) -> PaperJob:
     """Mats of 4 × 5¼ in, four of which come out of a letter sheet (common practice, no source)."""
-    piece = Piece("A1", width, 21 * INCH // 4, each * people + samples, each=each)
-    return PaperJob("chalk", (LETTER,), (piece,), people=people)
+    piece = Piece(id="A1", width=width, height=21 * INCH // 4, count=each * people + samples, each=each)
+    return PaperJob(id="chalk", sheets=(LETTER,), pieces=(piece,), people=people)
 
 
 class SeatsTests(TestCase):
@@ -29,7 +30,7 @@ class SeatsTests(TestCase):
         step = found.at(9)
         self.assertEqual((step.first, step.last, step.sheets), (9, 12, 3))
         self.assertEqual(found.after(9).sheets, 4)
-        self.assertEqual([s.last for s in found.steps][-1], 60)
+        self.assertEqual([s.last for s in found.ranges][-1], 60)
         # One pack of ten is enough for up to forty mats, and costs what ten sheets cost.
         self.assertEqual((step.packs, step.price), (1, Decimal("4.20")))
         self.assertEqual(found.at(41).packs, 2)
@@ -42,7 +43,7 @@ class SeatsTests(TestCase):
             plan = fit_paper(for_people(paper, people), Bench(3), lambda _: None, 4)
             with self.subTest(people=people):
                 self.assertEqual(found.at(people).sheets, plan.sheets)
-        sheets = [step.sheets for step in found.steps]
+        sheets = [step.sheets for step in found.ranges]
         self.assertEqual(sheets, sorted(sheets))
 
     def test_samples_do_not_grow_with_the_people(self):

@@ -2,10 +2,10 @@
 
 from django.urls import reverse
 
+from tests.people import SignedInTests, make_class
 from zester.classes.models import ClassCard
 from zester.classes.services import use_card
 from zester.designs.models import Card
-from zester.site.tests.people import SignedInTests, make_class
 
 HTMX = {"headers": {"HX-Request": "true"}}
 
@@ -16,10 +16,10 @@ class DeskTests(SignedInTests):
         self.card_class = make_class(self.user, "Mat 4 x 5¼ brass")
         self.card = Card.objects.get()
 
-    def read(self, text: str, editor: str = "one", version: int | None = None, **more):
+    def read(self, text: str, editor: str = "one", saves: int | None = None, **more):
         self.card.refresh_from_db()
-        data = {"cut_list": text, "editor": editor, "version": self.card.version if version is None else version}
-        return self.client.post(reverse("designs:read", args=[self.card_class.pk, "A"]), data | more, **HTMX)
+        data = {"cut_list": text, "editor": editor, "saves": self.card.saves if saves is None else saves}
+        return self.client.post(reverse("classes:read", args=[self.card_class.pk, "A"]), data | more, **HTMX)
 
     def test_every_line_is_answered(self):
         page = self.read("Base 8½ x 5½ brass score 4¼\n2 Tag 2⅛ x 2¾ brass\nStrip 0.3 x 4 brass")
@@ -34,23 +34,23 @@ class DeskTests(SignedInTests):
         self.read(text)
         self.card.refresh_from_db()
         self.assertEqual(self.card.cut_list, text.replace("\r\n", "\n"))
-        self.assertContains(self.client.get(reverse("designs:card", args=[self.card_class.pk, "A"])), "Mat 0.3 x")
+        self.assertContains(self.client.get(reverse("classes:card", args=[self.card_class.pk, "A"])), "Mat 0.3 x")
 
     def test_two_windows_do_not_overwrite_each_other_unseen(self):
-        version = self.card.version
-        self.read("Mat 4 x 5 brass", editor="one", version=version)
-        page = self.read("Mat 3 x 3 brass", editor="two", version=version)
+        saves = self.card.saves
+        self.read("Mat 4 x 5 brass", editor="one", saves=saves)
+        page = self.read("Mat 3 x 3 brass", editor="two", saves=saves)
         self.assertContains(page, "changed in another window")
         self.card.refresh_from_db()
         self.assertEqual(self.card.cut_list, "Mat 4 x 5 brass")
-        self.read("Mat 3 x 3 brass", editor="two", version=version, force="1")
+        self.read("Mat 3 x 3 brass", editor="two", saves=saves, force="1")
         self.card.refresh_from_db()
         self.assertEqual(self.card.cut_list, "Mat 3 x 3 brass")
 
     def test_one_window_may_save_ahead_of_its_answers(self):
-        version = self.card.version
-        self.read("M", editor="one", version=version)
-        page = self.read("Ma", editor="one", version=version)
+        saves = self.card.saves
+        self.read("M", editor="one", saves=saves)
+        page = self.read("Ma", editor="one", saves=saves)
         self.assertNotContains(page, "another window")
 
     def test_a_list_without_end_is_refused_and_the_kept_one_stays(self):
@@ -66,16 +66,18 @@ class DeskTests(SignedInTests):
 
     def test_new_cards_get_the_next_free_letter_and_the_counts_of_the_others(self):
         ClassCard.objects.update(each=2)
-        self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": "Comet"})
+        self.client.post(reverse("classes:new_card", args=[self.card_class.pk]), {"name": "Comet"})
         self.assertEqual(ClassCard.objects.get(card__name="Comet").letter, "B")
         self.assertEqual(ClassCard.objects.get(card__name="Comet").each, 2)
-        page = self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": " "}, follow=True)
+        page = self.client.post(reverse("classes:new_card", args=[self.card_class.pk]), {"name": " "}, follow=True)
         self.assertContains(page, "A card needs a name")
 
     def test_a_class_holds_26_cards(self):
         for number in range(25):
-            self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": f"Card {number}"})
-        page = self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"name": "One more"}, follow=True)
+            self.client.post(reverse("classes:new_card", args=[self.card_class.pk]), {"name": f"Card {number}"})
+        page = self.client.post(
+            reverse("classes:new_card", args=[self.card_class.pk]), {"name": "One more"}, follow=True
+        )
         self.assertContains(page, "A class holds 26 cards")
 
     def test_a_card_is_taken_out_of_one_class_and_put_back(self):
@@ -83,41 +85,41 @@ class DeskTests(SignedInTests):
         use_card(other, self.card)
         entry = ClassCard.objects.get(card_class=self.card_class)
         ClassCard.objects.filter(pk=entry.pk).update(each=3)
-        page = self.client.post(reverse("designs:remove", args=[self.card_class.pk, "A"]), follow=True)
+        page = self.client.post(reverse("classes:remove_card", args=[self.card_class.pk, "A"]), follow=True)
         self.assertContains(page, "Undo")
         self.assertContains(page, "kept in the library")
         self.assertContains(page, "Write the first card")
         # The other class and the library keep it.
-        self.assertContains(self.client.get(reverse("designs:desk", args=[other.pk])), "Mat 4 x 5¼ brass")
+        self.assertContains(self.client.get(reverse("classes:desk", args=[other.pk])), "Mat 4 x 5¼ brass")
         self.assertContains(self.client.get(reverse("designs:library")), "in Evening (A)")
-        self.assertEqual(self.client.get(reverse("designs:card", args=[self.card_class.pk, "A"])).status_code, 404)
-        self.client.post(reverse("designs:put_back", args=[entry.pk]))
-        self.assertContains(self.client.get(reverse("designs:desk", args=[self.card_class.pk])), "Mat 4 x 5¼ brass")
+        self.assertEqual(self.client.get(reverse("classes:card", args=[self.card_class.pk, "A"])).status_code, 404)
+        self.client.post(reverse("classes:put_back", args=[entry.pk]))
+        self.assertContains(self.client.get(reverse("classes:desk", args=[self.card_class.pk])), "Mat 4 x 5¼ brass")
         # Taken from the library instead, it has its letter and counts again.
-        self.client.post(reverse("designs:remove", args=[self.card_class.pk, "A"]))
-        self.client.post(reverse("designs:new", args=[self.card_class.pk]), {"design": self.card.pk})
+        self.client.post(reverse("classes:remove_card", args=[self.card_class.pk, "A"]))
+        self.client.post(reverse("classes:new_card", args=[self.card_class.pk]), {"design": self.card.pk})
         entry.refresh_from_db()
         self.assertEqual((entry.removed_at, entry.letter, entry.each), (None, "A", 3))
         self.client.force_login(self.stranger)
-        self.assertEqual(self.client.post(reverse("designs:put_back", args=[entry.pk])).status_code, 404)
+        self.assertEqual(self.client.post(reverse("classes:put_back", args=[entry.pk])).status_code, 404)
 
     def test_the_ruler_decides_what_a_bare_number_means(self):
-        self.client.post(reverse("designs:edit", args=[self.card_class.pk, "A"]), {"name": "Kite", "ruler": "mm"})
+        self.client.post(reverse("classes:edit_card", args=[self.card_class.pk, "A"]), {"name": "Kite", "ruler": "mm"})
         self.assertContains(self.read("Mat 105 x 148 brass"), "105 × 148 mm")
 
     def test_without_scripts_the_form_saves_too(self):
-        data = {"cut_list": "Tag 2 x 3 brass", "editor": "e", "version": self.card.version}
-        page = self.client.post(reverse("designs:read", args=[self.card_class.pk, "A"]), data, follow=True)
+        data = {"cut_list": "Tag 2 x 3 brass", "editor": "e", "saves": self.card.saves}
+        page = self.client.post(reverse("classes:read", args=[self.card_class.pk, "A"]), data, follow=True)
         self.assertContains(page, "Tag 2 x 3 brass")
 
     def test_a_letter_nobody_has_is_not_found(self):
-        self.assertEqual(self.client.get(reverse("designs:card", args=[self.card_class.pk, "Z"])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("classes:card", args=[self.card_class.pk, "Z"])).status_code, 404)
 
     def test_the_help_fits_the_reader(self):
         # Every example line of the help page is one the reader understands.
         page = self.client.get(reverse("designs:notation")).content.decode()
         example = page.split("<pre", 1)[1].split(">", 1)[1].split("</pre>", 1)[0]
-        from zester.site.tests.people import make_paper
+        from tests.people import make_paper
 
         for name in ("Star Chart", "Midnight Dome", "Chalk Moon"):
             make_paper(self.user, name)

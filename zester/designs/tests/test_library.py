@@ -8,9 +8,9 @@ from django.test import override_settings
 from django.urls import reverse
 from PIL import Image
 
+from tests.people import SignedInTests, make_class, make_paper
 from zester.classes.models import ClassCard
 from zester.designs.models import Card, Edition, Tool
-from zester.site.tests.people import SignedInTests, make_class, make_paper
 
 LIST = "card 4¼ x 5½ side fold\nBase brass\nMat ⅛ border chalk\nStar 1 x 1 brass\n+ 6 foam squares"
 
@@ -31,13 +31,13 @@ class DesignTests(SignedInTests):
 
 class DeskScriptTests(DesignTests):
     def test_the_desk_draws_the_card_and_says_what_it_finds(self):
-        page = self.client.get(reverse("designs:card", args=[self.card_class.pk, "A"]))
+        page = self.client.get(reverse("classes:card", args=[self.card_class.pk, "A"]))
         self.assertContains(page, 'aria-label="A2 Mat, 4 × 5¼ in"')
         self.assertContains(page, "Everything fits together")
         self.assertContains(page, "A2, 5¾ × 4")
-        data = {"cut_list": LIST + "\nPanel 5 x 5 brass", "editor": "e", "version": 0, "view": "apart-front"}
+        data = {"cut_list": LIST + "\nPanel 5 x 5 brass", "editor": "e", "saves": 0, "view": "apart-front"}
         answer = self.client.post(
-            reverse("designs:read", args=[self.card_class.pk, "A"]), data, headers={"HX-Request": "true"}
+            reverse("classes:read", args=[self.card_class.pk, "A"]), data, headers={"HX-Request": "true"}
         )
         self.assertContains(answer, "Panel is larger than the mat it sits on")
         self.assertContains(answer, 'data-mend="Panel 3¾ x 5 brass"')
@@ -75,11 +75,11 @@ class DeskScriptTests(DesignTests):
         page = self.client.get(reverse("designs:alone", args=[card.pk]))
         self.assertContains(page, "Nothing written yet")
         url = reverse("designs:read_alone", args=[card.pk])
-        data = {"cut_list": "Mat 4 x 5 brass", "editor": "e", "version": 0}
+        data = {"cut_list": "Mat 4 x 5 brass", "editor": "e", "saves": 0}
         answer = self.client.post(url, data, headers={"HX-Request": "true"})
         self.assertContains(answer, "4 from a sheet")
         self.assertNotContains(answer, "On to the count")
-        self.client.post(url, data | {"cut_list": "Mat 3 x 3 brass", "version": 9})
+        self.client.post(url, data | {"cut_list": "Mat 3 x 3 brass", "saves": 9})
         card.refresh_from_db()
         self.assertEqual(card.cut_list, "Mat 3 x 3 brass")
 
@@ -95,11 +95,11 @@ class LibraryTests(DesignTests):
 
     def test_one_design_serves_several_classes(self):
         other = make_class(self.user)
-        self.client.post(self.at("use"), {"class": other.pk})
+        self.client.post(reverse("classes:use", args=[self.card.pk]), {"class": other.pk})
         self.assertEqual(ClassCard.objects.filter(card=self.card).count(), 2)
-        self.client.post(self.at("use"), {"class": other.pk})
+        self.client.post(reverse("classes:use", args=[self.card.pk]), {"class": other.pk})
         self.assertEqual(ClassCard.objects.filter(card=self.card).count(), 2, "once a class")
-        page = self.client.post(reverse("designs:new", args=[other.pk]), {"design": self.card.pk}, follow=True)
+        page = self.client.post(reverse("classes:new_card", args=[other.pk]), {"design": self.card.pk}, follow=True)
         self.assertContains(page, "Base brass")
 
     def test_a_copy_is_changed_by_itself(self):
@@ -113,7 +113,7 @@ class LibraryTests(DesignTests):
     def test_what_went_wrong_is_remembered_at_the_desk(self):
         data = {"name": "Moon", "ruler": "in16", "notes": "Nice", "went_wrong": "Foam too thick"}
         self.client.post(self.at("design"), data)
-        page = self.client.get(reverse("designs:card", args=[self.card_class.pk, "A"]))
+        page = self.client.get(reverse("classes:card", args=[self.card_class.pk, "A"]))
         self.assertContains(page, "Foam too thick")
         page = self.client.post(self.at("design"), data | {"name": ""})
         self.assertContains(page, "This field is required")
@@ -218,8 +218,8 @@ class ToolTests(DesignTests):
     def test_a_nested_set_is_listed_and_named_in_a_list(self):
         self.assertContains(self.post(), "Circles is listed")
         self.assertEqual(Tool.objects.get().sizes[1], [12192, 12192])
-        data = {"cut_list": "Seal circles 3 brass", "editor": "e", "version": 9}
-        url = reverse("designs:read", args=[self.card_class.pk, "A"])
+        data = {"cut_list": "Seal circles 3 brass", "editor": "e", "saves": 9}
+        url = reverse("classes:read", args=[self.card_class.pk, "A"])
         self.assertContains(self.client.post(url, data, headers={"HX-Request": "true"}), "circle 2¼ × 2¼ in")
         page = self.client.get(reverse("designs:edit_tool", args=[Tool.objects.get().pk]))
         self.assertContains(page, 'value="1, 1½, 2¼"')
@@ -278,14 +278,14 @@ class StrangerTests(DesignTests):
         for name in ("read_alone", "step", "move", "cells", "table", "sizes", "understand", "copy", "keep", "take_in"):
             self.assertEqual(self.client.post(self.at(name)).status_code, 404, name)
         for address in (
-            self.at("use"),
+            reverse("classes:use", args=[self.card.pk]),
             self.at("remove_design"),
             reverse("designs:bring_back", args=[edition.pk]),
             reverse("designs:remove_tool", args=[tool.pk]),
             reverse("designs:restore_tool", args=[tool.pk]),
         ):
             self.assertEqual(self.client.post(address, {"class": other.pk}).status_code, 404, address)
-        taken = self.client.post(reverse("designs:new", args=[other.pk]), {"design": self.card.pk})
+        taken = self.client.post(reverse("classes:new_card", args=[other.pk]), {"design": self.card.pk})
         self.assertEqual(taken.status_code, 404)
         self.assertNotContains(self.client.get(reverse("designs:library")), "Card 1")
         self.assertFalse(other.class_cards.exists())

@@ -4,11 +4,14 @@ from decimal import Decimal
 
 from django.urls import reverse
 
+from tests.people import SignedInTests, make_class, make_paper
+from zester.classes.services import count_class
+from zester.core.cutlist.notation import read_list
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
-from zester.designs.models import Card
+from zester.designs.models import Card, Edition
+from zester.designs.services import keep_edition, known_to
 from zester.shelf.models import Paper
-from zester.shelf.services import stocks
-from zester.site.tests.people import SignedInTests, make_class
+from zester.shelf.services import known_papers
 
 
 def entry(**changes) -> dict:
@@ -63,12 +66,55 @@ class ShelfTests(SignedInTests):
                 self.assertContains(page, f'value="{changes.get("price", "0.77")}"')
         self.assertEqual(Paper.objects.count(), 1)
 
-    def test_a_new_name_is_carried_into_the_lists(self):
-        make_class(self.user, "Mat 4 x 5 brass\nTag 2 x 3 telescope brass # mine")
-        data = entry(name="Old Gold", sheet="letter")
-        page = self.client.post(reverse("shelf:edit", args=[self.paper.pk]), data, follow=True)
-        self.assertContains(page, "1 cut list follow")
-        self.assertEqual(Card.objects.get().cut_list, "Mat 4 x 5 Old Gold\nTag 2 x 3 Old Gold # mine")
+    def rename(self, name: str, **more):
+        data = entry(name=name, sheet="letter", **more)
+        return self.client.post(reverse("shelf:edit", args=[self.paper.pk]), data, follow=True)
+
+    def test_a_new_name_changes_only_what_is_shown(self):
+        text = "Mat 4 x 5 brass\nTag 2 x 3 telescope brass # mine"
+        card_class = make_class(self.user, text)
+        self.assertContains(self.rename("Old Gold"), "Lists that say Telescope Brass still mean it")
+        self.assertEqual(Card.objects.get().cut_list, text)
+        counted = count_class(card_class)
+        self.assertEqual([entry.piece.paper for entry in counted.counts], [self.paper.key] * 2)
+        page = self.client.get(reverse("classes:count", args=[card_class.pk]))
+        self.assertContains(page, "<td>Old Gold</td>", count=2)
+        self.assertNotContains(page, "Telescope Brass")
+        # And back again: it has only one name then.
+        self.rename("Telescope Brass")
+        self.assertEqual(Paper.objects.get(pk=self.paper.pk).former_names, ["Old Gold"])
+
+    def test_kept_lists_and_those_of_removed_cards_read_as_before(self):
+        make_class(self.user, "Mat 4 x 5 brass")
+        card = Card.objects.get()
+        keep_edition(card, "first")
+        card.remove()
+        self.rename("Old Gold")
+        for text in (Card.objects.get().cut_list, Edition.objects.get().cut_list):
+            (reading,) = read_list(text, known_to(self.user))
+            self.assertEqual(reading.piece.paper, self.paper.key)
+
+    def test_a_name_that_would_make_a_list_unclear_is_asked_about(self):
+        make_paper(self.user, "Chalk Moon")
+        make_class(self.user, "Mat 4 x 5 chalk\nTag 2 x 3 brass")
+        keep_edition(Card.objects.get(), "first")
+        page = self.rename("Chalk Dust")
+        self.assertContains(page, "Card 1, line 1: “chalk” could be")
+        self.assertContains(page, "kept as “first”")
+        self.assertContains(page, "Rename it all the same")
+        self.assertEqual(Paper.objects.get(pk=self.paper.pk).name, "Telescope Brass")
+        self.rename("Chalk Dust", anyway="on")
+        self.assertEqual(Paper.objects.get(pk=self.paper.pk).name, "Chalk Dust")
+
+    def test_a_former_name_belongs_to_its_paper_until_it_is_let_go(self):
+        self.rename("Old Gold")
+        page = self.post(name="telescope brass")
+        self.assertContains(page, "Old Gold was once called so")
+        page = self.client.get(reverse("shelf:edit", args=[self.paper.pk]))
+        self.assertContains(page, "Once called:")
+        self.client.post(reverse("shelf:forget", args=[self.paper.pk]), {"name": "Telescope Brass"})
+        self.post(name="telescope brass")
+        self.assertTrue(Paper.objects.filter(name="telescope brass").exists())
 
     def test_taking_off_and_undoing(self):
         make_class(self.user, "Mat 4 x 5 brass")
@@ -90,7 +136,7 @@ class ShelfTests(SignedInTests):
         self.assertContains(self.client.get(reverse("shelf:shelf")), "Add the first paper")
 
     def test_back_to_the_list_one_came_from_but_never_to_another_site(self):
-        desk = reverse("designs:desk", args=[make_class(self.user).pk])
+        desk = reverse("classes:desk", args=[make_class(self.user).pk])
         self.assertRedirects(self.client.post(f"{reverse('shelf:new')}?next={desk}", entry()), desk)
         away = self.client.post(f"{reverse('shelf:new')}?next=https://example.org/", entry(name="Chalk Cliff"))
         self.assertRedirects(away, reverse("shelf:shelf"))
@@ -115,6 +161,6 @@ class ShelfTests(SignedInTests):
 
     def test_what_the_lists_know_of_a_paper(self):
         self.post(back="none", weight="200 gsm")
-        stock = next(stock for stock in stocks(Paper.objects.all()) if stock.name == "Kite Tail")
+        found = next(paper for paper in known_papers(Paper.objects.all()) if paper.name == "Kite Tail")
         # About 1.25 cm³ a gram (common practice): 200 g/m² are a quarter of a millimetre.
-        self.assertEqual((stock.two_sided, stock.caliper, stock.measured, stock.clear), (False, 250, False, False))
+        self.assertEqual((found.two_sided, found.caliper, found.measured, found.clear), (False, 250, False, False))

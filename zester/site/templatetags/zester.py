@@ -9,9 +9,10 @@ from django.conf import settings
 from django.urls import reverse
 from django.utils.html import format_html
 
-from zester.core.cutlist.pieces import FOLDS, Bit, CardLine, CutPiece
-from zester.core.lengths import RULERS, millimetres, show_length, show_size, with_unit
+from zester.core.lengths import RULERS, TICKS_PER_INCH, millimetres, show_length, show_size, with_unit
+from zester.core.pieces import FOLDS, Bit, CardLine, CutPiece
 from zester.core.tally import BitCount
+from zester.site.stations import strip_url, url_of
 
 register = template.Library()
 
@@ -44,6 +45,18 @@ def unit(ruler: str) -> str:
 def mm(ticks: int) -> str:
     """Ticks as the exact millimetres a drawing is made in."""
     return millimetres(ticks)
+
+
+@register.filter
+def wall_size(ticks: int) -> str:
+    """The length of a sheet on the wall, in rem: all sheets to one scale, a letter sheet about an inch wide."""
+    return f"{ticks / TICKS_PER_INCH * 0.46:.3f}"
+
+
+@register.filter
+def print_columns(layouts: int) -> int:
+    """How many layouts stand beside each other so that so many go on one printed page."""
+    return next((columns for columns in range(2, 12) if columns * columns * 3 // 4 >= layouts), 12)
 
 
 @register.filter
@@ -91,9 +104,28 @@ def label_line(label, line: int) -> str:
 
 
 @register.filter
-def piece_words(piece: CutPiece, unit: str) -> str:
+def called(key: str, names: dict[str, str]) -> str:
+    """What a paper is called, by its key."""
+    return names.get(key, "a paper off the shelf")
+
+
+@register.simple_tag
+def strip_of(pk: int) -> str:
+    """Where the strip of papers of a class comes from."""
+    return strip_url(pk)
+
+
+@register.filter
+def page_of(stations, key: str) -> str:
+    """The page of a station of the thread."""
+    return url_of(stations, key)
+
+
+@register.simple_tag
+def piece_words(piece: CutPiece, unit: str, names: dict[str, str]) -> str:
     """What else a line says of a piece, in a few words."""
-    words = [f"{piece.paper}, side B" if piece.side == "b" else piece.paper]
+    paper = called(piece.paper, names)
+    words = [f"{paper}, side B" if piece.side == "b" else paper]
     if piece.score:
         places = " and ".join(show_length(place, unit) for place in piece.score.places)
         words.append(f"scored at {places} {unit} from the {'left' if piece.score.axis == 'x' else 'top'}")

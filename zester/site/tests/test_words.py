@@ -12,7 +12,8 @@ SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
 
 class WordsTests(TestCase):
     def words(self, line: str) -> str:
-        return piece_words(card(SIDE + line, version="simple").pieces[-1], "in")
+        study = card(SIDE + line, version="simple")
+        return piece_words(study.pieces[-1], "in", {key: paper.name for key, paper in study.papers.items()})
 
     def test_every_rule_is_said_back(self):
         for line, wanted in {

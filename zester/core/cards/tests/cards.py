@@ -5,15 +5,15 @@ from __future__ import annotations
 from zester.core.cards.checks import check_card
 from zester.core.cards.study import Finding, Study, study
 from zester.core.cutlist.notation import read_list
-from zester.core.cutlist.pieces import Known, Stock, Tool
 from zester.core.lengths import SIXTEENTHS, TICKS_PER_INCH, Ruler
+from zester.core.pieces import Known, KnownPaper, Tool
 
 INCH = TICKS_PER_INCH
 
 
-def letter(name: str, **more) -> Stock:
+def letter(name: str, **more) -> KnownPaper:
     """A letter sheet of card stock."""
-    return Stock(name, name, 17 * INCH // 2, 11 * INCH, caliper=300, measured=True, **more)
+    return KnownPaper(key=name, name=name, width=17 * INCH // 2, height=11 * INCH, caliper=300, measured=True, **more)
 
 
 KNOWN = Known(
@@ -22,13 +22,15 @@ KNOWN = Known(
         letter("Midnight Dome"),
         letter("Chalk Moon", two_sided=False),
         letter("Clear Pane", clear=True),
-        Stock("Star Chart", "Star Chart", 12 * INCH, 12 * INCH),
-        Stock("Pine Ridge", "Pine Ridge", 12 * INCH, 12 * INCH, direction="upright"),
+        KnownPaper(key="Star Chart", name="Star Chart", width=12 * INCH, height=12 * INCH),
+        KnownPaper(key="Pine Ridge", name="Pine Ridge", width=12 * INCH, height=12 * INCH, direction="upright"),
     ),
     (
-        Tool("Circles", "die", "circle", tuple((k * INCH // 2, k * INCH // 2) for k in range(1, 7))),
-        Tool("Disc punch", "punch", "circle", ((2 * INCH, 2 * INCH),), reach=2 * INCH),
-        Tool("Clouds", "folder", largest=(17 * INCH // 4, 11 * INCH // 2)),
+        Tool(
+            name="Circles", kind="die", shape="circle", sizes=tuple((k * INCH // 2, k * INCH // 2) for k in range(1, 7))
+        ),
+        Tool(name="Disc punch", kind="punch", shape="circle", sizes=((2 * INCH, 2 * INCH),), reach=2 * INCH),
+        Tool(name="Clouds", kind="folder", largest=(17 * INCH // 4, 11 * INCH // 2)),
     ),
 )
 

@@ -142,7 +142,7 @@ class EveryCardTests(TestCase):
     def test_it_is_at_least_as_thick_as_its_base_and_thicker_with_foam(self, text):
         card = looked_at(text)
         assume(card.base is not None)
-        layers = card.folded.layers * card.stocks[card.base.paper].caliper
+        layers = card.folded.layers * card.papers[card.base.paper].caliper
         self.assertGreaterEqual(card.thickness.ticks * 1000, layers * 320)
         self.assertGreaterEqual(card.thickness.ticks, card.thickness.foam)
 

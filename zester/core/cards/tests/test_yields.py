@@ -46,18 +46,18 @@ class YieldTests(TestCase):
 
     def test_a_piece_that_may_not_be_turned_gives_fewer(self):
         free, upright = card("Strip 5 x 1 star chart\nStrip 5 x 1 star chart upright").pieces
-        sheet = KNOWN.stocks[4]
+        sheet = KNOWN.papers[4]
         self.assertEqual(sheet.name, "Star Chart")
         self.assertGreater(from_sheet(free, sheet), from_sheet(upright, sheet))
         self.assertEqual(from_sheet(upright, sheet), 24)
 
     def test_confetti_is_not_counted(self):
         piece = card("Dot 1/16 x 1/16 star chart").pieces[0]
-        self.assertIsNone(from_sheet(piece, KNOWN.stocks[4]))
-        self.assertIsNone(nearest_with_more(piece, KNOWN.stocks[4], SIXTEENTHS.step))
+        self.assertIsNone(from_sheet(piece, KNOWN.papers[4]))
+        self.assertIsNone(nearest_with_more(piece, KNOWN.papers[4], SIXTEENTHS.step))
 
     def test_the_nearest_size_that_gives_more_really_gives_more_and_is_near(self):
-        brass = KNOWN.stocks[0]
+        brass = KNOWN.papers[0]
         for text in ("Panel 4⅜ x 5½", "Tag 2 3/16 x 2¾", "Panel 2⅞ x 3¾", "Strip 1 1/16 x 4", "Mat 4 x 5¼"):
             piece = card(f"{text} telescope brass").pieces[0]
             more = nearest_with_more(piece, brass, SIXTEENTHS.step)
@@ -73,5 +73,5 @@ class YieldTests(TestCase):
 
     def test_in_millimetres_it_is_a_whole_millimetre(self):
         piece = card("Kite 40 x 55 telescope brass", MILLIMETRES).pieces[0]
-        more = nearest_with_more(piece, KNOWN.stocks[0], TICKS_PER_MM)
+        more = nearest_with_more(piece, KNOWN.papers[0], TICKS_PER_MM)
         self.assertEqual((more.width % TICKS_PER_MM, more.height % TICKS_PER_MM), (0, 0))

@@ -4,7 +4,7 @@ from unittest import TestCase
 
 from zester.core.cards.tests.cards import INCH, KNOWN, card
 from zester.core.cutlist.notation import read_list
-from zester.core.cutlist.pieces import Bit, CardLine, Edges, Outline
+from zester.core.pieces import Bit, CardLine, Edges, Outline
 
 
 def pieces(text: str):
@@ -79,11 +79,14 @@ class PlaceAndShapeTests(TestCase):
 
     def test_shapes_on_their_blanks(self):
         self.assertEqual(
-            self.one("Moon 2½ x 2½ chalk circle 2¼").shape, Outline("circle", 9 * INCH // 4, 9 * INCH // 4)
+            self.one("Moon 2½ x 2½ chalk circle 2¼").shape,
+            Outline(kind="circle", width=9 * INCH // 4, height=9 * INCH // 4),
         )
-        self.assertEqual(self.one("Flag 1 x 3 chalk banner").shape, Outline("banner", INCH, 3 * INCH))
+        self.assertEqual(self.one("Flag 1 x 3 chalk banner").shape, Outline(kind="banner", width=INCH, height=3 * INCH))
         self.assertEqual(self.one("Flag 1 x 3 chalk fishtail").shape.kind, "banner")
-        self.assertEqual(self.one("Frame 3 x 4 chalk oval 2 x 3").shape, Outline("oval", 2 * INCH, 3 * INCH))
+        self.assertEqual(
+            self.one("Frame 3 x 4 chalk oval 2 x 3").shape, Outline(kind="oval", width=2 * INCH, height=3 * INCH)
+        )
         self.assertIn("larger than its piece", error(SIDE + "Moon 2 x 2 chalk circle 2¼"))
 
     def test_a_round_shape_alone_gets_a_blank_with_a_margin_for_the_die(self):
@@ -104,7 +107,7 @@ class PlaceAndShapeTests(TestCase):
         line = "Sky 4 x 5 chalk as mat window circle 2 at 1, 1½ only stepped-up # frame it"
         piece = card(SIDE + line, version="stepped-up").pieces[-1]
         self.assertEqual((piece.role, piece.only, piece.note), ("mat", "stepped-up", "frame it"))
-        self.assertEqual(piece.window, Outline("circle", 2 * INCH, 2 * INCH, INCH, 3 * INCH // 2))
+        self.assertEqual(piece.window, Outline(kind="circle", width=2 * INCH, height=2 * INCH, x=INCH, y=3 * INCH // 2))
 
     def test_a_number_at_the_end_of_a_name_is_no_length(self):
         self.assertEqual(self.one("Tag2 1/2 x 3 chalk").width, INCH // 2)

@@ -5,18 +5,18 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zester.core.cutlist.notation import read_line, read_list, rename_paper
-from zester.core.cutlist.pieces import Score, Stock
+from zester.core.cutlist.notation import read_line, read_list
 from zester.core.errors import CutListError, ZesterError
-from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_PER_MM
+from zester.core.lengths import MILLIMETRES, TICKS_PER_INCH, TICKS_PER_MM
+from zester.core.pieces import KnownPaper, Score
 
 INCH = TICKS_PER_INCH
 STOCKS = [
-    Stock("brass", "Telescope Brass", 17 * INCH // 2, 11 * INCH),
-    Stock("night", "Midnight Dome", 17 * INCH // 2, 11 * INCH),
-    Stock("chart", "Star Chart", 12 * INCH, 12 * INCH),
-    Stock("pines", "Pine Ridge", 6 * INCH, 6 * INCH, direction="upright"),
-    Stock("dust", "Star Dust", 6 * INCH, 6 * INCH),
+    KnownPaper(key="brass", name="Telescope Brass", width=17 * INCH // 2, height=11 * INCH),
+    KnownPaper(key="night", name="Midnight Dome", width=17 * INCH // 2, height=11 * INCH),
+    KnownPaper(key="chart", name="Star Chart", width=12 * INCH, height=12 * INCH),
+    KnownPaper(key="pines", name="Pine Ridge", width=6 * INCH, height=6 * INCH, direction="upright"),
+    KnownPaper(key="dust", name="Star Dust", width=6 * INCH, height=6 * INCH),
 ]
 
 
@@ -116,11 +116,6 @@ class ListTests(TestCase):
         self.assertIsNone(readings[199].error)
         self.assertIn("200 lines", readings[200].error.what)
 
-    def test_renaming_a_paper_changes_only_the_lines_that_mean_it(self):
-        text = "Mat 4 x 5 tele brass score 2 # brass!\nbrass tag 2 x 3 star chart\nMat 0.3 x 4 brass"
-        renamed = rename_paper(text, "brass", "Old Gold", STOCKS, SIXTEENTHS)
-        self.assertEqual(renamed, "Mat 4 x 5 Old Gold score 2 # brass!\nbrass tag 2 x 3 star chart\nMat 0.3 x 4 brass")
-
     @given(st.text(alphabet="ab 0123456789/¼½x×#.,-\n\"'scoreupightbrass", max_size=120))
     def test_no_text_breaks_the_reader(self, text):
         readings = read_list(text, STOCKS)
@@ -162,8 +157,6 @@ class RuleTests(TestCase):
         self.assertIn("one sheet", self.error("Door 1 x 5 brass match d\nPanel 2 x 5 pine match d"))
         self.assertIn("only filled in", self.error("Door 1 x 5 brass match d filler"))
 
-    def test_the_paper_is_found_and_renamed_beside_all_that(self):
+    def test_the_paper_is_found_beside_all_that(self):
         line = "Mat 4 x 5¼ middle 3 x 4 at ½, 1 telescope brass score 2 # telescope brass"
         self.assertEqual(self.one(line).paper, self.one("Mat 4 x 5¼ telescope brass").paper)
-        renamed = rename_paper(line, self.one(line).paper, "Kite Tail", STOCKS, SIXTEENTHS)
-        self.assertIn("Kite Tail score 2 # telescope brass", renamed)

@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import zipfile
+from dataclasses import replace
 from unittest import TestCase
 
 from hypothesis import given, settings
@@ -163,7 +164,7 @@ Sentiment 0.3 x 2 chalk
         self.assertEqual([r.error for r in read_list("\n".join(lines), KNOWN)], [None] * len(lines))
 
     def test_a_paper_that_could_be_two_is_asked_about(self):
-        many = type(KNOWN)((*KNOWN.stocks, type(KNOWN.stocks[0])("Brass Rays", "Brass Rays", 90_000, 90_000)))
+        many = type(KNOWN)((*KNOWN.papers, replace(KNOWN.papers[0], key="rays", name="Brass Rays")))
         found = read_notes("Telescope Brass:\nmat 4 x 5 (brass)", many, SIXTEENTHS)[1]
         self.assertTrue(found.problem)
         self.assertIn("could be", found.why)

@@ -8,19 +8,20 @@ from hypothesis import strategies as st
 
 from zester.core.cutting.steps import PIECE, PILE, cutting_steps, natural, stack_sizes
 from zester.core.fitting.engine import fit
-from zester.core.fitting.summary import KeepRule, summarise
+from zester.core.fitting.job import KeepRule
+from zester.core.fitting.summary import summarise
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH
 
 KEEP = KeepRule(TICKS_PER_INCH, 3 * TICKS_PER_INCH)
 
 
-def follow(cut_list, sheets: int) -> Counter:
+def follow(cut_steps, sheets: int) -> Counter:
     """Do the steps with nothing but what they say: piles by name, counts by size. Returns the finished sizes."""
     piles: Counter = Counter()
     finished: Counter = Counter()
     taken = 0
-    for step in cut_list.steps:
+    for step in cut_steps.steps:
         if step.source == "sheet":
             taken += step.count
         else:
@@ -52,29 +53,29 @@ class StepTests(TestCase):
 
     def test_strips_of_one_width_are_one_step_at_one_setting(self):
         wanted = job("12 x 12", ("4 x 12", 3), stack=2)
-        cut_list = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 2, KEEP)
-        (step,) = cut_list.steps
-        self.assertEqual((step.cuts, step.at, cut_list.settings), (2, 4 * TICKS_PER_INCH, 1))
+        cut_steps = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 2, KEEP)
+        (step,) = cut_steps.steps
+        self.assertEqual((step.cuts, step.at, cut_steps.settings), (2, 4 * TICKS_PER_INCH, 1))
 
     def test_strokes_count_stacks(self):
         wanted = job("8½ x 11", ("8½ x 5½", 14), stack=3)
-        cut_list = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 3, KEEP)
-        self.assertEqual((cut_list.strokes, cut_list.settings), (3, 1))
-        self.assertEqual(cut_list.steps[0].stacks, (3, 2, 2))
+        cut_steps = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 3, KEEP)
+        self.assertEqual((cut_steps.strokes, cut_steps.settings), (3, 1))
+        self.assertEqual(cut_steps.steps[0].stacks, (3, 2, 2))
 
     def test_a_quarter_turn_is_said_when_the_cut_changes_direction(self):
         wanted = job("8½ x 11", ("4¼ x 5½", 4), stack=3)
-        cut_list = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 3, KEEP)
-        self.assertEqual([step.turned for step in cut_list.steps], [False, True])
-        self.assertEqual([step.source for step in cut_list.steps], ["sheet", "pile"])
+        cut_steps = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 3, KEEP)
+        self.assertEqual([step.turned for step in cut_steps.steps], [False, True])
+        self.assertEqual([step.source for step in cut_steps.steps], ["sheet", "pile"])
 
     def test_offcuts_are_kept_from_the_keep_size_up(self):
         wanted = job("8½ x 11", ("8½ x 7½", 1), ("8½ x 3¼", 1))
-        cut_list = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 1, KEEP)
-        self.assertEqual({r.kind for step in cut_list.steps for r in step.results}, {"piece", "waste", "pile"})
+        cut_steps = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 1, KEEP)
+        self.assertEqual({r.kind for step in cut_steps.steps for r in step.results}, {"piece", "waste", "pile"})
         wanted = job("8½ x 11", ("8½ x 9", 1))
-        cut_list = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 1, KEEP)
-        self.assertEqual([r.kind for r in cut_list.steps[0].results], ["piece", "keep"])
+        cut_steps = cutting_steps(wanted.papers[0], fit(wanted).papers[0], 1, KEEP)
+        self.assertEqual([r.kind for r in cut_steps.steps[0].results], ["piece", "keep"])
 
     def test_stacks_are_even(self):
         self.assertEqual(stack_sizes(7, 3), (3, 2, 2))

@@ -38,8 +38,8 @@ class CheckTests(TestCase):
             "a cut of a part that is gone": self.altered_layout(cuts=(*first.cuts, Cut(0, "x", 8128))),
             "a cut along nothing": self.altered_layout(cuts=(Cut(0, "z", 8128),)),
             "a part named twice": self.altered_layout(parts=(*first.parts, named)),
-            "a part that was cut": self.altered_layout(parts=(Named(0, "P1", False),)),
-            "an unknown piece": self.altered_layout(parts=(Named(named.part, "P9", False),)),
+            "a part that was cut": self.altered_layout(parts=(Named(part=0, piece="P1", turned=False),)),
+            "an unknown piece": self.altered_layout(parts=(Named(part=named.part, piece="P9", turned=False),)),
             "a wrong size": self.altered_layout(parts=(replace(named, turned=not named.turned),)),
             "a wrong cost": self.altered(cost=paper.cost + 1),
             "a bound above the cost": self.altered(bound=paper.cost + 1),
@@ -60,7 +60,7 @@ class CheckTests(TestCase):
         ]
         number, part = turned[0]
         layout = self.plan.papers[0].layouts[number]
-        parts = tuple(Named(p.part, p.piece, p.turned or p.part == part) for p in layout.parts)
+        parts = tuple(Named(part=p.part, piece=p.piece, turned=p.turned or p.part == part) for p in layout.parts)
         layouts = list(self.plan.papers[0].layouts)
         layouts[number] = replace(layout, parts=parts)
         with self.assertRaises(PlanError) as caught:

@@ -5,7 +5,7 @@ from functools import cache
 from unittest import TestCase
 
 from zester.core.fitting.closing import Lister, TooMany
-from zester.core.fitting.columns import Pool, Tables, relax
+from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.greedy import greedy_sheets
@@ -102,17 +102,20 @@ class ClosingTests(TestCase):
 
 class RankTests(TestCase):
     def test_of_equal_answers_the_one_with_fewer_offcuts_is_better(self):
-        few, many = Answer((), (0,), 3, 9, 2), Answer((), (0,), 3, 9, 5)
+        few, many = (
+            Answer(chosen=(), missing=(0,), cost=3, strokes=9, offcuts=2),
+            Answer(chosen=(), missing=(0,), cost=3, strokes=9, offcuts=5),
+        )
         self.assertLess(few.rank(), many.rank())
         # Strokes come before offcuts, and money before strokes.
-        self.assertLess(Answer((), (0,), 3, 8, 5).rank(), few.rank())
-        self.assertLess(Answer((), (0,), 2, 20, 9).rank(), few.rank())
+        self.assertLess(Answer(chosen=(), missing=(0,), cost=3, strokes=8, offcuts=5).rank(), few.rank())
+        self.assertLess(Answer(chosen=(), missing=(0,), cost=2, strokes=20, offcuts=9).rank(), few.rank())
 
 
 class HandlingTests(TestCase):
     def setUp(self):
         self.problem = make_problem(random_job(3).papers[0])
-        self.tables, self.pool = Tables(self.problem), Pool(self.problem)
+        self.tables, self.pool = Tables(self.problem), ColumnPool(self.problem)
         self.relaxed = relax(self.problem, self.tables, self.pool, lambda _: None, lambda: 9.0)
 
     def test_light_columns_need_no_more_cuts_at_the_same_cost(self):
@@ -127,7 +130,7 @@ class HandlingTests(TestCase):
 
     def test_stacked_plans_make_everything_and_come_in_full_stacks(self):
         problem = make_problem(paper("8½ x 11", ("4 x 5¼", 24), ("2⅛ x 2¾", 96)))
-        tables, pool = Tables(problem), Pool(problem)
+        tables, pool = Tables(problem), ColumnPool(problem)
         relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0)
         light = light_columns(problem, tables, pool, relaxed.bound, lambda: True)
         plans = list(stacked_plans(problem, tables, pool, light, 3, lambda: True))
@@ -149,10 +152,10 @@ class DivingTests(TestCase):
     def test_a_dive_meets_its_target_or_says_that_it_did_not(self):
         for seed in (3, 8, 21):
             problem = make_problem(random_job(seed).papers[0])
-            tables, pool = Tables(problem), Pool(problem)
+            tables, pool = Tables(problem), ColumnPool(problem)
             relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0, early=False)
             for target in (relaxed.bound - 1, relaxed.bound + 2):
-                dive = Dive(problem, target, lambda _demands, _most: None, lambda: True)
+                dive = Dive(problem=problem, target=target, finish=lambda _demands, _most: None, go_on=lambda: True)
                 found = dive.run(relaxed, pool)
                 with self.subTest(seed=seed, target=target - relaxed.bound):
                     if target < relaxed.bound:

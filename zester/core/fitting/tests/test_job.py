@@ -10,7 +10,7 @@ from unittest import TestCase
 from zester.cli import main
 from zester.core.errors import JobError
 from zester.core.fitting.check import check_plan
-from zester.core.fitting.job import read_job, write_job
+from zester.core.fitting.job_file import read_job, write_job
 from zester.core.fitting.plan import read_plan
 from zester.core.lengths import parse_length
 
@@ -56,14 +56,14 @@ class JobTests(TestCase):
     def test_reading_and_writing_back(self):
         job = read_job(json.dumps(EXAMPLE))
         self.assertEqual(job.papers[0].sheets[1].width, parse_length("4 1/4"))
-        self.assertEqual((job.stack, job.papers[0].pieces[1].turn), (3, False))
+        self.assertEqual((job.bench.stack, job.papers[0].pieces[1].turn), (3, False))
         self.assertEqual(read_job(write_job(job)), job)
 
     def test_defaults(self):
         data = json.loads(changed("trimmer", DELETE))
         del data["papers"][0]["sheets"][0]["count"], data["papers"][0]["sheets"][0]["cost"]
         job = read_job(json.dumps(data))
-        self.assertEqual((job.stack, job.papers[0].sheets[0].count, job.papers[0].sheets[0].cost), (1, None, 1))
+        self.assertEqual((job.bench.stack, job.papers[0].sheets[0].count, job.papers[0].sheets[0].cost), (1, None, 1))
 
     def test_every_mistake_names_its_field(self):
         mistakes = [

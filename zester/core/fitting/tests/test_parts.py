@@ -31,7 +31,7 @@ from zester.core.fitting.tidy import tidy, tidy_layouts
 def random_tree(dice: random.Random, width: int, height: int, depth: int = 5) -> Part:
     """A part cut at random, its leaves sizes 0 to 3 or left over."""
     if depth == 0 or min(width, height) < 4 or dice.random() < 0.2:
-        return Part(width, height, size=dice.choice((None, 0, 1, 2, 3)))
+        return Part(width=width, height=height, size=dice.choice((None, 0, 1, 2, 3)))
     if dice.random() < 0.5:
         at = dice.randint(1, width - 1)
         sides = random_tree(dice, at, height, depth - 1), random_tree(dice, width - at, height, depth - 1)
@@ -98,10 +98,24 @@ class TreeTests(TestCase):
         self.assertEqual(leaves(turned), expected)
 
     def test_a_clockwise_turn_brings_what_was_left_to_the_top(self):
-        tree = Part(10, 4, "x", 3, Part(3, 4, size=0), Part(7, 4, size=1))
+        tree = Part(
+            width=10,
+            height=4,
+            axis="x",
+            at=3,
+            first=Part(width=3, height=4, size=0),
+            second=Part(width=7, height=4, size=1),
+        )
         turned = rotate(tree, 1)
         self.assertEqual((turned.axis, turned.at, turned.first.size), ("y", 3, 0))
-        upper = Part(4, 10, "y", 3, Part(4, 3, size=0), Part(4, 7, size=1))
+        upper = Part(
+            width=4,
+            height=10,
+            axis="y",
+            at=3,
+            first=Part(width=4, height=3, size=0),
+            second=Part(width=4, height=7, size=1),
+        )
         self.assertEqual(rotate(upper, 1).second.size, 0)
 
     @given(TREES, st.tuples(*[st.integers(0, 5)] * 4))
@@ -113,7 +127,9 @@ class TreeTests(TestCase):
         self.assertEqual(leaves(whole), leaves(tree))
 
     def test_a_far_margin_joins_the_leftover_beside_it(self):
-        tree = Part(10, 4, "x", 6, Part(6, 4, size=0), Part(4, 4))
+        tree = Part(
+            width=10, height=4, axis="x", at=6, first=Part(width=6, height=4, size=0), second=Part(width=4, height=4)
+        )
         whole = with_margins(tree, Margins(right=2), ANY_CUT)
         self.assertEqual((count_cuts(whole), whole.second.width), (1, 6))
 
@@ -125,25 +141,46 @@ class TreeTests(TestCase):
         self.assertEqual([slot.width for slot in slots(rest)], [2, 2, 2])
 
     def test_sizes_without_a_number_are_left_over(self):
-        tree = Part(10, 4, "x", 6, Part(6, 4, size=0), Part(4, 4, size=1))
+        tree = Part(
+            width=10,
+            height=4,
+            axis="x",
+            at=6,
+            first=Part(width=6, height=4, size=0),
+            second=Part(width=4, height=4, size=1),
+        )
         self.assertEqual(leaves(renumber(tree, {1: 7})), [(7, 4, 4)])
         self.assertTrue(renumber(tree, {}).left_over)
 
 
 class TrimmerTests(TestCase):
     def test_the_longest_cut_goes_across_and_not_along(self):
-        tree = Part(10, 20, "y", 5, Part(10, 5, size=0), Part(10, 15, size=1))
+        tree = Part(
+            width=10,
+            height=20,
+            axis="y",
+            at=5,
+            first=Part(width=10, height=5, size=0),
+            second=Part(width=10, height=15, size=1),
+        )
         self.assertTrue(can_be_cut(tree, CutLimits(10)))
         self.assertFalse(can_be_cut(tree, CutLimits(9)))
 
     def test_the_wider_part_is_the_one_that_is_held(self):
-        tree = Part(10, 4, "x", 1, Part(1, 4, size=0), Part(9, 4, size=1))
+        tree = Part(
+            width=10,
+            height=4,
+            axis="x",
+            at=1,
+            first=Part(width=1, height=4, size=0),
+            second=Part(width=9, height=4, size=1),
+        )
         self.assertTrue(can_be_cut(tree, CutLimits(None, 9)))
         self.assertFalse(can_be_cut(tree, CutLimits(None, 10)))
 
     def test_trimming_takes_the_order_that_the_trimmer_can_make(self):
         # 10 × 20 under a cut of 12: across the 10 first, then the rest is short enough to be trimmed narrower.
-        trimmed = peel(10, 20, Part(2, 8, size=0), CutLimits(12))
+        trimmed = peel(10, 20, Part(width=2, height=8, size=0), CutLimits(12))
         self.assertEqual(trimmed.axis, "y")
         self.assertTrue(can_be_cut(trimmed, CutLimits(12)))
 

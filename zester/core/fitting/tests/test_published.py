@@ -59,9 +59,10 @@ class BerkeyWangTests(TestCase):
         for name, (side, bin_side) in BERKEY_WANG.items():
             dice = random.Random(f"berkey wang {name}")
             pieces = tuple(
-                Piece(f"P{k}", dice.randint(1, side), dice.randint(1, side), 1, turn=False) for k in range(20)
+                Piece(id=f"P{k}", width=dice.randint(1, side), height=dice.randint(1, side), count=1, turn=False)
+                for k in range(20)
             )
-            paper = PaperJob("bins", (Sheet("bin", bin_side, bin_side),), pieces)
+            paper = PaperJob(id="bins", sheets=(Sheet(id="bin", width=bin_side, height=bin_side),), pieces=pieces)
             plan = fit_paper(paper, Bench(1), lambda _: None, 3)
             with self.subTest(name):
                 area = sum(piece.width * piece.height for piece in pieces)
@@ -78,8 +79,8 @@ def tiny_job(seed: int) -> PaperJob:
     while len(pieces) < dice.choice((2, 3, 3)):
         wide, high = dice.randint(3, width), dice.randint(3, height)
         if 5 * wide * high > width * height:
-            pieces.append(Piece(f"P{len(pieces)}", wide, high, dice.randint(1, 2), turn=False))
-    return PaperJob("tiny", (Sheet("sheet", width, height),), tuple(pieces))
+            pieces.append(Piece(id=f"P{len(pieces)}", width=wide, height=high, count=dice.randint(1, 2), turn=False))
+    return PaperJob(id="tiny", sheets=(Sheet(id="sheet", width=width, height=height),), pieces=tuple(pieces))
 
 
 class CpSatTests(TestCase):

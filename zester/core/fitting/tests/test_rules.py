@@ -13,11 +13,13 @@ from hypothesis import strategies as st
 
 from zester.core.errors import JobError, PlanError
 from zester.core.fitting.check import check_paper, check_plan, replay
-from zester.core.fitting.drawing import place_parts
+from zester.core.fitting.drawing import lay_parts
 from zester.core.fitting.engine import fit
-from zester.core.fitting.job import Job, Margins, PaperJob, Piece, Row, Sheet, Window, read_job, write_job
+from zester.core.fitting.job import Bench, Job, KeepRule, Margins, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.job_file import read_job, write_job
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, rotate
 from zester.core.fitting.plan import Cut, Layout, Named, PaperPlan, read_plan, write_plan
+from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH
 
 EXAMPLES = Path(__file__).parents[4] / "docs" / "examples"
@@ -40,7 +42,7 @@ def placed(job: Job, plan: PaperPlan):
     sheets = {sheet.id: sheet for sheet in job.papers[0].sheets}
     for layout in plan.on_sheets:
         sheet = sheets[layout.sheet]
-        for part in place_parts(layout, sheet.width, sheet.height):
+        for part in lay_parts(layout, sheet.width, sheet.height):
             if part.piece:
                 yield sheet, layout, part
 
@@ -76,8 +78,8 @@ class ExampleTests(TestCase):
     def test_a_trimmer_cuts_no_longer_and_holds_no_narrower_than_it_can(self):
         job = example("trimmer")
         for across, held in cut_sizes(job, fitted(job)):
-            self.assertLessEqual(across, job.limits.longest)
-            self.assertGreaterEqual(held, job.limits.hold)
+            self.assertLessEqual(across, job.bench.limits.longest)
+            self.assertGreaterEqual(held, job.bench.limits.hold)
 
     def test_a_sheet_longer_than_the_cut_gets_its_short_cuts_first(self):
         # 12 × 24 in under a 12¼ in blade: the first cut has to go across the 12 in side (plain geometry).
@@ -86,10 +88,13 @@ class ExampleTests(TestCase):
 
     def test_a_strip_is_not_cut_from_one_too_narrow_to_hold(self):
         # Seventeen ½ in strips fill 8½ in, but the last two would be cut from 1 in with nothing ¾ in wide to hold.
-        sheet, strip = Sheet("letter", 17 * INCH // 2, 11 * INCH), Piece("s", INCH // 2, 11 * INCH, 17, turn=False)
-        any_trimmer = Job("in", (PaperJob("p", (sheet,), (strip,)),))
+        sheet, strip = (
+            Sheet(id="letter", width=17 * INCH // 2, height=11 * INCH),
+            Piece(id="s", width=INCH // 2, height=11 * INCH, count=17, turn=False),
+        )
+        any_trimmer = Job("in", (PaperJob(id="p", sheets=(sheet,), pieces=(strip,)),))
         self.assertEqual(fitted(any_trimmer).sheets, 1)
-        self.assertEqual(fitted(replace(any_trimmer, limits=CutLimits(None, 3 * INCH // 4))).sheets, 2)
+        self.assertEqual(fitted(replace(any_trimmer, bench=Bench(limits=CutLimits(None, 3 * INCH // 4)))).sheets, 2)
 
     def test_which_side_is_up_travels_with_the_piece(self):
         job = example("directions")
@@ -109,7 +114,7 @@ class ExampleTests(TestCase):
         self.assertEqual(plan.sheets, 7)
         rows = 0
         for layout in plan.on_sheets:
-            parts = {(p.x, p.y): p for p in place_parts(layout, 12 * INCH, 12 * INCH)}
+            parts = {(p.x, p.y): p for p in lay_parts(layout, 12 * INCH, 12 * INCH)}
             for part in parts.values():
                 if part.piece == "C4":
                     step = (part.width, 0) if part.up == "top" else (0, part.height)
@@ -157,7 +162,7 @@ class ExampleTests(TestCase):
         self.assertEqual(plan.short, ())
 
     def test_fillers_leave_alone_what_is_worth_keeping(self):
-        job = replace(example("fillers"), keep=(INCH // 4, INCH))
+        job = replace(example("fillers"), bench=Bench(keep=KeepRule(INCH // 4, INCH)))
         self.assertFalse(any(n.piece == "T1" for lay in fitted(job).layouts for n in lay.parts))
 
     def test_pins_stay_and_the_rest_is_fitted_around_them(self):
@@ -169,7 +174,7 @@ class ExampleTests(TestCase):
 
     def test_a_pin_that_no_longer_goes_with_the_job_is_named(self):
         job = example("pins")
-        smaller = replace(job.papers[0], sheets=(Sheet("letter", 8 * INCH, 11 * INCH),))
+        smaller = replace(job.papers[0], sheets=(Sheet(id="letter", width=8 * INCH, height=11 * INCH),))
         with self.assertRaises(JobError) as caught:
             fit(replace(job, papers=(smaller,)))
         self.assertIn("pinned layout 1", str(caught.exception))
@@ -225,47 +230,83 @@ class CheckerTests(TestCase):
     """The checker refuses plans that break a rule, whatever made them."""
 
     def refuse(self, job: PaperJob, layout: Layout, words: str, limits: CutLimits = ANY_CUT) -> None:
-        plan = PaperPlan(job.id, Decimal(layout.copies), Decimal(0), False, (), (layout,))
-        whole = Job("in", (job,), limits=limits)
+        plan = PaperPlan(
+            id=job.id, cost=Decimal(layout.copies), bound=Decimal(0), proven=False, short=(), layouts=(layout,)
+        )
+        whole = Job("in", (job,), Bench(limits=limits))
         with self.assertRaises(PlanError) as caught:
             check_paper(job, plan, whole.bench)
         self.assertIn(words, str(caught.exception))
 
     def test_what_breaks_a_rule_is_refused(self):
-        piece = Piece("a", 4, 10, 1)
-        layout = Layout("s", 1, _cuts((0, "x", 4)), (Named(1, "a", turned=False),))
+        piece = Piece(id="a", width=4, height=10, count=1)
+        layout = Layout(sheet="s", copies=1, cuts=_cuts((0, "x", 4)), parts=(Named(part=1, piece="a", turned=False),))
 
         def paper(piece: Piece = piece, sheet: Sheet | None = None, **rules) -> PaperJob:
-            return PaperJob("p", (sheet or Sheet("s", 10, 10),), (piece,), **rules)
+            return PaperJob(id="p", sheets=(sheet or Sheet(id="s", width=10, height=10),), pieces=(piece,), **rules)
 
-        self.refuse(paper(sheet=Sheet("s", 10, 10, margins=Margins(left=1))), layout, "margin")
+        self.refuse(paper(sheet=Sheet(id="s", width=10, height=10, margins=Margins(left=1))), layout, "margin")
         self.refuse(paper(), layout, "longer than the trimmer", CutLimits(9))
         self.refuse(paper(), layout, "held", CutLimits(None, 7))
-        self.refuse(paper(replace(piece, turn=False), Sheet("s", 10, 10, up="left")), layout, "may not be turned")
-        self.refuse(paper(replace(piece, turn=False, upright=True), Sheet("s", 10, 10, up="bottom")), layout, "turned")
-        upside_down = replace(layout, parts=(Named(1, "a", turned=False, up="left"),))
+        self.refuse(
+            paper(replace(piece, turn=False), Sheet(id="s", width=10, height=10, up="left")),
+            layout,
+            "may not be turned",
+        )
+        self.refuse(
+            paper(replace(piece, turn=False, upright=True), Sheet(id="s", width=10, height=10, up="bottom")),
+            layout,
+            "turned",
+        )
+        upside_down = replace(layout, parts=(Named(part=1, piece="a", turned=False, up="left"),))
         self.refuse(paper(), upside_down, "cannot lie at its left")
         self.refuse(paper(), replace(layout, source="portion"), "portion")
         self.refuse(paper(), replace(layout, source="window", sheet="a"), "window")
         self.refuse(paper(pins=(replace(layout, pinned=True),)), layout, "pinned")
 
     def test_matched_pieces_apart_or_out_of_order_are_refused(self):
-        pieces = Piece("a", 4, 10, 1), Piece("b", 3, 10, 1)
-        job = PaperJob("p", (Sheet("s", 10, 10),), pieces, (Row("r", "x", ("a", "b")),))
-        apart = Layout("s", 1, _cuts((0, "x", 4), (2, "x", 3)), (Named(1, "a", False), Named(4, "b", False)))
-        swapped = Layout("s", 1, _cuts((0, "x", 3), (2, "x", 4)), (Named(1, "b", False), Named(3, "a", False)))
-        together = Layout("s", 1, _cuts((0, "x", 4), (2, "x", 3)), (Named(1, "a", False), Named(3, "b", False)))
+        pieces = Piece(id="a", width=4, height=10, count=1), Piece(id="b", width=3, height=10, count=1)
+        job = PaperJob(
+            id="p", sheets=(Sheet(id="s", width=10, height=10),), pieces=pieces, matched=(Row("r", "x", ("a", "b")),)
+        )
+        apart = Layout(
+            sheet="s",
+            copies=1,
+            cuts=_cuts((0, "x", 4), (2, "x", 3)),
+            parts=(Named(part=1, piece="a", turned=False), Named(part=4, piece="b", turned=False)),
+        )
+        swapped = Layout(
+            sheet="s",
+            copies=1,
+            cuts=_cuts((0, "x", 3), (2, "x", 4)),
+            parts=(Named(part=1, piece="b", turned=False), Named(part=3, piece="a", turned=False)),
+        )
+        together = Layout(
+            sheet="s",
+            copies=1,
+            cuts=_cuts((0, "x", 4), (2, "x", 3)),
+            parts=(Named(part=1, piece="a", turned=False), Named(part=3, piece="b", turned=False)),
+        )
         self.refuse(job, apart, "beside")
         self.refuse(job, swapped, "beside")
-        check_paper(job, PaperPlan("p", Decimal(1), Decimal(0), False, (), (together,)))
+        check_paper(
+            job, PaperPlan(id="p", cost=Decimal(1), bound=Decimal(0), proven=False, short=(), layouts=(together,))
+        )
 
     def test_more_hidden_middles_than_there_are_hosts_are_refused(self):
-        host = Piece("a", 10, 10, 1, window=Window(2, 2, 4, 4))
-        job = PaperJob("p", (Sheet("s", 10, 10),), (host, Piece("b", 4, 4, 2, from_window=True)))
-        sheet = Layout("s", 1, (), (Named(0, "a", False),))
-        window = Layout("a", 2, (), (Named(0, "b", False),), "window")
+        host = Piece(id="a", width=10, height=10, count=1, window=Window(2, 2, 4, 4))
+        job = PaperJob(
+            id="p",
+            sheets=(Sheet(id="s", width=10, height=10),),
+            pieces=(host, Piece(id="b", width=4, height=4, count=2, from_window=True)),
+        )
+        sheet = Layout(sheet="s", copies=1, cuts=(), parts=(Named(part=0, piece="a", turned=False),))
+        window = Layout(sheet="a", copies=2, cuts=(), parts=(Named(part=0, piece="b", turned=False),), source="window")
         with self.assertRaises(PlanError) as caught:
-            check_paper(job, PaperPlan("p", Decimal(1), Decimal(0), False, (), (sheet, window)))
+            check_paper(
+                job,
+                PaperPlan(id="p", cost=Decimal(1), bound=Decimal(0), proven=False, short=(), layouts=(sheet, window)),
+            )
         self.assertIn("hidden middles", str(caught.exception))
 
 
@@ -278,13 +319,13 @@ def random_rules_job(seed: int) -> Job:
     dice = random.Random(seed)
     unit = INCH // 4
     sheet = Sheet(
-        "s",
-        dice.randint(24, 48) * unit,
-        dice.randint(24, 48) * unit,
-        None,
-        Decimal(1),
-        Margins(*(dice.choice((0, 0, 1, 2)) * unit for _ in range(4))),
-        dice.choice(("top", "right", "bottom", "left")),
+        id="s",
+        width=dice.randint(24, 48) * unit,
+        height=dice.randint(24, 48) * unit,
+        count=None,
+        cost=Decimal(1),
+        margins=Margins(*(dice.choice((0, 0, 1, 2)) * unit for _ in range(4))),
+        up=dice.choice(("top", "right", "bottom", "left")),
     )
     people = dice.randint(1, 5)
     pieces = [_random_piece(dice, f"P{k}", unit, people) for k in range(dice.randint(1, 6))]
@@ -292,16 +333,25 @@ def random_rules_job(seed: int) -> Job:
     if dice.random() < 0.5:
         high = dice.randint(4, 16) * unit
         members = tuple(
-            Piece(f"M{k}", dice.randint(2, 6) * unit, high, 2 * people, dice.random() < 0.5, each=2) for k in range(3)
+            Piece(
+                id=f"M{k}",
+                width=dice.randint(2, 6) * unit,
+                height=high,
+                count=2 * people,
+                turn=dice.random() < 0.5,
+                each=2,
+            )
+            for k in range(3)
         )
         members = tuple(replace(piece, turn=members[0].turn) for piece in members)
         pieces += members
         matched = (Row("row", "x", tuple(piece.id for piece in members)),)
     longest = dice.choice((None, min(sheet.width, sheet.height), max(sheet.width, sheet.height)))
     pool = dice.choice(("together", "together", "own", "portions"))
-    paper = PaperJob("p", (sheet,), tuple(pieces), matched, pool, people)
-    keep = dice.choice((None, (unit, 3 * unit)))
-    return Job("in", (paper,), dice.randint(1, 4), CutLimits(longest, dice.choice((0, 0, unit, 3 * unit))), keep)
+    paper = PaperJob(id="p", sheets=(sheet,), pieces=tuple(pieces), matched=matched, pool=pool, people=people)
+    keep = dice.choice((None, KeepRule(unit, 3 * unit)))
+    limits = CutLimits(longest, dice.choice((0, 0, unit, 3 * unit)))
+    return Job("in", (paper,), Bench(dice.randint(1, 4), limits, keep))
 
 
 def _random_piece(dice: random.Random, name: str, unit: int, people: int) -> Piece:
@@ -314,16 +364,16 @@ def _random_piece(dice: random.Random, name: str, unit: int, people: int) -> Pie
     )
     turn = dice.random() < 0.6
     return Piece(
-        name,
-        width,
-        height,
-        each * people + dice.randint(0, 2),
-        turn,
-        not turn and dice.random() < 0.5,
-        each,
-        window,
-        kind == "shape",
-        kind == "filler",
+        id=name,
+        width=width,
+        height=height,
+        count=each * people + dice.randint(0, 2),
+        turn=turn,
+        upright=not turn and dice.random() < 0.5,
+        each=each,
+        window=window,
+        from_window=kind == "shape",
+        filler=kind == "filler",
     )
 
 
@@ -349,7 +399,7 @@ class PropertyTests(TestCase):
         plain = replace(paper, sheets=(replace(paper.sheets[0], margins=Margins()),), matched=(), pool="together")
         strict = replace(plain, sheets=paper.sheets, matched=paper.matched)
         try:
-            jobs = [read_job(write_job(Job("in", (each,), 3))) for each in (plain, strict)]
+            jobs = [read_job(write_job(Job("in", (each,), Bench(3)))) for each in (plain, strict)]
         except JobError:
             return
         first, second = (fit(job, seconds=1).papers[0] for job in jobs)
@@ -358,11 +408,18 @@ class PropertyTests(TestCase):
     @given(st.integers(0, 3), st.integers(1, 9), st.integers(1, 9))
     def test_four_quarter_turns_leave_a_tree_as_it_was(self, turns, wide, high):
         tree = Part(
-            10,
-            10,
-            "x",
-            wide,
-            Part(wide, 10, "y", high, Part(wide, high, size=0), Part(wide, 10 - high)),
-            Part(10 - wide, 10),
+            width=10,
+            height=10,
+            axis="x",
+            at=wide,
+            first=Part(
+                width=wide,
+                height=10,
+                axis="y",
+                at=high,
+                first=Part(width=wide, height=high, size=0),
+                second=Part(width=wide, height=10 - high),
+            ),
+            second=Part(width=10 - wide, height=10),
         )
         self.assertEqual(rotate(rotate(tree, turns), 4 - turns), tree)

@@ -260,7 +260,19 @@
   const light = () => {
     const row = document.querySelector(`#readings [data-line="${here()}"]`);
     document.dispatchEvent(new CustomEvent("zester:light", { detail: row?.dataset.piece ?? null }));
+    tellCost(row?.dataset.piece);
   };
+  // What the line being written costs in sheets, as soon as that was looked for.
+  const tellCost = (handle) => {
+    const words = handle ? document.querySelector(`#line-costs [data-cost="${CSS.escape(handle)}"]`)?.textContent : "";
+    const place = document.getElementById("line-cost");
+    if (!place) return;
+    place.textContent = words ? `${handle}: ${words}` : "";
+    place.hidden = !words;
+  };
+  document.addEventListener("htmx:afterSwap", (event) => {
+    if (event.detail.target?.id === "strip" && document.activeElement === list) light();
+  });
   document.addEventListener("selectionchange", () => {
     if (document.activeElement === list) light();
   });

@@ -104,4 +104,50 @@
     document.querySelectorAll("#id_sheet, [name=supply], [name=back]").forEach((field) => field.addEventListener("change", follow));
     follow();
   }
+
+  // Parts that are kept current ask now and then whether anything has changed, and more often right after something
+  // was sent. A page that nobody looks at asks nothing.
+  const HURRY = 120;
+  let hurryUntil = 0;
+  const due = new WeakMap();
+  const ask = () => {
+    const now = performance.now();
+    if (document.visibilityState !== "visible") return;
+    document.querySelectorAll("[data-poll]").forEach((part) => {
+      const wait = Math.min(Number(part.dataset.poll), now < hurryUntil ? HURRY : Infinity);
+      const since = due.get(part) ?? now;
+      if (!due.has(part)) due.set(part, now);
+      if (now - since < wait) return;
+      due.set(part, now);
+      htmx.trigger(part, "poll");
+    });
+  };
+  setInterval(ask, 40);
+  document.addEventListener("htmx:afterRequest", (event) => {
+    if (event.detail.requestConfig?.verb === "post") hurryUntil = performance.now() + 2500;
+  });
+
+  // The change of each paper's sheets since this sitting began: since the class was opened in this tab.
+  const since = (strip) => {
+    const key = `zester-sheets-${strip.dataset.class}`;
+    const papers = [...strip.querySelectorAll("[data-paper]")];
+    const begun = JSON.parse(sessionStorage.getItem(key) ?? "null");
+    if (!begun) {
+      const settled = papers.length && papers.every((paper) => paper.dataset.sheets !== "");
+      if (settled) sessionStorage.setItem(key, JSON.stringify(Object.fromEntries(papers.map((p) => [p.dataset.paper, Number(p.dataset.sheets)]))));
+      return;
+    }
+    papers.forEach((paper) => {
+      if (paper.dataset.sheets === "") return;
+      const more = Number(paper.dataset.sheets) - (begun[paper.dataset.paper] ?? 0);
+      const words = more > 0 ? `+${more}` : more < 0 ? `\u2212${-more}` : "";
+      const place = paper.querySelector("[data-delta]");
+      place.textContent = words;
+      place.title = words ? `${words} since you opened this class` : "";
+    });
+  };
+  document.addEventListener("htmx:afterSwap", () => {
+    const strip = document.querySelector("#strip[data-class]");
+    if (strip) since(strip);
+  });
 })();

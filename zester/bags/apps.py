@@ -1,0 +1,16 @@
+"""The bags: what goes into each."""
+
+from django.apps import AppConfig
+
+
+class BagsConfig(AppConfig):
+    """Says how the Pack station stands."""
+
+    name = "zester.bags"
+
+    def ready(self) -> None:
+        """Be asked."""
+        from zester.bags.states import pack_states
+        from zester.site import stations
+
+        stations.register("pack", "Pack", "bags:pack", pack_states)

@@ -1,0 +1,24 @@
+"""The classes: who comes, which cards, how many of each."""
+
+from django.apps import AppConfig
+
+
+class ClassesConfig(AppConfig):
+    """Follows designs, papers and tools; says how the first two stations stand."""
+
+    name = "zester.classes"
+
+    def ready(self) -> None:
+        """Listen, and be asked."""
+        from zester.classes import follow, states, uses
+        from zester.designs import uses as design_uses
+        from zester.designs.signals import card_changed, tools_changed
+        from zester.shelf.signals import paper_changed
+        from zester.site import stations
+
+        card_changed.connect(follow.follow_card)
+        paper_changed.connect(follow.follow_paper)
+        tools_changed.connect(follow.follow_tools)
+        design_uses.register(uses.InClasses())
+        stations.register("design", "Design", "classes:desk", states.design_states)
+        stations.register("count", "Count", "classes:count", states.count_states)

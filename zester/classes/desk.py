@@ -1,0 +1,142 @@
+"""The Design station: the cards of a class at the desk."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from zester.classes.models import CardClass, ClassCard
+from zester.classes.services import add_card, count_class, move_card, use_card
+from zester.core.errors import ZesterError
+from zester.designs.forms import CardForm, CardNameForm
+from zester.designs.models import Card
+from zester.designs.services import keep_card, known_to
+from zester.designs.views import answer_context, desk_context
+from zester.site.stations import thread
+
+
+def _entry(request: HttpRequest, pk: int, letter: str) -> ClassCard:
+    found = ClassCard.objects.used().filter(card_class__owner=request.user)
+    return get_object_or_404(found.select_related("card", "card_class"), card_class=pk, letter=letter)
+
+
+def _class(request: HttpRequest, pk: int) -> CardClass:
+    return get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+
+
+def desk(request: HttpRequest, pk: int, letter: str = "") -> HttpResponse:
+    """The design desk of a class: one card's list, what was understood of it, and the card drawn."""
+    card_class = _class(request, pk)
+    counted = count_class(card_class)
+    open_card = next((card for card in counted.cards if card.entry.letter == letter), None)
+    if letter and open_card is None:
+        _entry(request, pk, letter)
+    if open_card is None and counted.cards:
+        open_card = counted.cards[0]
+    in_class = {card.entry.card_id for card in counted.cards}
+    entry = open_card.entry if open_card else None
+    context = {
+        "card_class": card_class,
+        "counted": counted,
+        "stations": thread(card_class, "design"),
+        "entry": entry,
+        "name_form": CardNameForm(),
+        "library": [card for card in Card.objects.of(request.user) if card.pk not in in_class],
+        "papers": counted.known.papers,
+    }
+    if entry:
+        context |= desk_context(request, entry.card, entry.letter, entry.version)
+        context |= _pages(counted, entry)
+    return render(request, "classes/desk.html", context)
+
+
+def _pages(counted, entry: ClassCard) -> dict:
+    """Where the desk's links lead: its own page, and the next station once there is something to count."""
+    ready = counted.all_pieces and not counted.errors
+    return {
+        "desk_url": reverse("classes:card", args=[entry.card_class_id, entry.letter]),
+        "onward_url": reverse("classes:count", args=[entry.card_class_id]) if ready else "",
+    }
+
+
+@require_POST
+def new_card(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put a new card into the class, or one of the library, and open it."""
+    card_class = _class(request, pk)
+    chosen = request.POST.get("design", "")
+    form = CardNameForm(request.POST)
+    if not chosen and not form.is_valid():
+        messages.error(request, "A card needs a name of up to 60 letters.")
+        return redirect("classes:desk", pk)
+    try:
+        if chosen:
+            card = get_object_or_404(Card.objects.of(request.user), pk=chosen if chosen.isdecimal() else 0)
+            entry = use_card(card_class, card)
+        else:
+            entry = add_card(card_class, form.cleaned_data["name"])
+    except ZesterError as error:
+        messages.error(request, error.advice())
+        return redirect("classes:desk", pk)
+    return redirect("classes:card", pk, entry.letter)
+
+
+@require_POST
+def use(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put a design of the library into a class."""
+    card = get_object_or_404(Card.objects.of(request.user), pk=pk)
+    chosen = request.POST.get("class", "")
+    card_class = _class(request, int(chosen) if chosen.isdecimal() else 0)
+    try:
+        entry = use_card(card_class, card)
+    except ZesterError as error:
+        messages.error(request, error.advice())
+        return redirect("designs:design", pk)
+    return redirect("classes:card", card_class.pk, entry.letter)
+
+
+@require_POST
+def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
+    """Keep what is typed and answer every line; the class is counted anew with it."""
+    entry = _entry(request, pk, letter)
+    known = known_to(request.user)
+    context = answer_context(request, entry.card, known, letter, open_in=pk)
+    if not isinstance(context, dict):
+        return context if request.htmx or context.status_code == 200 else redirect("classes:card", pk, letter)
+    card_class = _class(request, pk)
+    counted = count_class(card_class, known)
+    context |= {"card_class": card_class, "counted": counted, "entry": entry, "stations": thread(card_class, "design")}
+    return render(request, "classes/_answer.html", context | _pages(counted, entry))
+
+
+def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
+    """A card's name and ruler."""
+    entry = _entry(request, pk, letter)
+    form = CardForm(request.POST or None, instance=entry.card)
+    if request.method == "POST" and form.is_valid():
+        keep_card(entry.card, list(form.fields), open_in=pk)
+        return redirect("classes:card", pk, letter)
+    return render(request, "classes/card.html", {"form": form, "entry": entry, "card_class": entry.card_class})
+
+
+@require_POST
+def remove_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
+    """Take a card out of its class; the design is kept in the library. Can be undone."""
+    entry = _entry(request, pk, letter)
+    move_card(entry, timezone.now())
+    words = f"{entry.card.name} is out of this class; the design is kept in the library."
+    messages.info(request, words, extra_tags=f"undo:classes:put_back:{entry.pk}")
+    return redirect("classes:desk", pk)
+
+
+@require_POST
+def put_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Undo taking a card out of its class."""
+    found = ClassCard.objects.filter(card_class__in=CardClass.objects.of(request.user), card__removed_at=None)
+    entry = get_object_or_404(found.select_related("card"), pk=pk)
+    move_card(entry, None)
+    messages.success(request, f"{entry.card.name} is back.")
+    return redirect("classes:card", entry.card_class_id, entry.letter)

@@ -1,0 +1,46 @@
+"""Classes follow what they are made of: a list, a design, a paper, a tool that changes counts them anew.
+
+The class whose page waits is counted at once, others in the background.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from functools import partial
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.db.models import Q
+
+from zester.classes.models import CardClass, ClassCard
+from zester.classes.services import recount
+from zester.classes.tasks import recount_task
+from zester.designs.models import Card
+from zester.shelf.models import Paper
+
+
+def later(keys: Iterable[int]) -> None:
+    """Count classes anew in the background, once what changed them is stored."""
+    for key in sorted(set(keys)):
+        transaction.on_commit(partial(recount_task.enqueue, key))
+
+
+def follow_card(sender: type, card: Card, open_in: int | None, **_) -> None:
+    """A card has changed."""
+    used = ClassCard.objects.filter(card=card, removed_at=None, card_class__removed_at=None)
+    keys = set(used.values_list("card_class_id", flat=True))
+    if open_in in keys:
+        recount(open_in)
+    later(keys - {open_in})
+
+
+def follow_paper(sender: type, paper: Paper, **_) -> None:
+    """A paper has changed: it may be in any class that uses it, or that has a line which cannot be read."""
+    classes = CardClass.objects.of(paper.owner)
+    concerned = classes.filter(Q(papers__paper=paper) | Q(n_wrong__gt=0)).distinct()
+    later(concerned.values_list("pk", flat=True))
+
+
+def follow_tools(sender: type, owner: AbstractBaseUser, **_) -> None:
+    """A tool has changed, and with it what lists say that name it."""
+    later(CardClass.objects.of(owner).values_list("pk", flat=True))

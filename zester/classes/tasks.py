@@ -1,0 +1,13 @@
+"""The door to the background task library, as far as classes need it."""
+
+from django_tasks import task
+
+from zester.classes.services import recount
+
+QUEUE = "quick"
+
+
+@task(queue_name=QUEUE, priority=60)
+def recount_task(pk: int) -> None:
+    """Count the class with this key anew."""
+    recount(pk)

@@ -1,0 +1,32 @@
+"""What the library of designs is told of classes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from django.urls import reverse
+
+from zester.classes.models import CardClass, ClassCard
+from zester.designs.models import Card
+from zester.designs.uses import Place, Use
+
+
+class InClasses:
+    """Designs are used in classes."""
+
+    put_url = "classes:use"
+
+    def uses(self, cards: Sequence[Card]) -> dict[int, list[Use]]:
+        """The classes each card is in."""
+        found: dict[int, list[Use]] = {card.pk: [] for card in cards}
+        for entry in ClassCard.objects.used().filter(card__in=found).select_related("card_class"):
+            url = reverse("classes:card", args=[entry.card_class_id, entry.letter])
+            found[entry.card_id].append(Use(name=entry.card_class.title, letter=entry.letter, url=url))
+        return found
+
+    def places(self, card: Card) -> list[Place]:
+        """The classes of its owner that it is not in."""
+        others = CardClass.objects.of(card.owner).exclude(
+            pk__in=ClassCard.objects.used().filter(card=card).values("card_class")
+        )
+        return [Place(key=each.pk, name=each.title) for each in others]

@@ -1,0 +1,317 @@
+"""How a base folds: its faces, the finished size, and the score lines a fold asks for.
+
+A base is measured as it lies open before you, inside up. Score places count from its left or upper edge.
+
+    side fold              top fold        gate fold                      with a pocket
+    +--------+--------+    +--------+      +----+--------+----+           +--------+
+    | inside | inside |    | inside |      | in | inside | in |           |        |
+    |  left  : right  |    |  top   |      | le : middle : ri |           | inside |
+    |        :        |    +........+      | ft :        : ght|           |        |
+    +--------+--------+    | inside |      +----+--------+----+           +........+
+                           | bottom |                                     | pocket |  folded up
+                           +--------+                                     +--------+
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from zester.core.pieces import CardLine, CutPiece, Score
+
+
+@dataclass(frozen=True, kw_only=True)
+class Face:
+    """A side of the card that pieces sit on.
+
+    ``x, y, width, height`` lie in the view that shows it (``closed``: the finished card seen from the front;
+    otherwise the open base, inside up). ``fold`` is the edge at the fold. ``upside_down``: the open card shows it so.
+    """
+
+    key: str
+    name: str
+    x: int
+    y: int
+    width: int
+    height: int
+    closed: bool = False
+    fold: str = ""
+    upside_down: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class Folded:
+    """A card: its fold, finished size, open size, score lines, pocket depth, and faces by key."""
+
+    fold: str
+    width: int
+    height: int
+    open_width: int
+    open_height: int
+    score: Score | None
+    pocket: int
+    faces: dict[str, Face]
+    base: int | None = None
+
+    @property
+    def layers(self) -> int:
+        """How many thicknesses of the base lie on each other where there are most."""
+        return {"side": 2, "top": 2, "gate": 2, "tri": 3}.get(
+            self.fold, 1 + len(self.score.places) if self.score and self.fold == "accordion" else 1
+        ) + bool(self.pocket)
+
+    def face(self, words: str) -> Face | None:
+        """The face that is meant by ``inside``, ``front`` and the like on this card."""
+        if words in self.faces:
+            return self.faces[words]
+        meant = {
+            "inside": ("inside middle", "inside right", "inside bottom", "front"),
+            "doors": ("left door",),
+            "inside middle": ("inside right", "inside bottom"),
+        }.get(words, ())
+        return next((self.faces[key] for key in meant if key in self.faces), None)
+
+
+def scores_for(line: CardLine) -> tuple[int, int, Score | None]:
+    """The base that makes this card: its width, height and score lines, without a pocket.
+
+    Gate doors are each half as wide as the card, so an odd number of ticks cannot be halved; every ruler's marks can.
+    """
+    width, height = line.width, line.height
+    if line.fold == "side":
+        return 2 * width, height, Score("x", (width,))
+    if line.fold == "top":
+        return width, 2 * height, Score("y", (height,))
+    if line.fold == "gate":
+        return 2 * width, height, Score("x", (width // 2, width // 2 + width))
+    if line.fold in ("tri", "accordion"):
+        return 3 * width, height, Score("x", (width, 2 * width))
+    return width, height, None
+
+
+def fold_of(base: CutPiece | None, line: CardLine | None) -> Folded | None:
+    """The card that a base and the card's own line make; None if there is neither a base nor a size.
+
+    Without the line the fold is read off the score lines: one across the width is a side fold, one across the height
+    a top fold, two a gate fold if the outer panels cover the middle one, otherwise a tri-fold.
+    """
+    if base is None:
+        if line is None or line.width is None:
+            return None
+        width, height, score = scores_for(line)
+        return _folded(line.fold, width, height, score, 0, None)
+    score, width, height = base.score, base.shown_width, base.shown_height
+    pocket = 0
+    if line and line.pocket and score and score.axis == "y":
+        pocket = height - score.places[-1]
+        score = Score("y", score.places[:-1]) if len(score.places) > 1 else None
+    return _folded(_kind(score, width, line), width, height, score, pocket, base.number)
+
+
+def _kind(score: Score | None, width: int, line: CardLine | None) -> str:
+    """The fold that the scores make; the card's line decides where they leave a choice."""
+    if score is None:
+        return "none"
+    if len(score.places) == 1:
+        return "side" if score.axis == "x" else "top"
+    if len(score.places) == 2 and score.axis == "x":
+        if line and line.fold in ("gate", "tri", "accordion"):
+            return line.fold
+        first, second = score.places
+        # Doors are about half as wide as the middle; thirds make a tri-fold.
+        return "gate" if 4 * (first + width - second) < 5 * (second - first) else "tri"
+    return "accordion"
+
+
+def _folded(fold: str, width: int, height: int, score: Score | None, pocket: int, base: int | None) -> Folded:
+    made = {"side": _side, "top": _top, "gate": _gate, "tri": _panels, "accordion": _panels, "none": _flat}[fold]
+    closed_width, closed_height, faces = made(width, height - pocket, score)
+    if pocket:
+        inner = {face.key: face for face in faces}["inside bottom" if fold == "top" else "front"]
+        depth = min(pocket, inner.height)
+        at = inner.y + inner.height - depth
+        faces = [
+            *faces,
+            Face(
+                key="pocket",
+                name="pocket",
+                x=inner.x,
+                y=at,
+                width=inner.width,
+                height=depth,
+                closed=inner.closed,
+                fold="bottom",
+            ),
+        ]
+    return Folded(
+        fold=fold,
+        width=closed_width,
+        height=closed_height,
+        open_width=width,
+        open_height=height,
+        score=score,
+        pocket=pocket,
+        faces={face.key: face for face in faces},
+        base=base,
+    )
+
+
+Made = tuple[int, int, list[Face]]
+
+
+def _side(width: int, height: int, score: Score) -> Made:
+    at = score.places[0]
+    closed = max(at, width - at)
+    return (
+        closed,
+        height,
+        [
+            Face(key="front", name="front", x=0, y=0, width=at, height=height, closed=True, fold="left"),
+            Face(key="back", name="back", x=0, y=0, width=width - at, height=height, closed=True, fold="right"),
+            Face(
+                key="inside left",
+                name="inside of the front",
+                x=0,
+                y=0,
+                width=at,
+                height=height,
+                closed=False,
+                fold="right",
+            ),
+            Face(
+                key="inside right", name="inside", x=at, y=0, width=width - at, height=height, closed=False, fold="left"
+            ),
+        ],
+    )
+
+
+def _top(width: int, height: int, score: Score) -> Made:
+    at = score.places[0]
+    closed = max(at, height - at)
+    return (
+        width,
+        closed,
+        [
+            Face(key="front", name="front", x=0, y=0, width=width, height=at, closed=True, fold="top"),
+            Face(key="back", name="back", x=0, y=0, width=width, height=height - at, closed=True, fold="top"),
+            Face(
+                key="inside top",
+                name="inside of the front",
+                x=0,
+                y=0,
+                width=width,
+                height=at,
+                closed=False,
+                fold="bottom",
+                upside_down=True,
+            ),
+            Face(
+                key="inside bottom", name="inside", x=0, y=at, width=width, height=height - at, closed=False, fold="top"
+            ),
+        ],
+    )
+
+
+def _gate(width: int, height: int, score: Score) -> Made:
+    left, middle, right = score.places[0], score.places[1] - score.places[0], width - score.places[1]
+    return (
+        middle,
+        height,
+        [
+            Face(key="front", name="front", x=0, y=0, width=middle, height=height, closed=True),
+            Face(key="left door", name="left door", x=0, y=0, width=left, height=height, closed=True, fold="left"),
+            Face(
+                key="right door",
+                name="right door",
+                x=middle - right,
+                y=0,
+                width=right,
+                height=height,
+                closed=True,
+                fold="right",
+            ),
+            Face(key="back", name="back", x=0, y=0, width=middle, height=height, closed=True),
+            Face(
+                key="inside left",
+                name="inside of the left door",
+                x=0,
+                y=0,
+                width=left,
+                height=height,
+                closed=False,
+                fold="right",
+            ),
+            Face(key="inside middle", name="middle", x=left, y=0, width=middle, height=height, closed=False),
+            Face(
+                key="inside right",
+                name="inside of the right door",
+                x=left + middle,
+                y=0,
+                width=right,
+                height=height,
+                closed=False,
+                fold="left",
+            ),
+        ],
+    )
+
+
+def _panels(width: int, height: int, score: Score) -> Made:
+    if score.axis == "y":
+        score = Score("x", score.places)
+        closed, tall, faces = _panels(height, width, score)
+        return tall, closed, [_on_its_side(face) for face in faces]
+    marks = (0, *score.places, width)
+    sides = [after - before for before, after in itertools.pairwise(marks)]
+    names = ["inside left", *["inside middle"] * (len(sides) > 2), "inside right"]
+    where = [0, *[len(sides) // 2] * (len(sides) > 2), len(sides) - 1]
+    inside = [
+        Face(
+            key=name,
+            name=name,
+            x=marks[k],
+            y=0,
+            width=sides[k],
+            height=height,
+            closed=False,
+            fold="" if name == "inside middle" else "left",
+        )
+        for name, k in zip(names, where, strict=True)
+    ]
+    closed = max(sides)
+    front = Face(key="front", name="front", x=0, y=0, width=sides[0], height=height, closed=True, fold="left")
+    return (
+        closed,
+        height,
+        [
+            front,
+            Face(key="back", name="back", x=0, y=0, width=sides[len(sides) // 2], height=height, closed=True),
+            *inside,
+        ],
+    )
+
+
+def _on_its_side(face: Face) -> Face:
+    names = {"inside left": "inside top", "inside right": "inside bottom"}
+    key = names.get(face.key, face.key)
+    fold = {"left": "top", "right": "bottom"}.get(face.fold, face.fold)
+    return Face(
+        key=key, name=key, x=face.y, y=face.x, width=face.height, height=face.width, closed=face.closed, fold=fold
+    )
+
+
+def _flat(width: int, height: int, _: Score | None) -> Made:
+    return (
+        width,
+        height,
+        [
+            Face(key="front", name="front", x=0, y=0, width=width, height=height, closed=True),
+            Face(key="back", name="back", x=0, y=0, width=width, height=height, closed=True),
+        ],
+    )
+
+
+def base_of(pieces: Sequence[CutPiece]) -> CutPiece | None:
+    """The piece that is the card's base: the first with that role."""
+    return next((piece for piece in pieces if piece.role == "base"), None)

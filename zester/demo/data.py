@@ -1,0 +1,253 @@
+"""The demo: Stargazer Card Evening and Kite Post. Every name in it is invented."""
+
+from __future__ import annotations
+
+import datetime
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.utils import timezone
+
+from zester.classes.models import CardClass, ClassCard, ClassPaper
+from zester.classes.services import recount
+from zester.core.lengths import TICKS_PER_INCH
+from zester.core.sizes import SHEET_SIZES
+from zester.designs.models import Card, Tool
+from zester.shelf.models import Paper
+from zester.site.context import DEMO_PASSWORD, DEMO_USER
+
+TITLE = "Stargazer Card Evening"
+BY_POST = "Kite Post"
+
+# name, kind, sheet, colour, repeat, price, what else
+PAPERS = [
+    ("Telescope Brass", "card", "letter", "#b98f45", "plain", "0.42", {"weight": 216}),
+    ("Midnight Dome", "card", "letter", "#24304f", "plain", "0.42", {"weight": 216}),
+    ("Chalk Moon", "card", "letter", "#f3eee2", "plain", "0.35", {"weight": 270}),
+    ("Ember Dust", "card", "letter", "#a9503c", "plain", "0.42", {"weight": 216}),
+    ("Star Chart", "patterned", "12x12", "#3d5078", "stars", "1.10", {"side_b": ("#e7d9ae", "dots"), "weight": 160}),
+    ("Brass Rays", "patterned", "12x12", "#e6cf94", "rays", "1.10", {"side_b": ("#8e6a33", "plain"), "weight": 160}),
+    ("Moon Phases", "patterned", "6x6", "#c9cbd3", "moons", "0.30", {"weight": 150}),
+    ("Pine Ridge", "patterned", "6x6", "#b4cbb4", "pines", "0.30", {"direction": "upright", "back": "none"}),
+    ("Harbour Wind", "card", "a4", "#3f6b78", "plain", "0.28", {"weight": 240, "caliper": 290}),
+    ("Chalk Cliff", "card", "a4", "#f5f1e6", "plain", "0.24", {"weight": 270, "caliper": 320}),
+    ("Kite Tails", "patterned", "6x6", "#e2b5a0", "kites", "0.30", {"side_b": ("#cfe0df", "stripes")}),
+    ("Wind Rope", "patterned", "6x6", "#cfd8c8", "waves", "0.30", {}),
+    ("Clear Pane", "window", "a4", "#dcebec", "plain", "0.60", {"caliper": 150}),
+]
+
+STARGAZER = {
+    "Rising Moon": (
+        2,
+        """\
+card 4¼ x 5½ side fold
+Base  midnight dome
+Mat  ⅛ border  telescope brass  middle 3¼ x 4½
+Panel  3⅞ x 5⅛  star chart
+Hills  3⅞ x 1¾  pine ridge  flush bottom
+Moon  moon circles 4  chalk moon  top ¾ raised
+Sentiment  3 x ¾  chalk moon  bottom ¼ stamped in class
+Inside panel  3½ x 4¾  chalk moon
+Inside strip  3½ x ½  star chart side b  bottom ¼  overhang ¼
++ 4 foam squares
++ envelope""",
+    ),
+    "Dome at Night": (
+        2,
+        """\
+card 4¼ x 5½ top fold
+Base  chalk moon
+Mat  ⅛ border  midnight dome  middle 3¼ x 4½
+Panel  ⅛ border  star chart
+Horizon  3¾ x 1¼  moon phases  flush bottom
+Dome  3 x 2  telescope brass  from a middle  oval bottom 1
+Shutter  ½ x 1¾  midnight dome  bottom 1⅛
+Sentiment  2½ x ¾  chalk moon  top ¼ stamped in class
+Inside panel  4 x 5¼  ember dust
++ envelope""",
+    ),
+    "Brass Telescope": (
+        2,
+        """\
+card 4¼ x 5½ gate fold
+Base  telescope brass
+2 Door mats  ⅛ border  midnight dome
+2 Door panels  ⅛ border  brass rays  match doors
+Middle mat  ⅛ border  midnight dome  middle 3¼ x 4½
+Middle panel  ⅛ border  brass rays
+Belly band  9½ x 1  ember dust
+Seal mat  2½ x 2½  chalk moon  on band scallop
+Seal  2¼ x 2¼  moon phases  on seal mat circle 2 raised
++ 1 gem
++ envelope""",
+    ),
+    "Little Comet": (
+        2,
+        """\
+card 5½ x 4¼ top fold
+Base  ember dust
+Mat  ⅛ border  chalk moon
+Panel  ⅛ border  brass rays
+3 Tail strips  4½ x ½  moon phases  tilted 8 left
+Comet  2 x 2  telescope brass  from a middle  circle right ½ top ½
+Tag  2⅛ x 2¾  chalk moon  left ¼ tag
+Tag panel  1⅞ x 2½  pine ridge  upright on tag tag
+Border  ½ x 4  telescope brass  filler
++ 8 in brass thread
++ envelope""",
+    ),
+    "Meteor Pocket": (
+        1,
+        """\
+card 4¼ x 5½ no fold with a pocket
+Base  4¼ x 7¾  midnight dome  score 5½
+Panel  4 x 3  star chart  top ⅛
+Meteor  2 x 1  ember dust  banner top 1 tilted 20 left raised
+Pocket strip  4¼ x ½  brass rays  on pocket top ¼ overhang ¼
+Sentiment  2½ x ¾  chalk moon  on pocket bottom ¼ stamped in class
++ 2 foam squares
++ envelope""",
+    ),
+    "Orbit Tag": (
+        1,
+        """\
+card 2⅛ x 4¼ no fold
+Base  telescope brass  tag
+Panel  1⅞ x 3  star chart  bottom ⅛
+Planet  planet punch  chalk moon  bottom 1 punched
+Ring  1½ x ¼  ember dust  bottom 1⅜ tilted 15 left
++ 10 in brass thread""",
+    ),
+    "Comet Bag Topper": (
+        1,
+        """\
+card 4 x 2½ top fold
+Base  midnight dome
+Panel  ¼ border  moon phases side b
+Comet  moon circles 2  ember dust  left ½ raised
+Words  2 x ½  chalk moon  right ½ stamped
++ 1 clear bag""",
+    ),
+}
+
+KITE_POST = {
+    "Kite Aloft": (
+        2,
+        """\
+card 105 x 148 side fold
+Base  harbour wind
+Mat  3 border  chalk cliff
+Panel  3 border  kite tails
+Kite  40 x 55  wind rope  top 20 tilted 15 raised
+Tail  90 x 8  kite tails side b  banner bottom 30 as topper
+Words  60 x 15  chalk cliff  bottom 8 stamped in class
+Inside panel  95 x 138  chalk cliff
++ 20 cm thread
++ envelope""",
+    ),
+    "Harbour Window": (
+        1,
+        """\
+card 148 x 105 top fold
+Base  chalk cliff
+Backing  140 x 97  wind rope  as mat
+Pane  80 x 80  clear pane  on backing
+Front mat  140 x 97  harbour wind  on backing window circle 65 raised 2
+Boat  30 x 20  kite tails  bottom 20
+Gulls  25 x 10  chalk cliff  top 12 only stepped-up
+Inside panel  138 x 95  harbour wind
++ 8 foam strips
++ envelope""",
+    ),
+    "Cliff Walk": (
+        1,
+        """\
+card 120 x 120 side fold
+Base  chalk cliff
+Mat  3 border  harbour wind
+Panel  3 border  wind rope
+2 Cliff strips  108 x 20  chalk cliff  overhang 5  bottom 10
+Gull  40 x 40  chalk cliff  scallop 34 top 15
++ envelope""",
+    ),
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Class:
+    """A demo class: its title, days from today, participants, ruler, cards."""
+
+    title: str
+    days: int
+    participants: int
+    ruler: str
+    cards: dict
+
+
+@transaction.atomic
+def load() -> list[CardClass]:
+    """Make the demo's user, papers, tools and classes; the classes, or none if they are there already."""
+    user, new = get_user_model().objects.get_or_create(username=DEMO_USER)
+    if new:
+        user.set_password(DEMO_PASSWORD)
+        user.save()
+    if CardClass.objects.filter(owner=user).exists():
+        return []
+    for paper in PAPERS:
+        _paper(user, *paper)
+    _tools(user)
+    by_post = _make(user, _Class(title=BY_POST, days=32, participants=9, ruler="mm", cards=KITE_POST))
+    # Kits that are cut up at home: each gets its own portions of the patterned papers.
+    for paper in Paper.objects.of(user).filter(name__in=("Kite Tails", "Wind Rope")):
+        ClassPaper.objects.create(card_class=by_post, paper=paper, pool="portions")
+    evening = _make(user, _Class(title=TITLE, days=18, participants=14, ruler="in16", cards=STARGAZER))
+    for card_class in (evening, by_post):
+        recount(card_class.pk)
+    return [evening, by_post]
+
+
+def _paper(user: AbstractBaseUser, name: str, kind: str, sheet: str, colour: str, repeat: str, price: str, more: dict):
+    size = SHEET_SIZES[sheet]
+    more = dict(more)
+    side_b = more.pop("side_b", None)
+    if side_b:
+        more |= {"back": "other", "back_colour": side_b[0], "back_repeat": side_b[1]}
+    Paper.objects.create(
+        owner=user,
+        name=name,
+        kind=kind,
+        sheet=sheet,
+        unit=size.unit,
+        width=size.width,
+        height=size.height,
+        colour=colour,
+        repeat=repeat,
+        price=Decimal(price),
+        **more,
+    )
+
+
+def _tools(user: AbstractBaseUser) -> None:
+    quarter = TICKS_PER_INCH // 4
+    circles = [[k * quarter, k * quarter] for k in (4, 5, 7, 9, 11)]
+    Tool.objects.create(owner=user, name="Moon circles", kind="die", shape="circle", sizes=circles)
+    Tool.objects.create(
+        owner=user, name="Planet punch", kind="punch", shape="circle", sizes=[[4 * quarter] * 2], reach=5 * quarter
+    )
+    Tool.objects.create(
+        owner=user, name="Cloud folder", kind="folder", largest_width=17 * quarter, largest_height=22 * quarter
+    )
+
+
+def _make(user: AbstractBaseUser, demo: _Class) -> CardClass:
+    date = timezone.localdate() + datetime.timedelta(days=demo.days)
+    card_class = CardClass.objects.create(
+        owner=user, title=demo.title, date=date, participants=demo.participants, ruler=demo.ruler
+    )
+    for letter, (name, (each, text)) in zip("ABCDEFGHIJ", demo.cards.items(), strict=False):
+        card = Card.objects.create(owner=user, name=name, cut_list=text, ruler=demo.ruler)
+        ClassCard.objects.create(card_class=card_class, card=card, letter=letter, each=each, samples=1)
+    return card_class

@@ -1,0 +1,29 @@
+"""The fits: plans of papers, always current."""
+
+from django.apps import AppConfig
+from django.db.models.signals import post_migrate
+
+
+class FitsConfig(AppConfig):
+    """Follows the classes; says how the Fit station stands; counts classes that no version has counted yet."""
+
+    name = "zester.fits"
+
+    def ready(self) -> None:
+        """Listen, and be asked."""
+        from zester.classes.signals import class_counted
+        from zester.fits import needs, states
+        from zester.site import stations
+
+        class_counted.connect(needs.follow)
+        stations.register_strip("fits:strip")
+        stations.register("fit", "Fit", "fits:wall", states.fit_states)
+        post_migrate.connect(_count_the_uncounted, sender=self)
+
+
+def _count_the_uncounted(**_) -> None:
+    """After a migration from a version that stored no counts."""
+    from zester.classes.services import recount, uncounted
+
+    for key in uncounted():
+        recount(key)

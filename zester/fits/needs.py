@@ -1,0 +1,145 @@
+"""What a class needs of each paper, written down whenever the class is counted, and what follows from a change.
+
+counted class --jobs_of--> a job for each paper --need_of--> changed?  no: nothing happens
+                                                             known?    its plan is shown at once
+                                                             new:      work is asked for, older work stopped
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from zester.classes.models import CardClass, ClassPaper
+from zester.classes.services import CountedClass
+from zester.core.class_job import Wishes, paper_job
+from zester.core.errors import JobError
+from zester.core.fitting.check import check_paper_pins
+from zester.core.fitting.check_job import check_reach, check_shares
+from zester.core.fitting.job import Bench, Job, KeepRule, PaperJob
+from zester.core.fitting.job_file import write_job
+from zester.core.fitting.need import labels_of, need_of
+from zester.core.fitting.parts import CutLimits
+from zester.core.fitting.plan import Layout, read_layout
+from zester.core.tally import PieceCount
+from zester.fits.models import PaperFit, Work
+from zester.fits.plans import known_plan, show
+from zester.fits.work import SETTLE, ask, go_on, stop
+from zester.shelf.services import papers_of, shelf_paper
+
+
+def follow(sender: type, counted: CountedClass, **_) -> None:
+    """A class was counted: note what it needs, and begin what follows.
+
+    While lines cannot be read nobody knows what is needed; what was noted before stays.
+    """
+    if counted.errors:
+        return
+    changed = _note(counted)
+    if counted.card_class.auto_fit:
+        begin(changed)
+
+
+def bench_of(card_class: CardClass) -> Bench:
+    """What the class is cut with."""
+    limits = CutLimits(card_class.longest_cut, card_class.narrowest)
+    return Bench(card_class.stack, limits, KeepRule(card_class.keep_short, card_class.keep_long))
+
+
+def pins_of(wish: ClassPaper) -> tuple[Layout, ...]:
+    """The layouts that stay."""
+    return tuple(replace(read_layout(entry, wish.pins_unit), pinned=True) for entry in wish.pins)
+
+
+def _note(counted: CountedClass) -> list[PaperFit]:
+    """Write down what each paper has to give; the fits whose need, names or obstacle has changed."""
+    card_class = counted.card_class
+    wanted: dict[str, list[PieceCount]] = {}
+    for entry in counted.counts:
+        if entry.count:
+            wanted.setdefault(entry.piece.paper, []).append(entry)
+    wanted = {key: group for key, group in wanted.items() if any(not entry.piece.filler for entry in group)}
+    fits = _fits(card_class)
+    bench, changed = bench_of(card_class), []
+    for paper in papers_of(card_class.owner):
+        if paper.key in wanted:
+            fit = fits.pop(paper.key, None) or _new(card_class, paper)
+            wishes = Wishes(
+                bench,
+                card_class.participants,
+                {paper.key: fit.class_paper.pool},
+                {paper.key: pins_of(fit.class_paper)},
+            )
+            job = paper_job(shelf_paper(paper), wanted[paper.key], wishes)
+            if _write(fit, job, bench, card_class.unit, wanted[paper.key]):
+                changed.append(fit)
+    for fit in fits.values():
+        if fit.need or fit.problem:
+            fit.need = fit.labels = fit.problem = fit.job = ""
+            fit.save(update_fields=["need", "labels", "problem", "job", "changed_at"])
+            changed.append(fit)
+    return changed
+
+
+def _fits(card_class: CardClass) -> dict[str, PaperFit]:
+    """What is written down of the class's papers, by their keys."""
+    rows = PaperFit.objects.filter(class_paper__card_class=card_class)
+    plans = [f"{plan}__{field}" for plan in ("shown", "offered") for field in ("job", "plan", "pieces", "advice")]
+    rows = rows.select_related("class_paper__paper", "shown", "offered").defer(*plans)
+    return {fit.paper.key: fit for fit in rows}
+
+
+def _new(card_class: CardClass, paper) -> PaperFit:
+    wish, _ = ClassPaper.objects.get_or_create(card_class=card_class, paper=paper)
+    return PaperFit(class_paper=wish)
+
+
+def _write(fit: PaperFit, job: PaperJob, bench: Bench, unit: str, wanted: list[PieceCount]) -> bool:
+    """Write what is needed of one paper; whether its need, its pieces' names or what stands in its way has changed."""
+    need, labels = need_of(job, bench), labels_of(job)
+    pieces = {
+        entry.handle: {"name": entry.piece.name, "card": entry.card, "why": entry.why, "count": entry.count}
+        for entry in wanted
+    }
+    same = (fit.need, fit.labels) == (need, labels) and not fit.problem
+    problem = "" if same else _obstacle(job, bench, unit)
+    text = "" if problem else write_job(Job(unit, (job,), bench))
+    now = ("" if problem else need, "" if problem else labels, problem)
+    changed = (fit.need, fit.labels, fit.problem) != now
+    if changed or fit.job != text or fit.pieces != pieces:
+        fit.need, fit.labels, fit.problem = now
+        fit.job, fit.pieces = text, pieces
+        fit.save()
+    return changed
+
+
+def _obstacle(job: PaperJob, bench: Bench, unit: str) -> str:
+    """Why the paper cannot be fitted, in words; empty if it can."""
+    try:
+        check_reach(job, bench.limits, unit, "")
+        if job.pool != "together":
+            check_shares(job.pieces, job.people, "")
+        check_paper_pins(job, bench)
+    except JobError as error:
+        return error.text()
+    return ""
+
+
+def begin(fits: Iterable[PaperFit]) -> None:
+    """Begin what a change asks for: older work is stopped, a plan that is known is shown, others are looked for."""
+    for fit in fits:
+        stop(fit__pk=fit.pk)
+        if not fit.need:
+            continue
+        known = known_plan(fit)
+        if known:
+            show(fit, known)
+            go_on(fit, known)
+        else:
+            ask(fit, Work.Kind.QUICK, SETTLE)
+
+
+def begin_class(card_class: CardClass) -> None:
+    """Begin for every paper of a class that no plan answers: what the button does."""
+    rows = _fits(card_class).values()
+    begin(fit for fit in rows if fit.need and not fit.answered)

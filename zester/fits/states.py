@@ -1,0 +1,219 @@
+"""How the plans of a class stand, from what is stored: for the thread of stations and the strip of papers."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+from django.db.models import Max
+from django.utils import timezone
+
+from zester.classes.models import CardClass
+from zester.fits.models import PaperFit, PaperPlan, Work, Worker
+from zester.site.stations import State, some
+
+# A worker says that it lives every second.
+LIVES = datetime.timedelta(seconds=6)
+# Work that was due so long ago and that nobody has begun, while no worker lives, is said to wait for one.
+OVERDUE = datetime.timedelta(seconds=3)
+URGENT = (Work.Kind.QUICK, Work.Kind.PROVE)
+
+
+def state_of(fit: PaperFit, working: bool) -> str:
+    """``waiting``, ``quick``, ``proven``, ``polished``, ``short`` or ``off``."""
+    if fit.problem:
+        return "off"
+    if not fit.answered:
+        return "waiting" if working else "off"
+    if fit.short:
+        return "short"
+    if fit.shown.stage == PaperPlan.Stage.POLISHED:
+        return "polished"
+    return "proven" if fit.shown.proven or fit.shown.stage == PaperPlan.Stage.PROVEN else "quick"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Entry:
+    """One paper of the strip."""
+
+    fit: PaperFit
+    """What is needed of it and what is shown."""
+    state: str
+    """As ``state_of`` has it."""
+    working: bool
+    """Whether a plan is being looked for now."""
+    words: str
+    """The state in a few words."""
+
+    @property
+    def sheets(self) -> int | None:
+        """How many sheets the shown plan takes."""
+        return self.fit.shown.sheets if self.fit.shown else None
+
+    @property
+    def mark(self) -> str:
+        """A sign for the state, so that colour does not stand alone."""
+        return {"waiting": "…", "quick": "~", "proven": "✓", "polished": "✓✓", "short": "!", "off": "–"}[self.state]
+
+
+WORDS = {
+    "waiting": "looking for sheets",
+    "quick": "a first plan",
+    "proven": "fewest, proven",
+    "polished": "fewest, and little handling",
+    "off": "not fitted",
+}
+
+
+def _entry(fit: PaperFit, kinds: set[str]) -> Entry:
+    working = any(kind in kinds for kind in URGENT)
+    state = state_of(fit, working)
+    words = WORDS.get(state, "")
+    if fit.problem:
+        words = fit.problem
+    elif state == "short":
+        words = f"{some(fit.short, 'sheet')} short"
+    elif state == "polished" and not fit.shown.proven:
+        words = "little handling; maybe not the fewest"
+    elif state == "proven" and not fit.shown.proven:
+        words = "no proof in time"
+    elif state == "off" and fit.shown:
+        words = "held as it was" if fit.answer_offered else "changed, not fitted again"
+    return Entry(fit=fit, state=state, working=working, words=words)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Papers:
+    """All papers of a class: what lists and the strip say of them."""
+
+    card_class: CardClass
+    """The class."""
+    entries: tuple[Entry, ...]
+    """A paper each, card stock first."""
+    nobody: bool
+    """Whether work waits and no worker lives to do it."""
+    failed: str
+    """What went wrong with the last work, if that is still needed."""
+
+    @cached_property
+    def working(self) -> bool:
+        """Whether a plan is being looked for."""
+        return any(entry.working for entry in self.entries)
+
+    @property
+    def shown(self) -> list[PaperFit]:
+        """The fits that have a plan."""
+        return [entry.fit for entry in self.entries if entry.fit.shown]
+
+    @property
+    def sheets(self) -> int:
+        """Sheets in all."""
+        return sum(fit.shown.sheets for fit in self.shown)
+
+    @property
+    def current(self) -> bool:
+        """Whether every paper has a plan that answers what is needed now, and all lines could be read."""
+        return bool(self.entries) and not self.card_class.n_wrong and all(e.fit.answered for e in self.entries)
+
+    @property
+    def proven(self) -> int:
+        """Papers whose plan is proven the best."""
+        return sum(fit.shown.proven for fit in self.shown)
+
+    @property
+    def short(self) -> list[PaperFit]:
+        """Papers that the shelf has not enough of."""
+        return [entry.fit for entry in self.entries if entry.state == "short"]
+
+    @property
+    def to_fit(self) -> bool:
+        """Whether there is a paper that no plan answers and none is being looked for."""
+        unanswered = (entry for entry in self.entries if not entry.fit.answered and not entry.fit.answer_offered)
+        return any(not entry.working and not entry.fit.problem for entry in unanswered)
+
+    @property
+    def stamp(self) -> str:
+        """Another one whenever anything that the strip shows has changed."""
+        last = max((entry.fit.changed_at for entry in self.entries), default=None)
+        parts = [len(self.entries), last.timestamp() if last else 0, self.nobody, self.card_class.n_wrong, self.failed]
+        parts += ["".join(entry.state[0] + str(entry.working)[0] for entry in self.entries)]
+        return "-".join(str(part) for part in parts)
+
+
+def papers_in(card_class: CardClass) -> Papers:
+    """How all papers of a class stand."""
+    return all_papers([card_class])[card_class.pk]
+
+
+def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
+    """The same for many classes at once, by key."""
+    classes = {each.pk: each for each in classes}
+    fits = list(PaperFit.objects.wanted().filter(class_paper__card_class__in=classes))
+    open_work = list(Work.objects.filter(fit__in=fits, status__in=Work.OPEN, stop_asked=False))
+    kinds: dict[int, set[str]] = {}
+    for work in open_work:
+        kinds.setdefault(work.fit_id, set()).add(work.kind)
+    nobody = _nobody(open_work)
+    failed = _failed(fits)
+    entries: dict[int, list[Entry]] = {key: [] for key in classes}
+    for fit in fits:
+        entries[fit.class_paper.card_class_id].append(_entry(fit, kinds.get(fit.pk, set())))
+    return {
+        key: Papers(
+            card_class=each,
+            entries=tuple(entries[key]),
+            nobody=any(entry.fit.pk in nobody for entry in entries[key]),
+            failed=next((failed[entry.fit.pk] for entry in entries[key] if entry.fit.pk in failed), ""),
+        )
+        for key, each in classes.items()
+    }
+
+
+def _nobody(open_work: list[Work]) -> set[int]:
+    """The fits whose work is overdue while no worker lives."""
+    late = timezone.now() - OVERDUE
+    overdue = {work.fit_id for work in open_work if work.kind in URGENT and work.due_at < late}
+    if overdue and Worker.objects.filter(beat_at__gte=timezone.now() - LIVES).exists():
+        return set()
+    return overdue
+
+
+def _failed(fits: list[PaperFit]) -> dict[int, str]:
+    """What went wrong with the newest work on each fit, where no plan answers it."""
+    unanswered = [fit.pk for fit in fits if not fit.answered and not fit.answer_offered]
+    if not unanswered:
+        return {}
+    newest = Work.objects.filter(fit__in=unanswered).values("fit").annotate(last=Max("pk")).values("last")
+    return {
+        work.fit_id: work.problem or "Stopped."
+        for work in Work.objects.filter(pk__in=newest, status__in=(Work.Status.FAILED, Work.Status.STOPPED))
+    }
+
+
+def stated(classes: Iterable[CardClass]) -> dict[int, Papers]:
+    """As ``all_papers``, asked only once for the same classes of one page, whichever station asks."""
+    classes = list(classes)
+    if not all(hasattr(each, "papers_stated") for each in classes):
+        found = all_papers(classes)
+        for each in classes:
+            each.papers_stated = found[each.pk]
+    return {each.pk: each.papers_stated for each in classes}
+
+
+def fit_states(classes: Iterable[CardClass]) -> dict[int, State]:
+    """The Fit station of each class, by key."""
+    return {key: _fit_state(papers) for key, papers in stated(classes).items()}
+
+
+def _fit_state(papers: Papers) -> State:
+    if not papers.entries:
+        return "wait", "after the list"
+    if any(entry.fit.problem for entry in papers.entries) or papers.working:
+        return "todo", "fitting…" if papers.working else "something in the way"
+    if papers.to_fit:
+        return "todo", "changed, fit again" if papers.shown else "ready to fit"
+    if papers.card_class.n_wrong:
+        return "todo", f"{some(papers.card_class.n_wrong, 'line')} to mend"
+    return ("todo", "paper is short") if papers.short else ("done", some(papers.sheets, "sheet"))

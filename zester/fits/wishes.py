@@ -1,0 +1,126 @@
+"""What somebody wishes of a paper's plan: how to pool, which layouts stay, which plan to take, that it is being cut."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from django.db import transaction
+from django.utils import timezone
+
+from zester.classes.models import CardClass, ClassPaper
+from zester.classes.services import recount
+from zester.core.choices import OWN
+from zester.core.errors import JobError
+from zester.core.fitting.job import Job
+from zester.core.fitting.plan import layout_entry, read_paper
+from zester.fits.models import PaperFit, PaperPlan
+from zester.fits.needs import begin, begin_class, pins_of
+from zester.fits.plans import job_now, keep_plan, read_made
+from zester.fits.work import stop
+
+
+@transaction.atomic
+def set_pool(fit: PaperFit, pool: str) -> None:
+    """Say how a paper's pieces are pooled in the class; layouts pinned or taken before are let go."""
+    if pool not in ClassPaper.POOLS:
+        raise JobError(f"“{pool}” is no way to pool")
+    wish = fit.class_paper
+    wish.pool, wish.pins = pool, []
+    wish.save(update_fields=["pool", "pins"])
+    fit.held = PaperFit.Held.NO
+    fit.save(update_fields=["held"])
+    recount(wish.card_class_id)
+
+
+@transaction.atomic
+def pin(fit: PaperFit, number: int) -> None:
+    """Keep a layout of the shown plan in the plans to come; raises LookupError if there is no such layout.
+
+    The shown plan with this layout pinned answers what is needed then, and its proof still holds: whoever must keep a
+    layout cannot need less than somebody who need not.
+    """
+    wish, made = fit.class_paper, read_made(fit.shown)
+    layouts = list(made.plan.layouts)
+    if not 0 <= number < len(layouts) or not fit.answered:
+        raise LookupError(number)
+    if layouts[number].source == "portion" or layouts[number].pinned:
+        return
+    wish.pins_unit = made.job.unit if not wish.pins else wish.pins_unit
+    wish.pins = [*wish.pins, layout_entry(replace(layouts[number], pinned=False), wish.pins_unit)]
+    wish.save(update_fields=["pins", "pins_unit"])
+    layouts[number] = replace(layouts[number], pinned=True)
+    paper = replace(made.paper, pins=pins_of(wish))
+    plan = replace(made.plan, layouts=tuple(layouts))
+    job = Job(made.job.unit, (paper,), made.job.bench)
+    fit.shown = keep_plan(fit, job, plan, fit.shown.stage, fit.shown.seconds)
+    fit.save(update_fields=["shown", "changed_at"])
+    recount(wish.card_class_id)
+
+
+@transaction.atomic
+def unpin(fit: PaperFit, number: int | None = None) -> None:
+    """Let a pinned layout of a paper go, or all of them."""
+    wish = fit.class_paper
+    wish.pins = [] if number is None else [entry for index, entry in enumerate(wish.pins) if index != number]
+    wish.save(update_fields=["pins"])
+    recount(wish.card_class_id)
+
+
+@transaction.atomic
+def unpin_all(card_class: CardClass) -> None:
+    """Let all pinned layouts of a class go."""
+    ClassPaper.objects.filter(card_class=card_class).update(pins=[])
+    recount(card_class.pk)
+
+
+@transaction.atomic
+def take_plan(fit: PaperFit, name: str) -> None:
+    """Show one of the plans that were looked for instead, and hold it.
+
+    Raises JobError if what is needed has changed since, or there is no such plan.
+    """
+    entries = fit.shown.advice.get("plans", []) if fit.shown else []
+    choice = next((entry for entry in entries if entry["name"] == name), None)
+    if choice is None:
+        raise JobError("That plan is not there any more", mend="Look for other plans once more")
+    if not fit.answered:
+        raise JobError("The class has changed since these plans were found", mend="Look for other plans once more")
+    advice, unit = fit.shown.advice, job_now(fit).unit
+    set_pool(fit, "own" if name == OWN else "together")
+    fit = PaperFit.objects.select_for_update().select_related("class_paper__paper").get(pk=fit.pk)
+    stop(fit__pk=fit.pk)
+    taken = read_paper(choice["plan"] | {"id": fit.paper.key}, unit)
+    kept = keep_plan(fit, job_now(fit), taken, PaperPlan.Stage.POLISHED)
+    kept.advice = advice
+    kept.save(update_fields=["advice"])
+    fit.shown, fit.offered, fit.held = kept, None, PaperFit.Held.TAKEN
+    fit.save(update_fields=["shown", "offered", "held", "changed_at"])
+
+
+@transaction.atomic
+def let_go(fit: PaperFit) -> None:
+    """Hold the shown plan no longer; what was offered takes its place."""
+    fit.held = PaperFit.Held.NO
+    if fit.offered_id:
+        fit.shown, fit.offered = fit.offered, None
+    fit.save(update_fields=["held", "shown", "offered", "changed_at"])
+    begin([fit])
+
+
+@transaction.atomic
+def cut(fit: PaperFit, done: bool) -> None:
+    """The shown plan is being cut, or is cut: it is held, and kept for good."""
+    now = timezone.now()
+    fit.shown.cutting_at = fit.shown.cutting_at or now
+    fit.shown.cut_at = now if done else None
+    fit.shown.save(update_fields=["cutting_at", "cut_at"])
+    fit.held = PaperFit.Held.CUT if done else PaperFit.Held.CUTTING
+    fit.save(update_fields=["held", "changed_at"])
+
+
+def set_auto(card_class: CardClass, on: bool) -> None:
+    """Whether plans follow every change of a class by themselves."""
+    card_class.auto_fit = on
+    card_class.save(update_fields=["auto_fit"])
+    if on:
+        begin_class(card_class)

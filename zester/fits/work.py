@@ -1,0 +1,226 @@
+"""Work in the background on one paper: asking for it, doing it, stopping it, and its progress."""
+
+from __future__ import annotations
+
+import datetime
+import logging
+import threading
+import time
+from collections.abc import Callable, Iterable
+
+from django.conf import settings
+from django.db import transaction
+from django.utils import timezone
+
+from zester.core.choices import choice_entry, plans
+from zester.core.errors import Cancelled, JobError, PlanError
+from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
+from zester.core.fitting.job import Job, PaperJob
+from zester.core.fitting.need import places_of
+from zester.core.fitting.plan import money
+from zester.core.fitting.rounding import Depth
+from zester.core.questions import NearMiss, SeatRange, near, price_of_pieces, seats
+from zester.fits.models import PaperFit, PaperPlan, Work
+from zester.fits.plans import job_now, keep_plan, known_plan, read_made, show, with_bound_of
+from zester.fits.queue import put, somebody_waits
+
+log = logging.getLogger(__name__)
+TELL_EVERY = 0.2
+QUICK_SECONDS = 0.4
+# How long after a change a first plan is begun, so that one is not made for every letter; how long nobody has to have
+# changed anything before what is not urgent is begun.
+SETTLE = datetime.timedelta(seconds=0.3)
+IDLE = datetime.timedelta(seconds=1.5)
+# How often one piece of work is taken up again after its worker died, and gives way to more urgent work.
+MOST_TRIES, MOST_GIVEN_WAY = 3, 12
+
+# Which worker this is; set where one is started.
+here = threading.local()
+stopping = threading.Event()
+
+
+class GaveWay(Exception):
+    """Raised by the progress of work when more urgent work waits for a worker."""
+
+
+def ask(fit: PaperFit, kind: str, after: datetime.timedelta = datetime.timedelta(0)) -> Work:
+    """Ask for work on what is needed now; what is asked already is left as it is."""
+    same = Work.objects.filter(fit=fit, kind=kind, need=fit.need, status__in=Work.OPEN, stop_asked=False).first()
+    if same:
+        return same
+    work = Work.objects.create(fit=fit, kind=kind, need=fit.need, due_at=timezone.now() + after)
+    put(work)
+    return work
+
+
+def stop(works: Iterable[Work] | None = None, **which) -> None:
+    """Ask work to stop: what waits stops at once, what is being done at its next step."""
+    chosen = Work.objects.filter(status__in=Work.OPEN, **which)
+    chosen.update(stop_asked=True)
+    chosen.filter(status=Work.Status.WAITING).update(status=Work.Status.STOPPED, ended_at=timezone.now())
+
+
+def run(pk: int) -> None:
+    """Do a piece of work that waits, and say how it ended; called by a worker."""
+    claim = {"status": Work.Status.WORKING, "worker": getattr(here, "name", ""), "told_at": timezone.now()}
+    if not Work.objects.filter(pk=pk, status=Work.Status.WAITING).update(**claim):
+        return
+    work = Work.objects.select_related("fit__class_paper__paper", "fit__shown").get(pk=pk)
+    end = {"status": Work.Status.DONE}
+    try:
+        if work.need != work.fit.need:
+            raise Cancelled
+        DOES[work.kind](work, Progress(work))
+    except Cancelled:
+        end = {"status": Work.Status.STOPPED}
+    except GaveWay:
+        _again(work)
+        return
+    except JobError as error:
+        end = {"status": Work.Status.FAILED, "problem": f"This cannot be fitted: {error.text()}"}
+    except PlanError as error:
+        log.exception("a plan failed its check")
+        end = {"status": Work.Status.FAILED, "problem": f"The plan did not pass its check and is not shown ({error})."}
+    except Exception:
+        log.exception("work failed")
+        end = {"status": Work.Status.FAILED, "problem": "Something went wrong while fitting. Try once more."}
+    Work.objects.filter(pk=pk, status=Work.Status.WORKING).update(**end, ended_at=timezone.now())
+    PaperFit.objects.filter(pk=work.fit_id).update(changed_at=timezone.now())
+
+
+@transaction.atomic
+def _again(work: Work) -> None:
+    work.status, work.worker, work.gave_way = Work.Status.WAITING, "", work.gave_way + 1
+    work.due_at = timezone.now() + datetime.timedelta(seconds=0.5)
+    work.save(update_fields=["status", "worker", "gave_way", "due_at"])
+    put(work)
+
+
+class Progress:
+    """Hears how far work is: writes it down now and then, and ends the work when it should stop or give way."""
+
+    def __init__(self, work: Work):
+        self.work, self.last = work, time.monotonic()
+
+    def __call__(self, words: str) -> None:
+        """Called with a few words; raises Cancelled or GaveWay."""
+        if stopping.is_set():
+            raise GaveWay
+        now = time.monotonic()
+        if now - self.last < TELL_EVERY:
+            return
+        self.last = now
+        if self.work.kind != Work.Kind.QUICK and self.work.gave_way < MOST_GIVEN_WAY and somebody_waits(self.work.kind):
+            raise GaveWay
+        told = Work.objects.filter(pk=self.work.pk, status=Work.Status.WORKING, stop_asked=False)
+        if not told.update(words=words[:120], told_at=timezone.now()):
+            raise Cancelled
+
+
+def _fit(work: Work, tell: Progress, stage: str, seconds: float, depth: Depth) -> PaperPlan | None:
+    """Fit what is needed, keep the plan and show it if it is still needed and better; None if nobody needs it now."""
+    fit, job = work.fit, job_now(work.fit)
+    started = time.monotonic()
+    plan = fit_paper(job.papers[0], job.bench, tell, seconds, depth=depth)
+    taken = time.monotonic() - started
+    with transaction.atomic():
+        fit = PaperFit.objects.select_for_update().select_related("class_paper__paper", "shown").get(pk=fit.pk)
+        if fit.need != work.need:
+            return None
+        plan = with_bound_of(plan, fit.shown if fit.answered else None)
+        if plan.proven and stage == PaperPlan.Stage.QUICK:
+            stage = PaperPlan.Stage.PROVEN
+        kept = keep_plan(work.fit, job, plan, stage, taken)
+        # Pieces may have got other names meanwhile.
+        found = kept if kept.labels == fit.labels else known_plan(fit)
+        if found:
+            show(fit, found)
+        go_on(fit, kept)
+    return kept
+
+
+def go_on(fit: PaperFit, plan: PaperPlan) -> None:
+    """Ask for what comes next after a plan was found: the proof, less handling, what each piece costs."""
+    if plan.stage == PaperPlan.Stage.QUICK:
+        ask(fit, Work.Kind.PROVE)
+    elif settings.IDLE_WORK and plan.stage == PaperPlan.Stage.PROVEN:
+        ask(fit, Work.Kind.POLISH, IDLE)
+    elif settings.IDLE_WORK and not plan.hints:
+        ask(fit, Work.Kind.HINTS, IDLE)
+
+
+def _quick(work: Work, tell: Progress) -> None:
+    _fit(work, tell, PaperPlan.Stage.QUICK, QUICK_SECONDS, Depth.THRIFTY)
+
+
+def _prove(work: Work, tell: Progress) -> None:
+    _fit(work, tell, PaperPlan.Stage.PROVEN, PAPER_SECONDS, Depth.THRIFTY)
+
+
+def _polish(work: Work, tell: Progress) -> None:
+    _fit(work, tell, PaperPlan.Stage.POLISHED, PAPER_SECONDS, Depth.FULL)
+
+
+def _hints(work: Work, tell: Progress) -> None:
+    """What each piece costs, and which is only just too large; kept with the shown plan by the pieces' places."""
+    job = job_now(work.fit)
+    paper = job.papers[0]
+    if paper.pins or paper.pool == "portions":
+        return
+    costs = price_of_pieces(paper, job.bench, tell)
+    misses = near(paper, job.bench, job.unit, tell)
+    places = places_of(paper)
+    hints = {"costs": {str(places[piece]): sheets for piece, sheets in costs.items()}, "near": []}
+    for miss in misses:
+        entry = {"places": [places[piece] for piece in miss.pieces], "side": miss.side, "sheets": miss.sheets}
+        hints["near"].append(entry | {"smaller": miss.smaller})
+    PaperPlan.objects.filter(class_paper=work.fit.class_paper_id, need=work.need).update(hints=hints)
+
+
+def _advice(work: Work, tell: Progress) -> None:
+    """Other plans, free seats and near misses of what is shown."""
+    plan = work.fit.shown
+    if plan is None or plan.need != work.need:
+        raise Cancelled
+    job = read_made(plan).job
+    found = _advise(job, job.papers[0], tell)
+    PaperPlan.objects.filter(pk=plan.pk).update(advice=found)
+
+
+def _advise(job: Job, paper: PaperJob, tell: Callable[[str], None]) -> dict:
+    bench = job.bench
+    found = {"plans": []}
+    if not paper.pins and paper.pool != "portions":
+        found["plans"] = [choice_entry(choice, job.unit) for choice in plans(paper, bench, tell)]
+    found["seats"] = [_range_entry(step) for step in seats(paper, bench, tell).ranges]
+    found["near"] = [_near_entry(miss) for miss in near(paper, bench, job.unit, tell)]
+    return found
+
+
+def _range_entry(step: SeatRange) -> dict:
+    return {
+        "first": step.first,
+        "last": step.last,
+        "sheets": step.sheets,
+        "packs": step.packs,
+        "price": money(step.price),
+    }
+
+
+def _near_entry(miss: NearMiss) -> dict:
+    return {
+        "pieces": list(miss.pieces),
+        "side": miss.side,
+        "smaller": miss.smaller,
+        "sheets": miss.sheets,
+        "money": money(miss.money),
+    }
+
+
+DOES = {
+    Work.Kind.QUICK: _quick,
+    Work.Kind.PROVE: _prove,
+    Work.Kind.POLISH: _polish,
+    Work.Kind.HINTS: _hints,
+    Work.Kind.ADVICE: _advice,
+}
