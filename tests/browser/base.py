@@ -11,6 +11,8 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import override_settings
 from playwright.sync_api import Page, expect, sync_playwright
 
+from tests.people import AT_ONCE
+
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 CHROMIUM_FLAGS = [
     "--no-sandbox",
@@ -27,7 +29,7 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 expect.set_options(timeout=20_000)
 
 
-@override_settings(TASKS={"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend"}})
+@override_settings(TASKS=AT_ONCE, IDLE_WORK=False)
 class BrowserTests(StaticLiveServerTestCase):
     """Debian's Chromium, 1280 × 800; any error on the page's console fails the test."""
 

@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from zester.classes.follow import OpenClass
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import add_card, count_class, move_card, use_card
 from zester.core.errors import ZesterError
@@ -102,13 +103,14 @@ def use(request: HttpRequest, pk: int) -> HttpResponse:
 def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """Keep what is typed and answer every line; the class is counted anew with it."""
     entry = _entry(request, pk, letter)
-    known = known_to(request.user)
-    context = answer_context(request, entry.card, known, letter, open_in=pk)
+    page = OpenClass(pk, known_to(request.user))
+    context = answer_context(request, entry.card, page.known, letter, open_in=page)
     if not isinstance(context, dict):
         return context if request.htmx or context.status_code == 200 else redirect("classes:card", pk, letter)
-    card_class = _class(request, pk)
-    counted = count_class(card_class, known)
-    context |= {"card_class": card_class, "counted": counted, "entry": entry, "stations": thread(card_class, "design")}
+    counted = page.counted or count_class(entry.card_class, page.known)
+    card_class = counted.card_class
+    # The thread of stations comes with the strip of papers, which asks right after.
+    context |= {"card_class": card_class, "counted": counted, "entry": entry}
     return render(request, "classes/_answer.html", context | _pages(counted, entry))
 
 
@@ -117,7 +119,7 @@ def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     entry = _entry(request, pk, letter)
     form = CardForm(request.POST or None, instance=entry.card)
     if request.method == "POST" and form.is_valid():
-        keep_card(entry.card, list(form.fields), open_in=pk)
+        keep_card(entry.card, list(form.fields), open_in=OpenClass(pk, known_to(request.user)))
         return redirect("classes:card", pk, letter)
     return render(request, "classes/card.html", {"form": form, "entry": entry, "card_class": entry.card_class})
 

@@ -6,6 +6,7 @@ The class whose page waits is counted at once, others in the background.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from functools import partial
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -13,8 +14,9 @@ from django.db import transaction
 from django.db.models import Q
 
 from zester.classes.models import CardClass, ClassCard
-from zester.classes.services import recount
+from zester.classes.services import CountedClass, recount
 from zester.classes.tasks import recount_task
+from zester.core.pieces import Known
 from zester.designs.models import Card
 from zester.shelf.models import Paper
 
@@ -25,13 +27,26 @@ def later(keys: Iterable[int]) -> None:
         transaction.on_commit(partial(recount_task.enqueue, key))
 
 
-def follow_card(sender: type, card: Card, open_in: int | None, **_) -> None:
+@dataclass
+class OpenClass:
+    """The class whose page waits for what follows a change."""
+
+    pk: int
+    """Its key."""
+    known: Known
+    """The papers and tools that its lists are read with."""
+    counted: CountedClass | None = None
+    """The class as it was counted after the change; None if nothing has changed."""
+
+
+def follow_card(sender: type, card: Card, open_in: OpenClass | None, **_) -> None:
     """A card has changed."""
     used = ClassCard.objects.filter(card=card, removed_at=None, card_class__removed_at=None)
     keys = set(used.values_list("card_class_id", flat=True))
-    if open_in in keys:
-        recount(open_in)
-    later(keys - {open_in})
+    if open_in and open_in.pk in keys:
+        open_in.counted = recount(open_in.pk, open_in.known)
+        keys.remove(open_in.pk)
+    later(keys)
 
 
 def follow_paper(sender: type, paper: Paper, **_) -> None:

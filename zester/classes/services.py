@@ -144,7 +144,7 @@ def _demands(entry: ClassCard, people: int) -> list[Demand]:
 
 
 @transaction.atomic
-def recount(pk: int) -> CountedClass | None:
+def recount(pk: int, known: Known | None = None) -> CountedClass | None:
     """Count a class anew, store the facts that lists show, and tell those who build on it; None if it is not there.
 
     Called whenever anything has changed that a class is made of: never when a page is only read.
@@ -152,7 +152,7 @@ def recount(pk: int) -> CountedClass | None:
     card_class = CardClass.objects.select_for_update().filter(pk=pk, removed_at=None).first()
     if card_class is None:
         return None
-    counted = count_class(card_class)
+    counted = count_class(card_class, known)
     card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.cards), counted.lines, counted.errors
     card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_cards
     card_class.counted_at = timezone.now()

@@ -59,12 +59,12 @@ def study_card(card: Card, known: Known, text: str | None = None, version: str =
 
 
 def save_list(
-    card: Card, text: str, saves: int, editor: str, *, force: bool = False, open_in: int | None = None
+    card: Card, text: str, saves: int, editor: str, *, force: bool = False, open_in: object = None
 ) -> Saved:
     """Keep the list exactly as typed, right or wrong.
 
     Saving is refused if another editor saved since ``saves``, unless ``force``. Line ends are made plain. ``open_in``
-    is the key of the class it is written in, whose page waits for what follows from it.
+    is what the page it is written on is about, as the signal has it.
     """
     text = plain_lines(text)
     with transaction.atomic():
@@ -106,7 +106,7 @@ def replace_list(card: Card, text: str, ruler: str, before: str) -> Card:
 
 
 @transaction.atomic
-def keep_card(card: Card, fields: list[str], open_in: int | None = None) -> None:
+def keep_card(card: Card, fields: list[str], open_in: object = None) -> None:
     """Store what was changed of a card beside its list: its name, its ruler, its notes."""
     card.save(update_fields=fields)
     card_changed.send(Card, card=card, open_in=open_in)

@@ -2,8 +2,8 @@
 
 from django.dispatch import Signal
 
-# What a card is made of may have changed. ``card``: the card; ``open_in``: the key of the class it was changed in,
-# whose page waits for what follows, or None.
+# What a card is made of may have changed. ``card``: the card; ``open_in``: what the page that waits for what follows is
+# about, or None; whoever follows may put there what the page shows.
 card_changed = Signal()
 # The user's dies, punches or folders have changed. ``owner``: whose.
 tools_changed = Signal()

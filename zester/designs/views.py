@@ -59,11 +59,11 @@ def alone(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def answer_context(
-    request: HttpRequest, card: Card, known: Known, letter: str = "", open_in: int | None = None
+    request: HttpRequest, card: Card, known: Known, letter: str = "", open_in: object = None
 ) -> dict | HttpResponse:
     """Keep what is typed and answer every line; a page to show at once if it cannot be kept or nobody waits for parts.
 
-    ``open_in`` is the key of the class whose page it is typed on.
+    ``open_in`` is what the page it is typed on is about, as the signal of a changed card has it.
     """
     form = ListForm(request.POST)
     if not form.is_valid():

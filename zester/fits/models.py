@@ -102,6 +102,8 @@ class PaperFit(models.Model):
     pieces = models.JSONField(default=dict)
     # What stands in the way of fitting it, in words.
     problem = models.TextField(blank=True)
+    # How the last work on it failed, or that it was stopped, in words.
+    failed = models.TextField(blank=True)
     shown = models.ForeignKey(PaperPlan, on_delete=models.SET_NULL, null=True, related_name="+")
     # A plan that is better, or answers what is needed now, where the shown one is held.
     offered = models.ForeignKey(PaperPlan, on_delete=models.SET_NULL, null=True, related_name="+")

@@ -353,6 +353,37 @@ def wall_of(entries: Sequence[Entry]) -> list[WallPaper]:
     return [WallPaper(entry, _thumbs(entry.fit.shown_id) if entry.fit.shown_id else ()) for entry in entries]
 
 
+# The wall's room on a screen of 1280 × 800, and what stands round the drawings on it, in CSS pixels.
+ROOM, LINE, BETWEEN = (1232, 520), 34, (26, 8)
+THUMB_ROUND = (8, 17)
+LEAST_BLOCK = 400
+SCALES = (18, 15, 13, 11, 10, 9, 8, 7, 6, 5, 4)
+
+
+def scale_of(wall: Sequence[WallPaper]) -> int:
+    """CSS pixels an inch at which all layouts go on one screen, the same for all; the least there is if none does."""
+    return next((scale for scale in SCALES if _height(wall, scale) <= ROOM[1]), SCALES[-1])
+
+
+def _height(wall: Sequence[WallPaper], scale: int) -> int:
+    """How high the wall gets: blocks beside each other as long as there is room, drawings within them likewise."""
+    height = across = tallest = 0
+    for each in wall:
+        sizes = [(side(t.width, scale) + THUMB_ROUND[0], side(t.height, scale) + THUMB_ROUND[1]) for t in each.thumbs]
+        wide = min(ROOM[0], max(LEAST_BLOCK, sum(width for width, _ in sizes)))
+        rows = -(-sum(width for width, _ in sizes) // wide)
+        high = LINE + rows * max((height for _, height in sizes), default=0)
+        if across and across + wide > ROOM[0]:
+            height, across, tallest = height + tallest + BETWEEN[1], 0, 0
+        across, tallest = across + wide + BETWEEN[0], max(tallest, high)
+    return height + tallest
+
+
+def side(ticks: int, scale: int) -> int:
+    """A length in whole CSS pixels at so many an inch."""
+    return round(ticks * scale / TICKS_PER_INCH)
+
+
 def yield_of(entries: Sequence[Entry]) -> str:
     """The yield over all papers, by area."""
     opened = used = Fraction(0)

@@ -7,7 +7,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
-from django.db.models import Max
 from django.utils import timezone
 
 from zester.classes.models import CardClass
@@ -137,7 +136,8 @@ class Papers:
     def stamp(self) -> str:
         """Another one whenever anything that the strip shows has changed."""
         last = max((entry.fit.changed_at for entry in self.entries), default=None)
-        parts = [len(self.entries), last.timestamp() if last else 0, self.nobody, self.card_class.n_wrong, self.failed]
+        facts = [getattr(self.card_class, name) for name in ("n_cards", "n_lines", "n_wrong", "n_pieces", "auto_fit")]
+        parts = [len(self.entries), last.timestamp() if last else 0, self.nobody, *facts, self.failed]
         parts += ["".join(entry.state[0] + str(entry.working)[0] for entry in self.entries)]
         return "-".join(str(part) for part in parts)
 
@@ -151,12 +151,12 @@ def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
     """The same for many classes at once, by key."""
     classes = {each.pk: each for each in classes}
     fits = list(PaperFit.objects.wanted().filter(class_paper__card_class__in=classes))
-    open_work = list(Work.objects.filter(fit__in=fits, status__in=Work.OPEN, stop_asked=False))
+    mine = Work.objects.filter(fit__class_paper__card_class__in=classes)
+    open_work = list(mine.filter(status__in=Work.OPEN, stop_asked=False))
     kinds: dict[int, set[str]] = {}
     for work in open_work:
         kinds.setdefault(work.fit_id, set()).add(work.kind)
     nobody = _nobody(open_work)
-    failed = _failed(fits)
     entries: dict[int, list[Entry]] = {key: [] for key in classes}
     for fit in fits:
         entries[fit.class_paper.card_class_id].append(_entry(fit, kinds.get(fit.pk, set())))
@@ -165,7 +165,7 @@ def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
             card_class=each,
             entries=tuple(entries[key]),
             nobody=any(entry.fit.pk in nobody for entry in entries[key]),
-            failed=next((failed[entry.fit.pk] for entry in entries[key] if entry.fit.pk in failed), ""),
+            failed=next((entry.fit.failed for entry in entries[key] if entry.fit.failed and not entry.working), ""),
         )
         for key, each in classes.items()
     }
@@ -178,18 +178,6 @@ def _nobody(open_work: list[Work]) -> set[int]:
     if overdue and Worker.objects.filter(beat_at__gte=timezone.now() - LIVES).exists():
         return set()
     return overdue
-
-
-def _failed(fits: list[PaperFit]) -> dict[int, str]:
-    """What went wrong with the newest work on each fit, where no plan answers it."""
-    unanswered = [fit.pk for fit in fits if not fit.answered and not fit.answer_offered]
-    if not unanswered:
-        return {}
-    newest = Work.objects.filter(fit__in=unanswered).values("fit").annotate(last=Max("pk")).values("last")
-    return {
-        work.fit_id: work.problem or "Stopped."
-        for work in Work.objects.filter(pk__in=newest, status__in=(Work.Status.FAILED, Work.Status.STOPPED))
-    }
 
 
 def stated(classes: Iterable[CardClass]) -> dict[int, Papers]:

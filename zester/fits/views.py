@@ -16,11 +16,11 @@ from zester.core.errors import JobError
 from zester.fits.advised import advice_on, line_costs
 from zester.fits.models import PaperFit, Work
 from zester.fits.needs import begin, begin_class
-from zester.fits.sheets import draw_paper, wall_of, yield_of
+from zester.fits.sheets import draw_paper, scale_of, wall_of, yield_of
 from zester.fits.states import Entry, Papers, papers_in
 from zester.fits.wishes import let_go, pin, set_auto, set_pool, take_plan, unpin, unpin_all
 from zester.fits.work import ask as ask_for
-from zester.fits.work import stop as stop_work
+from zester.fits.work import stop_class
 from zester.site.stations import thread
 
 
@@ -52,10 +52,12 @@ def wall(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _wall_context(card_class: CardClass, papers: Papers) -> dict:
     costs = [fit.cost for fit in papers.shown if fit.cost is not None]
+    wall = wall_of(papers.entries)
     return {
         "card_class": card_class,
         "papers": papers,
-        "wall": wall_of(papers.entries),
+        "wall": wall,
+        "scale": scale_of(wall),
         "used_percent": yield_of(papers.entries),
         "cost": sum(costs, Decimal(0)),
         "unpriced": len(papers.shown) - len(costs),
@@ -150,7 +152,7 @@ def start(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def stop(request: HttpRequest, pk: int) -> HttpResponse:
     """Stop all work on the class."""
-    stop_work(fit__class_paper__card_class=_class(request, pk))
+    stop_class(_class(request, pk))
     return redirect("fits:wall", pk)
 
 

@@ -6,12 +6,13 @@ import datetime
 import logging
 import threading
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
+from zester.classes.models import CardClass
 from zester.core.choices import choice_entry, plans
 from zester.core.errors import Cancelled, JobError, PlanError
 from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
@@ -26,13 +27,15 @@ from zester.fits.queue import put, somebody_waits
 
 log = logging.getLogger(__name__)
 TELL_EVERY = 0.2
-QUICK_SECONDS = 0.4
+QUICK_SECONDS = 0.2
 # How long after a change a first plan is begun, so that one is not made for every letter; how long nobody has to have
 # changed anything before what is not urgent is begun.
-SETTLE = datetime.timedelta(seconds=0.3)
+SETTLE = datetime.timedelta(seconds=0.2)
 IDLE = datetime.timedelta(seconds=1.5)
 # How often one piece of work is taken up again after its worker died, and gives way to more urgent work.
 MOST_TRIES, MOST_GIVEN_WAY = 3, 12
+
+STOPPED = "Stopped."
 
 # Which worker this is; set where one is started.
 here = threading.local()
@@ -48,16 +51,29 @@ def ask(fit: PaperFit, kind: str, after: datetime.timedelta = datetime.timedelta
     same = Work.objects.filter(fit=fit, kind=kind, need=fit.need, status__in=Work.OPEN, stop_asked=False).first()
     if same:
         return same
+    if fit.failed:
+        fit.failed = ""
+        fit.save(update_fields=["failed", "changed_at"])
     work = Work.objects.create(fit=fit, kind=kind, need=fit.need, due_at=timezone.now() + after)
     put(work)
     return work
 
 
-def stop(works: Iterable[Work] | None = None, **which) -> None:
+def stop(**which) -> None:
     """Ask work to stop: what waits stops at once, what is being done at its next step."""
     chosen = Work.objects.filter(status__in=Work.OPEN, **which)
     chosen.update(stop_asked=True)
     chosen.filter(status=Work.Status.WAITING).update(status=Work.Status.STOPPED, ended_at=timezone.now())
+
+
+@transaction.atomic
+def stop_class(card_class: CardClass) -> None:
+    """Stop all work on a class because somebody said so; what has no plan says that it was stopped."""
+    works = Work.objects.filter(fit__class_paper__card_class=card_class, status__in=Work.OPEN)
+    PaperFit.objects.filter(work__in=works.filter(kind__in=(Work.Kind.QUICK, Work.Kind.PROVE))).update(
+        failed=STOPPED, changed_at=timezone.now()
+    )
+    stop(fit__class_paper__card_class=card_class)
 
 
 def run(pk: int) -> None:
@@ -85,7 +101,8 @@ def run(pk: int) -> None:
         log.exception("work failed")
         end = {"status": Work.Status.FAILED, "problem": "Something went wrong while fitting. Try once more."}
     Work.objects.filter(pk=pk, status=Work.Status.WORKING).update(**end, ended_at=timezone.now())
-    PaperFit.objects.filter(pk=work.fit_id).update(changed_at=timezone.now())
+    told = {"failed": end["problem"]} if end.get("problem") else {}
+    PaperFit.objects.filter(pk=work.fit_id, need=work.need).update(changed_at=timezone.now(), **told)
 
 
 @transaction.atomic

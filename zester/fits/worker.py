@@ -24,7 +24,7 @@ from django_tasks_db.utils import exclusive_transaction, is_locked_database_exce
 
 from zester.core.fitting.engine import warm_up
 from zester.fits import work as doing
-from zester.fits.models import Work, Worker
+from zester.fits.models import PaperFit, Work, Worker
 from zester.fits.queue import IDLE, PROVE, QUICK, put
 
 log = logging.getLogger(__name__)
@@ -157,6 +157,7 @@ def _put_back(work: Work) -> None:
     if work.tries >= doing.MOST_TRIES:
         work.status, work.ended_at = Work.Status.FAILED, timezone.now()
         work.problem = "The work was interrupted several times. Try once more."
+        PaperFit.objects.filter(pk=work.fit_id, need=work.need).update(failed=work.problem, changed_at=timezone.now())
     else:
         work.status, work.worker, work.due_at = Work.Status.WAITING, "", timezone.now()
         transaction.on_commit(partial(put, work))

@@ -50,6 +50,7 @@ QUICK_TRIES, TRIES = 12, 200
 EFFORTS = (0.02, 0.1, 0.3)
 # What is taken back of the mix, and how many nearly perfect columns are added.
 NEAR_TRIES = ((0, 800), (0, 300), (1, 300), (2, 100))
+FEW_NEAR_TRIES = ((0, 300), (1, 300), (2, 100))
 
 
 class Depth(Enum):
@@ -164,6 +165,11 @@ class Rounding:
         yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
         yield lambda: self._close(EFFORTS[0])
         if self.depth is not Depth.SHARE:
+            if not self.problem.limited:
+                # Where a few sheets leave next to no waste, sheets that lose next to nothing find the plan in a tenth
+                # of the time a dive takes.
+                for back, most in FEW_NEAR_TRIES:
+                    yield lambda back=back, most=most: self._near_perfect(back, most)
             yield self._dive
         for power in AREA_VALUES[1:]:
             yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))

@@ -140,6 +140,7 @@ class Migration(migrations.Migration):
                 ('job', models.TextField(blank=True)),
                 ('pieces', models.JSONField(default=dict)),
                 ('problem', models.TextField(blank=True)),
+                ('failed', models.TextField(blank=True)),
                 ('held', models.CharField(blank=True, choices=[('', 'not held'), ('taken', 'taken by hand'), ('cutting', 'being cut'), ('cut', 'cut')], default='', max_length=8)),
                 ('changed_at', models.DateTimeField(auto_now=True)),
                 ('class_paper', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, related_name='fit', to='classes.classpaper')),

@@ -85,7 +85,7 @@ class WallTests(PlanTests):
         for number in range(12):
             make_class(self.user, LIST, participants=number + 2)
         self.work_off()
-        with self.assertNumQueries(6):
+        with self.assertNumQueries(5):
             page = self.client.get(reverse("classes:list"))
         self.assertContains(page, "Evening", count=13 * 2)
 

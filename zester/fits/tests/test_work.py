@@ -51,7 +51,7 @@ class WorkTests(PlanTests):
         self.set_list("Mat 4 x 5 brass")
 
         def stopped(paper, bench, tell, *_, **__):
-            doing.stop(fit=self.fit)
+            doing.stop_class(self.card_class)
             with mock.patch.object(doing, "TELL_EVERY", 0):
                 tell("a step")
 

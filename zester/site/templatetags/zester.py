@@ -48,9 +48,9 @@ def mm(ticks: int) -> str:
 
 
 @register.filter
-def wall_size(ticks: int) -> str:
-    """The length of a sheet on the wall, in rem: all sheets to one scale, a letter sheet about an inch wide."""
-    return f"{ticks / TICKS_PER_INCH * 0.46:.3f}"
+def wall_size(ticks: int, scale: int) -> str:
+    """The side of a sheet on the wall in CSS pixels, at so many an inch."""
+    return str(round(ticks * scale / TICKS_PER_INCH))
 
 
 @register.filter

@@ -24,14 +24,15 @@ class Command(BaseCommand):
         parser.add_argument("--port", type=int, default=8000)
 
     def handle(self, *args, port: int, **options) -> None:
-        """Run all of them until one ends or Ctrl-C is pressed."""
+        """Run all of them until the web server ends or Ctrl-C is pressed; a worker that dies is started again."""
         if not settings.DEMO:
             raise CommandError("Set ZESTER_DEMO=1 first: this serves a demo with a known password.")
         self._check_free(port)
         settings.STATIC_ROOT.mkdir(parents=True, exist_ok=True)
         call_command("migrate", verbosity=0)
         call_command("load_demo", stdout=self.stdout)
-        processes = [subprocess.Popen(command) for command in self._commands(port)]  # noqa: S603
+        commands = self._commands(port)
+        processes = [_started(command) for command in commands]
         self.stdout.write(
             f"\n  Zester is at http://127.0.0.1:{port}/\n"
             f"  Sign in as {DEMO_USER} with the password {DEMO_PASSWORD}\n  Ctrl-C stops it.\n"
@@ -39,8 +40,12 @@ class Command(BaseCommand):
         self.stdout.flush()
         signal.signal(signal.SIGTERM, _interrupt)
         try:
-            while all(process.poll() is None for process in processes):
+            while processes[0].poll() is None:
                 signal.sigtimedwait([signal.SIGCHLD], 1)
+                for number, process in enumerate(processes):
+                    if number and process.poll() is not None:
+                        self.stderr.write("A worker has died; another is started. It goes on with what waits.")
+                        processes[number] = _started(commands[number])
         except KeyboardInterrupt:
             self.stdout.write("Stopping.")
         finally:
@@ -66,6 +71,10 @@ class Command(BaseCommand):
             [*manage, "fit_worker", "--short"],
             [*manage, "fit_worker"],
         ]
+
+
+def _started(command: list[str]) -> subprocess.Popen:
+    return subprocess.Popen(command)  # noqa: S603
 
 
 def _interrupt(*_) -> None:
