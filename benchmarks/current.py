@@ -57,10 +57,13 @@ def main() -> None:
         port = _free_port()
         variables = os.environ | {"ZESTER_DEMO": "1", "ZESTER_DATA": folder, "PYTHONPATH": str(ROOT)}
         variables |= {"DJANGO_SETTINGS_MODULE": "zester.site.settings"}
-        run = {"env": variables, "cwd": ROOT, "check": True}
+        run = {
+            "env": variables,
+            "cwd": ROOT,
+        }
         for command in (["migrate", "--verbosity", "0"], ["load_demo", "--verbosity", "0"]):
-            subprocess.run([sys.executable, "-m", "django", *command], stdout=subprocess.DEVNULL, **run)
-        subprocess.run([sys.executable, __file__, "prepare"], **run)
+            subprocess.run([sys.executable, "-m", "django", *command], check=True, stdout=subprocess.DEVNULL, **run)
+        subprocess.run([sys.executable, __file__, "prepare"], check=True, **run)
         server = subprocess.Popen(
             [sys.executable, "-m", "django", "serve_demo", "--port", str(port)],
             env=variables,
@@ -73,20 +76,20 @@ def main() -> None:
         finally:
             server.send_signal(signal.SIGTERM)
             server.wait(timeout=30)
-        subprocess.run([sys.executable, __file__, "list"], **run)
+        subprocess.run([sys.executable, __file__, "list"], check=True, **run)
 
 
 def prepare() -> None:
     """The large class, and a hundred classes of somebody else's for their list."""
     _django()
+    from django.contrib.auth import get_user_model
+
     from zester.classes.models import CardClass, ClassCard
     from zester.classes.services import recount
     from zester.demo.data import STARGAZER
     from zester.designs.models import Card
     from zester.shelf.models import Paper
     from zester.site.context import DEMO_USER
-
-    from django.contrib.auth import get_user_model
 
     orla = get_user_model().objects.get(username=DEMO_USER)
     large = CardClass.objects.create(owner=orla, title=MANY, participants=500)
@@ -106,7 +109,9 @@ def prepare() -> None:
     for number in range(100):
         card_class = CardClass.objects.create(owner=ines, title=f"Class {number}", participants=5 + number % 9)
         name, (each, text) = designs[number % len(designs)]
-        card = Card.objects.create(owner=ines, name=f"{name} {number}", cut_list=text.replace("moon circles 4", "3 x 3"))
+        card = Card.objects.create(
+            owner=ines, name=f"{name} {number}", cut_list=text.replace("moon circles 4", "3 x 3")
+        )
         ClassCard.objects.create(card_class=card_class, card=card, letter="A", each=each)
         recount(card_class.pk)
 
@@ -180,15 +185,18 @@ def _type(page, dice: random.Random) -> dict[str, list[float]]:
     tried = set()
     page.on("response", lambda answer: _note_answer(answer, times))
     while len(times["last keystroke to the proof"]) < ROUNDS:
-        size = f"{dice.randint(1, 2)} {dice.choice((1, 3, 5, 7, 9, 11, 13, 15))}/16 x {dice.choice((5, 7, 9, 11, 13))}/16"
+        size = (
+            f"{dice.randint(1, 2)} {dice.choice((1, 3, 5, 7, 9, 11, 13, 15))}/16 x {dice.choice((5, 7, 9, 11, 13))}/16"
+        )
         if size in tried:
             continue
         tried.add(size)
         before = strip.get_attribute("data-plan")
         page.evaluate(WATCH, [paper, before])
         page.evaluate(
-            "() => { const list = document.getElementById('cut-list'); const found = /Sentiment\\s+(.*?)\\s\\s/.exec(list.value);"
-            " list.focus(); const at = found.index + found[0].indexOf(found[1]);"
+            "() => { const list = document.getElementById('cut-list');"
+            " const found = /Sentiment\\s+(.*?)\\s\\s/.exec(list.value); list.focus();"
+            " const at = found.index + found[0].indexOf(found[1]);"
             " list.setSelectionRange(at, at + found[1].length); }"
         )
         page.keyboard.type(size, delay=60)

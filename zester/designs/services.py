@@ -58,9 +58,7 @@ def study_card(card: Card, known: Known, text: str | None = None, version: str =
     return study(read_card(card, known, text), known, RULERS[card.ruler], version)
 
 
-def save_list(
-    card: Card, text: str, saves: int, editor: str, *, force: bool = False, open_in: object = None
-) -> Saved:
+def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = False, open_in: object = None) -> Saved:
     """Keep the list exactly as typed, right or wrong.
 
     Saving is refused if another editor saved since ``saves``, unless ``force``. Line ends are made plain. ``open_in``

@@ -1,6 +1,8 @@
 """Settings, all from the environment (django-environ); see docs/running.md for what each variable does."""
 
+import os
 from pathlib import Path
+from tempfile import gettempdir
 
 import environ
 from django.core.exceptions import ImproperlyConfigured
@@ -80,6 +82,8 @@ DATABASES = {
             "transaction_mode": "IMMEDIATE",
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
         },
+        # A file like the real one: in memory, pages that ask while a test writes would find the tables locked.
+        "TEST": {"NAME": str(Path(gettempdir(), f"zester-test-{os.getpid()}.sqlite3"))},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
