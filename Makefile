@@ -6,7 +6,7 @@ BIN := $(VENV)/bin
 PIP := $(BIN)/pip install --quiet --disable-pip-version-check
 export DJANGO_SETTINGS_MODULE := zester.site.settings
 
-.PHONY: demo test check lint format tests browser wheel bench shots clean
+.PHONY: demo test check lint format tests browser wheel bench mutants shots clean
 
 demo: $(VENV)/installed
 	@ZESTER_DEMO=1 $(BIN)/python -m django serve_demo --port $(PORT)
@@ -54,8 +54,12 @@ wheel: $(VENV)/installed-dev
 
 bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/desk.py
+	$(BIN)/python benchmarks/current.py
 	$(BIN)/python benchmarks/demo_fit.py
 	$(BIN)/python benchmarks/fitting.py
+
+mutants: $(VENV)/installed-dev
+	$(BIN)/python benchmarks/mutants.py
 
 shots: $(VENV)/installed-dev browser
 	ZESTER_DEBUG=1 $(BIN)/python -m tests.browser.shots

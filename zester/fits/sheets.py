@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property, lru_cache
 
 from zester.core.cutting.steps import natural
-from zester.core.fitting.drawing import Label, LaidPart, fit_label, lay_parts
+from zester.core.fitting.drawing import SHARES, Label, LaidPart, fit_label, lay_parts
 from zester.core.fitting.job import NO_MARGINS, KeepRule, PaperJob
 from zester.core.fitting.plan import Layout
 from zester.core.fitting.plan import PaperPlan as Plan
@@ -21,6 +21,7 @@ from zester.fits.needs import pins_of
 from zester.fits.plans import Made, read_made
 from zester.fits.states import Entry
 
+Shares = Callable[[int], tuple[int, ...]]
 SMALL_SHEET = 9 * TICKS_PER_INCH
 
 
@@ -138,6 +139,11 @@ class PaperSheets:
         return self.made.job.bench.keep_rule
 
     @property
+    def columns(self) -> int:
+        """How many of its layouts stand beside each other on a printed page."""
+        return print_columns(len(self.layouts))
+
+    @property
     def small(self) -> bool:
         """Whether its sheets are small enough for three drawings in a row."""
         return max(self.job.sheets[0].width, self.job.sheets[0].height) <= SMALL_SHEET
@@ -235,13 +241,16 @@ def names_for(fit: PaperFit) -> dict:
     return fit.pieces if same else fit.shown.pieces
 
 
-def draw_paper(entry: Entry) -> PaperSheets:
-    """One paper with its shown plan drawn."""
+def draw_paper(entry: Entry, shares: Shares | None = None) -> PaperSheets:
+    """One paper with its shown plan drawn; ``shares`` gives the size of its letters for so many layouts."""
     fit = entry.fit
     made = read_made(fit.shown)
     names = names_for(fit)
     pinned = [_bare_layout(layout) for layout in pins_of(fit.class_paper)]
-    layouts = tuple(draw_layout(k + 1, layout, made, names, pinned) for k, layout in enumerate(made.plan.layouts))
+    letters = shares(len(made.plan.layouts)) if shares else SHARES
+    layouts = tuple(
+        draw_layout(k + 1, layout, made, names, pinned, letters) for k, layout in enumerate(made.plan.layouts)
+    )
     summary = summarise(made.paper, made.plan, made.job.bench.keep_rule)
     return PaperSheets(entry, made, layouts, summary, names)
 
@@ -250,7 +259,25 @@ def _bare_layout(layout: Layout) -> Layout:
     return replace(layout, copies=1, pinned=False)
 
 
-def draw_layout(number: int, layout: Layout, made: Made, names: dict, pinned: Sequence[Layout] = ()) -> DrawnLayout:
+def print_columns(layouts: int) -> int:
+    """How many layouts stand beside each other so that so many go on one printed page."""
+    return next((columns for columns in range(2, 12) if columns * columns * 3 // 4 >= layouts), 12)
+
+
+def print_shares(layouts: int) -> tuple[int, ...]:
+    """The letters on a printed page on which so many layouts stand: about 2 mm high, however small the sheets get."""
+    share = max(9, 36 * 3 // (print_columns(layouts) + 1))
+    return share, share * 5 // 4, share * 8 // 5
+
+
+def draw_layout(
+    number: int,
+    layout: Layout,
+    made: Made,
+    names: dict,
+    pinned: Sequence[Layout] = (),
+    shares: tuple[int, ...] = SHARES,
+) -> DrawnLayout:
     """A layout with labels that fit on its parts."""
     job = made.paper
     width, height = source_size(job, made.plan, layout)
@@ -269,7 +296,7 @@ def draw_layout(number: int, layout: Layout, made: Made, names: dict, pinned: Se
         copies=layout.copies,
         width=width,
         height=height,
-        parts=tuple(_draw_part(placed, names, unit, keep, side) for placed in spots),
+        parts=tuple(_draw_part(placed, names, unit, keep, side, shares) for placed in spots),
         source=layout.source,
         of=layout.sheet if layout.source == "window" else "",
         pin=pinned.index(bare) if bare in pinned else None,
@@ -284,11 +311,13 @@ def _usable(job: PaperJob, layout: Layout) -> tuple[int, int, int, int] | None:
     return (margins.left, margins.top, *sheet.inner) if margins != NO_MARGINS else None
 
 
-def _draw_part(placed: LaidPart, names: dict, unit: str, keep: KeepRule, side: int) -> DrawnPart:
+def _draw_part(
+    placed: LaidPart, names: dict, unit: str, keep: KeepRule, side: int, shares: tuple[int, ...]
+) -> DrawnPart:
     kept = keep.keeps(placed.width, placed.height)
     size = show_size(placed.width, placed.height, unit)
     handle = placed.piece or ("portion" if placed.portion else "keep" if kept else "waste")
-    label = fit_label(placed, handle, size.removesuffix(f" {unit}"), side)
+    label = fit_label(placed, handle, size.removesuffix(f" {unit}"), side, shares)
     name = names.get(placed.piece, {}).get("name", "")
     top = placed.up if placed.up != "top" else ""
     return DrawnPart(placed=placed, label=label, size=size, name=name, kept=kept, top=top)

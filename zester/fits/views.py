@@ -16,7 +16,7 @@ from zester.core.errors import JobError
 from zester.fits.advised import advice_on, line_costs
 from zester.fits.models import PaperFit, Work
 from zester.fits.needs import begin, begin_class
-from zester.fits.sheets import draw_paper, scale_of, wall_of, yield_of
+from zester.fits.sheets import draw_paper, print_shares, scale_of, wall_of, yield_of
 from zester.fits.states import Entry, Papers, papers_in
 from zester.fits.wishes import let_go, pin, set_auto, set_pool, take_plan, unpin, unpin_all
 from zester.fits.work import ask as ask_for
@@ -138,7 +138,7 @@ def print_all(request: HttpRequest, pk: int) -> HttpResponse:
     """All papers for the printer, each on a page of its own."""
     card_class = _class(request, pk)
     papers = papers_in(card_class)
-    drawn = [draw_paper(_whole(entry)) for entry in papers.entries if entry.fit.shown_id]
+    drawn = [draw_paper(_whole(entry), print_shares) for entry in papers.entries if entry.fit.shown_id]
     return render(request, "fits/print.html", {"card_class": card_class, "papers": papers, "drawn": drawn})
 
 

@@ -102,15 +102,21 @@ class Label:
         return longest * self.letter * 56 // 100 + self.letter // 2, len(self.lines) * self.line_step + self.letter // 8
 
 
-def fit_label(placed: LaidPart, handle: str, size: str, sheet_side: int) -> Label | None:
+# A letter's height as a share of the sheet's longer side, the larger one first.
+SHARES = (36, 45)
+
+
+def fit_label(
+    placed: LaidPart, handle: str, size: str, sheet_side: int, shares: tuple[int, ...] = SHARES
+) -> Label | None:
     """The most that can be written on a part so that it can be read: handle and size, the handle alone, or nothing.
 
-    Letters are 1/36 of the sheet's longer side high, or 1/45 where that does not fit. A letter is taken to be 0.58
+    Letters are one of ``shares`` of the sheet's longer side high, the first that fits. A letter is taken to be 0.58
     of its height wide. Without a size only the handle is written.
     """
     x, y = placed.x + placed.width // 2, placed.y + placed.height // 2
     for lines in ((handle, size), (f"{handle}  {size}",), (handle,)) if size else ((handle,),):
-        for share in (36, 45):
+        for share in shares:
             letter = sheet_side // share
             long = max(len(line) for line in lines) * letter * 58 // 100 + letter // 2
             high = len(lines) * letter * 125 // 100 + letter // 5

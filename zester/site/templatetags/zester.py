@@ -54,12 +54,6 @@ def wall_size(ticks: int, scale: int) -> str:
 
 
 @register.filter
-def print_columns(layouts: int) -> int:
-    """How many layouts stand beside each other so that so many go on one printed page."""
-    return next((columns for columns in range(2, 12) if columns * columns * 3 // 4 >= layouts), 12)
-
-
-@register.filter
 def money(amount: Decimal) -> str:
     """An amount with the currency sign."""
     return f"{settings.CURRENCY}{amount:,.2f}"

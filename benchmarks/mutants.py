@@ -1,0 +1,185 @@
+"""How many small faults in the core's rules its tests notice: ``make mutants``.
+
+Takes a sample of places in cards, cutlist, tally, class_job, cutting and what they stand on, changes one at a time in a
+copy of the code (a comparison turned, a number off by one, a sum turned into a difference, “and” into “or”), and runs
+the core's own tests on it. Prints what nobody noticed, and the share noticed. The sample is the same for the same seed:
+
+    .venv/bin/python benchmarks/mutants.py [--seed 1] [--many 120]
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from queue import Queue
+
+ROOT = Path(__file__).parents[1]
+# What is changed, and the tests that should notice.
+CHANGED = (
+    "cards/*.py",
+    "cutlist/*.py",
+    "cutting/*.py",
+    "tally.py",
+    "class_job.py",
+    "folds.py",
+    "supports.py",
+    "geometry.py",
+)
+TESTS = ("cards/tests", "cutlist/tests", "cutting/tests", "tests")
+OTHERS = ("test_questions", "test_lengths")
+TURNED = {
+    ast.Lt: "<=",
+    ast.LtE: "<",
+    ast.Gt: ">=",
+    ast.GtE: ">",
+    ast.Eq: "!=",
+    ast.NotEq: "==",
+    ast.In: "not in",
+    ast.NotIn: "in",
+}
+SUMS = {ast.Add: "-", ast.Sub: "+", ast.Mult: "+", ast.FloorDiv: "*"}
+WORKERS = 2
+PATIENCE = 180
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """One change: in which file, from which byte to which, what stands there then, and its line."""
+
+    file: Path
+    start: int
+    end: int
+    text: str
+    line: int
+
+
+def mutants_of(file: Path) -> list[Mutant]:
+    """Every change that may be made in a file."""
+    source = file.read_text()
+    starts = [0]
+    for line in source.splitlines(keepends=True):
+        starts.append(starts[-1] + len(line.encode()))
+
+    def at(node: ast.AST, end: bool = False) -> int:
+        line, column = (node.end_lineno, node.end_col_offset) if end else (node.lineno, node.col_offset)
+        return starts[line - 1] + column
+
+    tree = ast.parse(source)
+    # How much is kept in memory is no rule.
+    skipped = {
+        inner
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "lru_cache"
+        for inner in ast.walk(node)
+    }
+    data, found = source.encode(), []
+    for node in ast.walk(tree):
+        if node in skipped:
+            continue
+        if isinstance(node, ast.Compare) and type(node.ops[0]) in TURNED:
+            start, end = at(node.left, end=True), at(node.comparators[0])
+            found.append(_between(file, data, start, end, TURNED[type(node.ops[0])], node.lineno))
+        elif isinstance(node, ast.Constant) and type(node.value) is int:
+            found.append(Mutant(file, at(node), at(node, end=True), str(node.value + 1), node.lineno))
+        elif isinstance(node, ast.BinOp) and type(node.op) in SUMS and not _of_text(node):
+            start, end = at(node.left, end=True), at(node.right)
+            found.append(_between(file, data, start, end, SUMS[type(node.op)], node.lineno))
+        elif isinstance(node, ast.BoolOp):
+            start, end = at(node.values[0], end=True), at(node.values[1])
+            word = "or" if isinstance(node.op, ast.And) else "and"
+            found.append(_between(file, data, start, end, word, node.lineno))
+    return [each for each in found if each]
+
+
+def _of_text(node: ast.BinOp) -> bool:
+    """Whether texts are put together rather than numbers."""
+    return any(isinstance(side, ast.JoinedStr | ast.Constant) and not isinstance(getattr(side, "value", ""), int)
+               for side in (node.left, node.right))  # fmt: skip
+
+
+def _between(file: Path, data: bytes, start: int, end: int, word: str, line: int) -> Mutant | None:
+    """The operator that stands between two operands replaced; parentheses round them stay."""
+    gap = data[start:end].decode()
+    old = gap.strip(" ()\n\\")
+    if not old or "#" in old or "(" in old or ")" in old or "\n" in old:
+        return None
+    place = start + len(gap[: gap.index(old)].encode())
+    return Mutant(file, place, place + len(old.encode()), word, line)
+
+
+def noticed(mutant: Mutant, copy: Path) -> bool:
+    """Whether the tests fail with the change made in a copy of the code."""
+    file = copy / mutant.file.relative_to(ROOT)
+    data = file.read_bytes()
+    file.write_bytes(data[: mutant.start] + mutant.text.encode() + data[mutant.end :])
+    try:
+        done = subprocess.run(
+            [sys.executable, "-B", "-m", "unittest", "-f", *_tests(copy)],
+            cwd=copy,
+            env=os.environ | {"PYTHONPATH": str(copy), "HYPOTHESIS_STORAGE_DIRECTORY": str(copy / "h")},
+            capture_output=True,
+            timeout=PATIENCE,
+            check=False,
+        )
+        return done.returncode != 0
+    except subprocess.TimeoutExpired:
+        # An endless loop is noticed by whoever waits.
+        return True
+    finally:
+        file.write_bytes(data)
+
+
+def _tests(copy: Path) -> list[str]:
+    """The test modules that should notice."""
+    core = copy / "zester" / "core"
+    files = sorted(file for folder in TESTS for file in (core / folder).glob("test_*.py") if file.stem not in OTHERS)
+    return [str(file.relative_to(copy).with_suffix("")).replace("/", ".") for file in files]
+
+
+def main() -> None:
+    """Sample, change, test, print."""
+    parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--many", type=int, default=120)
+    options = parser.parse_args()
+    core = ROOT / "zester" / "core"
+    files = sorted(file for pattern in CHANGED for file in core.glob(pattern))
+    all_mutants = [mutant for file in files for mutant in mutants_of(file)]
+    chosen = random.Random(options.seed).sample(all_mutants, min(options.many, len(all_mutants)))
+    with tempfile.TemporaryDirectory() as folder:
+        copies: Queue[Path] = Queue()
+        for number in range(WORKERS):
+            copy = Path(folder, str(number))
+            shutil.copytree(ROOT / "zester", copy / "zester")
+            shutil.copytree(ROOT / "docs", copy / "docs", ignore=shutil.ignore_patterns("screenshots"))
+            copies.put(copy)
+
+        def try_it(mutant: Mutant) -> bool:
+            copy = copies.get()
+            try:
+                return noticed(mutant, copy)
+            finally:
+                copies.put(copy)
+
+        with ThreadPoolExecutor(WORKERS) as pool:
+            results = list(pool.map(try_it, chosen))
+    for mutant, was in zip(chosen, results, strict=True):
+        if not was:
+            line = mutant.file.read_text().splitlines()[mutant.line - 1].strip()
+            old = mutant.file.read_bytes()[mutant.start : mutant.end].decode()
+            print(f"not noticed: {mutant.file.relative_to(ROOT)}:{mutant.line}: {old} -> {mutant.text}   in: {line}")
+    share = sum(results) / len(results)
+    print(f"{sum(results)} of {len(results)} changes noticed: {share:.0%} (of {len(all_mutants)} there could be)")
+
+
+if __name__ == "__main__":
+    main()
