@@ -3,7 +3,8 @@
 Serves Zester as the demo does (one web process, one worker for short work, one for all) from a folder of its own, with
 two classes: the demo's evening, and one of 500 people and twelve designs made from it. A real browser types sizes that
 were never typed before into a cut list and watches the strip of papers; then it undoes them. Prints the 95th percentile
-of every figure, and its ratio to what is wanted. Needs Chromium and about four minutes.
+of every figure, and its ratio to what is wanted; then the demo's figures once more while another class's long proofs
+keep the workers busy; then how far first plans lie above the proven ones. Needs Chromium and about six minutes.
 """
 
 from __future__ import annotations
@@ -21,6 +22,8 @@ import time
 import urllib.request
 from pathlib import Path
 
+os.environ.setdefault("ZESTER_DEBUG", "1")
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "zester.site.settings")
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 MANY = "Five hundred"
@@ -72,11 +75,19 @@ def main() -> None:
         )
         try:
             _wait_for(port)
-            _measure(port)
+            _measure(port, ("Stargazer Card Evening", MANY))
+            busy = subprocess.Popen([sys.executable, __file__, "busy"], env=variables, cwd=ROOT)
+            print("beside another class's long proofs:")
+            try:
+                _measure(port, ("Stargazer Card Evening",), rounds=12)
+            finally:
+                busy.kill()
+                busy.wait()
         finally:
             server.send_signal(signal.SIGTERM)
             server.wait(timeout=30)
         subprocess.run([sys.executable, __file__, "list"], check=True, **run)
+    first_plans()
 
 
 def prepare() -> None:
@@ -116,6 +127,57 @@ def prepare() -> None:
         recount(card_class.pk)
 
 
+def busy() -> None:
+    """Ask for long proofs of a class of Ines's again and again, until killed."""
+    _django()
+    from django.contrib.auth import get_user_model
+
+    from zester.classes.models import CardClass, ClassCard
+    from zester.classes.services import recount
+    from zester.designs.models import Card
+
+    ines = get_user_model().objects.get(username="ines")
+    hard = CardClass.objects.create(owner=ines, title="Hard", ruler="in32", participants=3)
+    dice = random.Random(4)
+    sizes = [
+        f"{dice.randint(1, 5)} {dice.randrange(1, 32, 2)}/32 x {dice.randint(1, 6)} {dice.randrange(1, 32, 2)}/32"
+        for _ in range(28)
+    ]
+    papers = ("star chart", "chalk moon")
+    text = "\n".join(f"{2 + k % 5} Tag {size} {papers[k % 2]}" for k, size in enumerate(sizes))
+    card = Card.objects.create(owner=ines, name="Hard", cut_list=text, ruler="in32")
+    ClassCard.objects.create(card_class=hard, card=card, letter="A")
+    for people in range(3, 1000):
+        CardClass.objects.filter(pk=hard.pk).update(participants=people)
+        recount(hard.pk)
+        time.sleep(6)
+
+
+def first_plans() -> None:
+    """How far first plans lie above the proven ones: the demo's papers and the class family of ``families.py``."""
+    from benchmarks.families import FAMILIES
+    from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
+    from zester.core.fitting.job_file import read_job
+    from zester.core.fitting.rounding import Depth
+
+    _django()
+    demo = read_job((ROOT / "benchmarks" / "stargazer.json").read_bytes())
+    from zester.fits.work import QUICK_SECONDS
+
+    make, many = FAMILIES["class"]
+    for name, jobs in (("demo", [demo]), ("class family", [make(seed) for seed in range(many)])):
+        sheets = [0, 0]
+        for job in jobs:
+            for paper in job.papers:
+                for k, seconds in enumerate((QUICK_SECONDS, PAPER_SECONDS)):
+                    plan = fit_paper(paper, job.bench, lambda _: None, seconds, depth=Depth.THRIFTY)
+                    sheets[k] += plan.sheets
+                    if plan.short:
+                        raise SystemExit("A first plan is short.")
+        more = sheets[0] / sheets[1] - 1
+        print(f"first plans, {name}: {sheets[0]} sheets, searched to the end {sheets[1]}: {more:.1%} more of 5 %")
+
+
 def many_classes() -> None:
     """The list of a hundred classes: time and queries."""
     _django()
@@ -145,7 +207,7 @@ def _django() -> None:
     django.setup()
 
 
-def _measure(port: int) -> None:
+def _measure(port: int, titles: tuple[str, ...], rounds: int = ROUNDS) -> None:
     from playwright.sync_api import sync_playwright
 
     with sync_playwright() as driver:
@@ -159,11 +221,11 @@ def _measure(port: int) -> None:
         page.fill("#id_password", "stargazer")
         page.keyboard.press("Enter")
         page.get_by_role("heading", name="Classes").wait_for()
-        for column, title in enumerate(("Stargazer Card Evening", MANY)):
+        for column, title in enumerate(titles):
             page.goto(f"{base}/classes/")
             page.get_by_role("link", name=title, exact=True).first.click()
             page.locator("#cut-list").wait_for()
-            found = _type(page, random.Random(column))
+            found = _type(page, random.Random(f"{title} {rounds}"), rounds)
             for name, times in found.items():
                 high, wanted = _high(times), WANTED[name][column]
                 print(
@@ -173,7 +235,7 @@ def _measure(port: int) -> None:
         browser.close()
 
 
-def _type(page, dice: random.Random) -> dict[str, list[float]]:
+def _type(page, dice: random.Random, rounds: int) -> dict[str, list[float]]:
     """Sizes typed into the card's line “Sentiment”, and undone."""
     times: dict[str, list[float]] = {name: [] for name in WANTED}
     strip = page.locator("#strip [data-paper]", has_text="Chalk Moon")
@@ -184,7 +246,7 @@ def _type(page, dice: random.Random) -> dict[str, list[float]]:
     paper = strip.get_attribute("data-paper")
     tried = set()
     page.on("response", lambda answer: _note_answer(answer, times))
-    while len(times["last keystroke to the proof"]) < ROUNDS:
+    while len(times["last keystroke to the proof"]) < rounds:
         size = (
             f"{dice.randint(1, 2)} {dice.choice((1, 3, 5, 7, 9, 11, 13, 15))}/16 x {dice.choice((5, 7, 9, 11, 13))}/16"
         )
@@ -257,4 +319,4 @@ def _wait_for(port: int) -> None:
 
 
 if __name__ == "__main__":
-    {"prepare": prepare, "list": many_classes}.get(sys.argv[1] if len(sys.argv) > 1 else "", main)()
+    {"prepare": prepare, "list": many_classes, "busy": busy}.get(sys.argv[1] if len(sys.argv) > 1 else "", main)()

@@ -178,13 +178,18 @@ Gull  40 x 40  chalk cliff  scallop 34 top 15
 
 @dataclass(frozen=True, kw_only=True)
 class _Class:
-    """A demo class: its title, days from today, participants, ruler, cards."""
+    """A demo class."""
 
     title: str
+    """Its title."""
     days: int
+    """Days from today."""
     participants: int
+    """How many come."""
     ruler: str
+    """The key of its ruler."""
     cards: dict
+    """Name of a card: how many each makes, its list."""
 
 
 @transaction.atomic

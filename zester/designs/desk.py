@@ -25,11 +25,14 @@ SEEN_THROUGH = {"window": "0.3", "vellum": "0.72"}
 
 @dataclass(frozen=True)
 class AnsweredLine:
-    """A line of the list answered: what was read, how many come from a sheet, what the checks say of it."""
+    """A line of the list answered."""
 
     reading: Reading
+    """What was read."""
     from_sheet: int | None
+    """How many of its piece come from a sheet; None where nobody can tell."""
     findings: tuple[Finding, ...]
+    """What the checks say of it."""
 
     @property
     def grave(self) -> Finding | None:
@@ -37,23 +40,31 @@ class AnsweredLine:
         return next((finding for finding in self.findings if finding.grave), None)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Painted:
-    """A layer with its paint, its handle, and the words read out for it.
+    """A layer with its paint and its words.
 
-    ``place`` is its SVG transform; ``borders`` the path of its measured borders, ``texts`` what stands beside each and
-    where, all in millimetres. They are made here because a template would take most of an answer's time for them.
+    Places and paths are made here because a template would take most of an answer's time for them.
     """
 
     layer: Layer
+    """The layer."""
     fill: str
+    """The key of its fill."""
     opacity: str
+    """How much of what lies under it is hidden, 0 to 1."""
     handle: str
+    """The card's letter and the piece's number."""
     words: str
+    """What is read out for it."""
     place: str
+    """Its SVG transform."""
     path: str
+    """Its outline."""
     borders: str
+    """The path of its measured borders, in millimetres."""
     texts: tuple[tuple[str, str, str], ...]
+    """What stands beside each of them: left, top (millimetres), text."""
 
 
 @dataclass(frozen=True)
@@ -61,37 +72,57 @@ class PaintedPlane:
     """A height of the view with the layers apart, painted."""
 
     layers: tuple[Painted, ...]
+    """What lies at this height."""
     at: tuple[int, int]
+    """Where it is drawn, ticks."""
     label: str
+    """What it is called."""
     label_at: tuple[int, int]
+    """Where that stands, ticks."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drawing:
-    """A view ready for its template; ``fills`` are the papers it is painted with."""
+    """A view ready for its template."""
 
     view: View
+    """The view."""
     fills: tuple[dict, ...]
+    """The papers it is painted with: id, colour, ink, repeat, opacity."""
     layers: tuple[Painted, ...]
+    """What is drawn, the lowest first."""
     planes: tuple[PaintedPlane, ...]
+    """The heights, where it shows the layers apart."""
     mark: int
+    """How far one press of an arrow key moves a piece, ticks."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Desk:
-    """One card at the desk. ``views`` are keys and names of the drawings there are, ``drawing`` is the one shown."""
+    """One card at the desk."""
 
     card: Card
+    """The card."""
     letter: str
+    """Its letter in the class; empty without one."""
     unit: str
+    """The unit its lengths are shown in."""
     version: str
+    """The version that is shown."""
     versions: tuple[str, ...]
+    """The versions its list names."""
     rows: tuple[AnsweredLine, ...]
+    """Every line answered."""
     grave: tuple[Finding, ...]
+    """What spoils the card."""
     notes: tuple[Finding, ...]
+    """What is worth a look."""
     facts: tuple[Fact, ...]
+    """What a designer wants to know."""
     views: tuple[tuple[str, str], ...]
+    """Keys and names of the drawings there are."""
     drawing: Drawing | None
+    """The one that is shown."""
 
     @property
     def errors(self) -> list[Reading]:

@@ -26,10 +26,12 @@ LONGEST_LIST = 40_000
 
 @dataclass(frozen=True)
 class Saved:
-    """What came of saving: ``conflict`` means another window saved in between, and nothing was overwritten."""
+    """What came of saving."""
 
     card: Card
+    """The card as it is stored now."""
     conflict: bool
+    """Whether another window saved in between, so that nothing was overwritten."""
 
 
 def known_to(user: AbstractBaseUser) -> Known:

@@ -93,7 +93,7 @@ class PieceRow:
     """Whether it is only made where it costs nothing."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PaperSheets:
     """One paper of a class with its plan drawn."""
 
@@ -252,7 +252,7 @@ def draw_paper(entry: Entry, shares: Shares | None = None) -> PaperSheets:
         draw_layout(k + 1, layout, made, names, pinned, letters) for k, layout in enumerate(made.plan.layouts)
     )
     summary = summarise(made.paper, made.plan, made.job.bench.keep_rule)
-    return PaperSheets(entry, made, layouts, summary, names)
+    return PaperSheets(entry=entry, made=made, layouts=layouts, summary=summary, names=names)
 
 
 def _bare_layout(layout: Layout) -> Layout:
@@ -323,7 +323,7 @@ def _draw_part(
     return DrawnPart(placed=placed, label=label, size=size, name=name, kept=kept, top=top)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Thumb:
     """A layout on the wall: small, to scale, without words."""
 
@@ -352,7 +352,7 @@ def _thumbs(pk: int) -> tuple[Thumb, ...]:
         parts = tuple(
             (_kind(part, keep), part.x, part.y, part.width, part.height) for part in lay_parts(layout, width, height)
         )
-        found.append(Thumb(number, layout.copies, width, height, parts))
+        found.append(Thumb(number=number, copies=layout.copies, width=width, height=height, parts=parts))
     return tuple(found)
 
 
