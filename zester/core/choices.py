@@ -22,16 +22,24 @@ WORTH_A_SHEET = Fraction(1, 12)
 
 @dataclass(frozen=True, kw_only=True)
 class Choice:
-    """A plan with what it comes to; ``used`` is the share of the opened paper that becomes pieces."""
+    """A plan with what it comes to."""
 
     name: str
+    """What it is known by."""
     plan: PaperPlan
+    """The plan."""
     sheets: int
+    """How many it opens."""
     cost: Decimal
+    """What they cost."""
     strokes: int
+    """Strokes of the blade."""
     settings: int
+    """How many times the rail is moved."""
     layouts: int
+    """Different layouts."""
     used: Fraction
+    """The share of the opened paper that becomes pieces."""
 
 
 def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench) -> Choice:

@@ -23,36 +23,50 @@ from zester.core.pieces import CardLine, CutPiece, Score
 
 @dataclass(frozen=True, kw_only=True)
 class Face:
-    """A side of the card that pieces sit on.
-
-    ``x, y, width, height`` lie in the view that shows it (``closed``: the finished card seen from the front;
-    otherwise the open base, inside up). ``fold`` is the edge at the fold. ``upside_down``: the open card shows it so.
-    """
+    """A side of the card that pieces sit on."""
 
     key: str
+    """What it is known by."""
     name: str
+    """What it is called."""
     x: int
+    """Ticks from the left of the view that shows it."""
     y: int
+    """Ticks from the top of it."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     closed: bool = False
+    """Whether that view is the finished card seen from the front; otherwise it is the open base, inside up."""
     fold: str = ""
+    """The edge at the fold: ``left``, ``top``, ``right``, ``bottom``, or empty."""
     upside_down: bool = False
+    """Whether the open card shows it upside down."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Folded:
-    """A card: its fold, finished size, open size, score lines, pocket depth, and faces by key."""
+    """A card: how it is folded, and its faces."""
 
     fold: str
+    """A key of ``FOLDS``."""
     width: int
+    """Of the finished card, ticks."""
     height: int
+    """Of the finished card, ticks."""
     open_width: int
+    """Of the open base, ticks."""
     open_height: int
+    """Of the open base, ticks."""
     score: Score | None
+    """Its score lines without that of a pocket."""
     pocket: int
+    """The pocket's depth, ticks; 0 without one."""
     faces: dict[str, Face]
+    """By key."""
     base: int | None = None
+    """The number of the piece that is the base."""
 
     @property
     def layers(self) -> int:

@@ -50,15 +50,14 @@ _SIZE = re.compile(rf"\s*(?P<first>{LENGTH}){_BETWEEN}(?P<second>{LENGTH})\s*", 
 
 @dataclass(frozen=True)
 class Ruler:
-    """The marks a length has to lie on.
-
-    ``unit`` is the unit meant when none is written; ``step`` the distance of the inch marks in ticks. Millimetres
-    always go by tenths.
-    """
+    """The marks a length has to lie on. Millimetres always go by tenths."""
 
     name: str
+    """What it is called."""
     unit: str
+    """The unit meant when none is written: ``in`` or ``mm``."""
     step: int
+    """The distance of the inch marks, ticks."""
 
     def marks(self, unit: str) -> int:
         """Distance between two marks, in ticks, for a length written in ``unit`` ("in" or "mm")."""

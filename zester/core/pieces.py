@@ -63,74 +63,92 @@ class KnownPaper:
 
 @dataclass(frozen=True, kw_only=True)
 class Tool:
-    """A designer's own dies, punch or embossing folder, named once.
-
-    ``sizes`` are the (width, height) of a nested set from number 1 up. ``reach`` is how far in from the edge of a
-    piece a punch stamps; ``largest`` the largest piece a folder takes; 0 and None where that does not matter.
-    """
+    """A designer's own dies, punch or embossing folder."""
 
     name: str
+    """What lists call it."""
     kind: str
+    """``die``, ``punch`` or ``folder``."""
     shape: str = ""
+    """One of ``SHAPES``; empty for a folder."""
     sizes: tuple[tuple[int, int], ...] = ()
+    """Width and height (ticks) of a nested set from number 1 up."""
     reach: int = 0
+    """How far in from the edge of a piece a punch stamps, ticks; 0: that does not matter."""
     largest: tuple[int, int] | None = None
+    """Width and height (ticks) of the largest piece a folder takes."""
 
 
 @dataclass(frozen=True)
 class Score:
-    """Score lines across a piece: ``axis`` "x" counts from its left edge, "y" from its upper edge; places in ticks."""
+    """Score lines across a piece."""
 
     axis: str
+    """``x`` counts from its left edge, ``y`` from its upper edge."""
     places: tuple[int, ...]
+    """Ticks."""
 
 
 @dataclass(frozen=True)
 class Edges:
-    """Something along each of the four edges, in ticks."""
+    """Something along each of the four edges."""
 
     left: int = 0
+    """Ticks."""
     top: int = 0
+    """Ticks."""
     right: int = 0
+    """Ticks."""
     bottom: int = 0
+    """Ticks."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Place:
-    """Where a piece sits: ``on`` what (empty: what its name and role suggest).
-
-    ``on`` is a face, and then its topmost layer; ``=front`` the bare face itself; ``#3`` the piece of that number.
-
-    The distances are from the edges of what it sits on, or from its fold; None means centred. ``tilt`` is in tenths
-    of a degree, to the right.
-    """
+    """Where a piece sits: distances from the edges of what it sits on; None means centred."""
 
     on: str = ""
+    """On what; empty: what its name and role suggest. A face means its topmost layer, ``=front`` the bare face
+    itself, ``#3`` the piece of that number.
+    """
     left: int | None = None
+    """Ticks."""
     top: int | None = None
+    """Ticks."""
     right: int | None = None
+    """Ticks."""
     bottom: int | None = None
+    """Ticks."""
     fold: int | None = None
+    """Ticks from the fold."""
     tilt: int = 0
+    """Tenths of a degree, to the right."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Outline:
-    """The outline of a shape, or of a hole at ``x, y`` from the left and upper edge of its piece."""
+    """The outline of a shape, or of a hole in a piece."""
 
     kind: str
+    """One of ``SHAPES``."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     x: int = 0
+    """Of a hole: ticks from the left edge of its piece."""
     y: int = 0
+    """Of a hole: ticks from its upper edge."""
 
 
 @dataclass(frozen=True)
 class Border:
-    """A size that was written as a border around something: how wide, and what it is on (as in ``Place.on``)."""
+    """A size that was written as a border around something."""
 
     width: int
+    """How wide, ticks."""
     on: str
+    """What it is around, as in ``Place.on``."""
 
 
 NO_EDGES = Edges()
@@ -139,39 +157,62 @@ CENTRED = Place()
 
 @dataclass(frozen=True, kw_only=True)
 class CutPiece:
-    """One line of a cut list: ticks as the piece stands on the upright card.
-
-    ``width`` and ``height`` are what is cut, ``overhang`` how much of that is trimmed off after gluing. ``match`` is
-    the word of the row or, if ``below``, the column it is cut in; ``middle`` its hidden middle.
-    """
+    """One line of a cut list, as the piece stands on the upright card."""
 
     number: int
+    """Its number on the card, from 1."""
     count: int
+    """How many for one card."""
     name: str
+    """What it is called."""
     width: int
+    """Ticks as it is cut."""
     height: int
+    """Ticks as it is cut."""
     paper: str
+    """The paper's key."""
     turn: bool = True
+    """Whether it may lie a quarter turn round on the sheet."""
     score: Score | None = None
+    """Where it is scored."""
     upright: bool = False
+    """Whether its pattern has to stand upright."""
     filler: bool = False
+    """Whether it is cut only where that costs nothing."""
     match: str = ""
+    """The word of the row or column that it is cut in; empty if it is in none."""
     below: bool = False
+    """Whether that is a column."""
     middle: Window | None = None
+    """Its hidden middle."""
     from_middle: bool = False
+    """Whether it may come out of a hidden middle."""
     role: str = "other"
+    """One of ``ROLES``."""
     side: str = "a"
+    """The side of the paper that is seen: ``a`` or ``b``."""
     overhang: Edges = NO_EDGES
+    """How much of it is trimmed off after gluing."""
     place: Place = CENTRED
+    """Where it sits."""
     raised: int = 0
+    """Ticks of foam under it."""
     shape: Outline | None = None
+    """What it is die-cut or punched to."""
     window: Outline | None = None
+    """The hole in it."""
     tool: str = ""
+    """The tool's name."""
     preparations: tuple[str, ...] = ()
+    """What is done to it, as words: ``die-cut``, ``embossed``…"""
     in_class: bool = False
+    """Whether that is done in class."""
     only: str = ""
+    """The version it belongs to; empty: all."""
     border: Border | None = None
+    """How its size was written, if that was as a border."""
     note: str = field(default="", compare=False)
+    """The remark."""
 
     @property
     def shown_width(self) -> int:
@@ -186,30 +227,40 @@ class CutPiece:
 
 @dataclass(frozen=True)
 class CardLine:
-    """What the line ``card …`` says: the finished size (None if not written), the fold, whether it has a pocket."""
+    """What the line ``card …`` says."""
 
     width: int | None
+    """Of the finished card, ticks; None if not written."""
     height: int | None
+    """Of the finished card, ticks; None if not written."""
     fold: str
+    """A key of ``FOLDS``."""
     pocket: bool = False
+    """Whether it has a pocket."""
 
 
 @dataclass(frozen=True)
 class Bit:
-    """Something small that is not cut from a sheet: by the count, or by the length in ticks."""
+    """Something small that is not cut from a sheet."""
 
     name: str
+    """What it is."""
     count: int = 0
+    """How many; 0 where it goes by the length."""
     length: int = 0
+    """Ticks; 0 where it goes by the count."""
     only: str = ""
+    """The version it belongs to; empty: all."""
 
 
 @dataclass(frozen=True)
 class Known:
-    """What a list may name: the papers of the shelf and the designer's own tools."""
+    """What a list may name."""
 
     papers: tuple[KnownPaper, ...] = ()
+    """The papers of the shelf."""
     tools: tuple[Tool, ...] = ()
+    """The designer's own tools."""
 
     def name_of(self, key: str) -> str:
         """What the paper with this key is called; empty if there is none."""

@@ -17,13 +17,18 @@ from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 @dataclass(frozen=True, kw_only=True)
 class SheetSize:
-    """A named sheet: ``width`` and ``height`` in ticks, ``unit`` the one it is defined in."""
+    """A usual sheet."""
 
     key: str
+    """What it is known by."""
     name: str
+    """What it is called."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     unit: str
+    """The one it is defined in: ``in`` or ``mm``."""
 
 
 def iso_a(number: int) -> tuple[int, int]:
@@ -68,12 +73,16 @@ SHEET_SIZES = {
 
 @dataclass(frozen=True)
 class Envelope:
-    """A usual envelope: ``width`` and ``height`` in ticks longer side across; ``unit`` is its makers' own."""
+    """A usual envelope."""
 
     name: str
+    """What it is called."""
     width: int
+    """The longer side, ticks."""
     height: int
+    """The shorter side, ticks."""
     unit: str
+    """Its makers' own: ``in`` or ``mm``."""
 
 
 def _mm(name: str, width: int, height: int) -> Envelope:

@@ -18,11 +18,14 @@ CHECKS = (check_folds, check_layers, check_papers, check_middles, check_post)
 
 @dataclass(frozen=True)
 class Fact:
-    """Something a designer wants to know of the card: its name, what it is, and the sum behind it."""
+    """Something a designer wants to know of the card."""
 
     name: str
+    """What it is."""
     value: str
+    """How much, with its unit."""
     why: str = ""
+    """The sum behind it, in words."""
 
 
 def check_card(study: Study) -> list[Finding]:

@@ -25,24 +25,34 @@ SLANT, SHORTENED = 45, 50
 
 @dataclass(frozen=True, kw_only=True)
 class Line:
-    """A straight line; ``kind`` is score, seam or fold."""
+    """A line in a view."""
 
     kind: str
+    """What it is: ``score``, ``fold``, ``edge``…: the style sheet knows."""
     x1: int
+    """Where it begins, ticks from the left."""
     y1: int
+    """Where it begins, ticks from the top."""
     x2: int
+    """Where it ends."""
     y2: int
+    """Where it ends."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Measure:
-    """A measured distance: from ``x1, y1`` to ``x2, y2``, its text beside its middle."""
+    """A measured distance with what is written beside it."""
 
     x1: int
+    """Where it begins, ticks."""
     y1: int
+    """Where it begins, ticks."""
     x2: int
+    """Where it ends, ticks."""
     y2: int
+    """Where it ends, ticks."""
     text: str
+    """The length as it is set on a ruler."""
 
     @property
     def upwards(self) -> bool:
@@ -73,20 +83,35 @@ class Layer:
     """
 
     number: int | None
+    """The piece's number; None for the base where nothing is written."""
     name: str
+    """The piece's name."""
     paper: str
+    """The key of its paper."""
     side: str
+    """The side that is seen: ``a`` or ``b``."""
     x: int
+    """Ticks from the left of the view."""
     y: int
+    """Ticks from the top of the view."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     path: str
+    """Its outline and its holes as an SVG path in millimetres, from its own corner."""
     run: tuple[int, int] = (0, 0)
+    """Ticks by which its pattern is shifted, so that matched pieces run on."""
     tilt: int = 0
+    """Tenths of a degree, to the right, about its middle."""
     lift: int = 0
+    """Ticks of foam under it."""
     copy: int = 0
+    """Which copy of the piece it is, from 0."""
     borders: tuple[Measure, ...] = ()
+    """What is measured beside it while it is lit."""
     movable: bool = False
+    """Whether it can be moved by hand."""
 
     @property
     def turn(self) -> str:
@@ -104,9 +129,13 @@ class Plane:
     """In the view of layers apart: what lies at one height. ``at`` is where its upper left corner is drawn."""
 
     layers: tuple[Layer, ...]
+    """What lies at this height."""
     at: tuple[int, int]
+    """Where it is drawn: ticks to the right and down."""
     label: str
+    """What it is called."""
     label_at: tuple[int, int]
+    """Where that stands, ticks."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -114,15 +143,25 @@ class View:
     """One drawing: from ``left, top``, so wide and high, with all there is to draw in painting order."""
 
     key: str
+    """What it is known by."""
     name: str
+    """What it is called."""
     left: int
+    """Of its box, ticks."""
     top: int
+    """Of its box, ticks."""
     width: int
+    """Of its box, ticks."""
     height: int
+    """Of its box, ticks."""
     layers: tuple[Layer, ...] = ()
+    """What is drawn, the lowest first."""
     lines: tuple[Line, ...] = ()
+    """Score lines, folds and edges."""
     measures: tuple[Measure, ...] = ()
+    """What is measured."""
     planes: tuple[Plane, ...] = ()
+    """The heights, where it shows the layers apart."""
 
 
 def draw_card(pieces: Sequence[CutPiece], folded: Folded, placed: Sequence[Placed], unit: str) -> list[View]:

@@ -21,22 +21,28 @@ BETWEEN_COPIES = TICKS_PER_INCH // 8
 
 @dataclass(frozen=True, kw_only=True)
 class Placed:
-    """One copy of a piece on the card: ticks in the view of its face, turned by ``tilt`` about its middle.
-
-    ``under`` is the index of the placed piece it sits on, None if that is the face itself. ``level`` counts layers up
-    from the face; ``lift`` is the foam under it and under what it sits on.
-    """
+    """One copy of a piece on the card, turned about its middle by the tilt of its place."""
 
     piece: CutPiece
+    """The piece."""
     face: Face
+    """The face it is on."""
     x: int
+    """Ticks from the left of the view of its face."""
     y: int
+    """Ticks from the top of it."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     under: int | None
+    """The index of the placed piece it sits on; None if that is the face itself."""
     level: int
+    """Layers up from the face."""
     copy: int = 0
+    """Which copy of the piece it is, from 0."""
     lift: int = 0
+    """Ticks of foam under it and under what it sits on."""
 
     @property
     def tilt(self) -> int:
@@ -174,12 +180,16 @@ def _along(room: int, size: int, near: int | None, far: int | None, number: int,
 
 @dataclass(frozen=True)
 class Wrap:
-    """How a band goes round: along the card's width or its height, and how wide it shows."""
+    """How a band goes round."""
 
     across: bool
+    """Whether along the card's width; otherwise along its height."""
     length: int
+    """Of the band, ticks."""
     shown: int
+    """How wide it shows, ticks."""
     turned: bool
+    """Whether that is the other way than it is written."""
 
 
 def wrap_of(piece: CutPiece, folded: Folded) -> Wrap:

@@ -18,26 +18,32 @@ from zester.core.pieces import CardLine, CutPiece, Known, KnownPaper
 
 @dataclass(frozen=True)
 class Mend:
-    """A way to put something right: what it says on its button, and the new text of a line."""
+    """A way to put something right."""
 
     label: str
+    """What its button says."""
     line: int
+    """The line of the list, from 0."""
     text: str
+    """What that line says then."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Finding:
-    """What a check found: ``what``, the reason ``why``, the ways to mend it.
-
-    ``grave`` findings spoil the card; the others are worth a look. ``line`` is the line of the list it is about.
-    """
+    """What a check found."""
 
     group: str
+    """The check's group."""
     what: str
+    """What is so, as a sentence without a full stop."""
     why: str = ""
+    """The reason, with its figures."""
     line: int | None = None
+    """The line of the list it is about, from 0; None if it is about the card."""
     grave: bool = True
+    """Whether it spoils the card; otherwise it is worth a look."""
     mends: tuple[Mend, ...] = ()
+    """The ways to mend it."""
 
 
 @dataclass(frozen=True)
@@ -45,9 +51,13 @@ class Study:
     """A card's readings looked at as one version of the card."""
 
     readings: tuple[Reading, ...]
+    """The list, line by line."""
     known: Known
+    """The papers and tools it was read with."""
     ruler: Ruler
+    """The ruler it was read with."""
     version: str = ""
+    """The version that is looked at; empty for the lines of all."""
 
     @cached_property
     def pieces(self) -> tuple[CutPiece, ...]:

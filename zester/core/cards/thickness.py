@@ -19,12 +19,16 @@ THICK = 5 * TICKS_PER_MM
 
 @dataclass(frozen=True)
 class Thickness:
-    """The thickest place of the closed card, in ticks rounded up; its sheets from the base up; the foam in it."""
+    """How thick the closed card is where it is thickest."""
 
     ticks: int
+    """Ticks, rounded up."""
     sheets: tuple[str, ...]
+    """The keys of the papers that lie on each other there, from the base up."""
     foam: int
+    """Ticks of foam in it."""
     guessed: bool
+    """Whether a caliper was not measured."""
 
 
 def thickness_of(

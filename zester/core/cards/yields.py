@@ -15,11 +15,14 @@ SMALLER_BY = TICKS_PER_INCH // 8
 
 @dataclass(frozen=True)
 class Nearer:
-    """A size a little smaller that gives more: ticks, and how many of it come from a sheet."""
+    """A size a little smaller that gives more."""
 
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     count: int
+    """How many of it come from a sheet."""
 
 
 @lru_cache(maxsize=8192)

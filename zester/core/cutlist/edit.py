@@ -97,15 +97,22 @@ def _stepped(text: str, steps: int, ruler: Ruler) -> str:
 
 @dataclass(frozen=True, kw_only=True)
 class Cells:
-    """A line as cells of a table. ``kind``: piece, card, bit, remark, blank or unread; the last keep it in ``name``."""
+    """A line as cells of a table."""
 
     kind: str
+    """``piece``, ``card``, ``bit``, ``remark``, ``blank`` or ``unread``; those but pieces stand in ``name``."""
     count: str = ""
+    """How many; empty for one."""
     name: str = ""
+    """What it is called."""
     size: str = ""
+    """As written."""
     paper: str = ""
+    """As written."""
     rules: str = ""
+    """Everything else that is said, in order."""
     note: str = ""
+    """The remark."""
 
 
 def cells_of(reading: Reading) -> Cells:

@@ -60,33 +60,48 @@ Span = tuple[int, int]
 
 @dataclass(kw_only=True)
 class Written:
-    """One line taken apart. Spans are places in ``plain``, the line's ASCII form without its remark.
-
-    ``how`` is what the size is: "size", "border" (around what ``border_on`` names), "round" (a shape's one measure),
-    "tool" (the number of a die),
-    "base" (none is needed), or "" if there is none. ``on`` is what the piece sits on, as written; ``left_over`` what
-    nobody understands; ``said`` all rules as typed, with where they begin.
-    """
+    """One line taken apart. Spans are places in ``plain``."""
 
     text: str
+    """The line as typed."""
     plain: str
+    """Its ASCII form without its remark."""
     places: list[int]
+    """For each character of ``plain`` and its end the place in ``text``."""
     note: str
+    """The remark."""
     head: Span = (0, 0)
+    """Count and name."""
     how: str = ""
+    """What the size is: ``size``, ``border``, ``round`` (a shape's one measure), ``tool`` (the number of a die),
+    ``base`` (none is needed); empty if there is none.
+    """
     size: Span = (0, 0)
+    """The size."""
     found: re.Match | None = None
+    """What was found for it."""
     border_on: str = ""
+    """What a border goes around, as written."""
     paper: Span | None = None
+    """The paper."""
     paper_words: str = ""
+    """The words that name it."""
     exact_paper: bool = False
+    """Whether they are a whole name."""
     tool: str = ""
+    """The tool's name, as written."""
     tool_number: int = 0
+    """The number of the die; 0 if none is written."""
     rules: dict[str, list[re.Match]] = field(default_factory=dict)
+    """What was found for each rule, by its name."""
     said: list[tuple[int, str]] = field(default_factory=list)
+    """All rules as typed, with where they begin."""
     on: str = ""
+    """What the piece sits on, as written."""
     on_span: Span | None = None
+    """Where that stands."""
     left_over: str = ""
+    """What nobody understands."""
 
     def rule(self, name: str) -> re.Match | None:
         """The rule of that name, if it is written."""
@@ -99,18 +114,22 @@ class Written:
 
 @dataclass(frozen=True, kw_only=True)
 class Reading:
-    """What became of one line: a piece, a bit, the card's line, or an error; none of them for a remark.
-
-    ``written`` is the line of a piece, right or wrong, taken apart.
-    """
+    """What became of one line: a piece, a bit, the card's line, or an error; none of them for a remark."""
 
     line: int
+    """Its number, from 0."""
     text: str
+    """The line as typed."""
     piece: CutPiece | None = None
+    """The piece it asks for."""
     error: CutListError | None = None
+    """Why it cannot be read."""
     bit: Bit | None = None
+    """The bit it asks for."""
     card: CardLine | None = None
+    """What it says of the card."""
     written: Written | None = field(default=None, compare=False, repr=False)
+    """The line of a piece, right or wrong, taken apart."""
 
 
 def matched(found: re.Match, written: Written) -> str:

@@ -60,9 +60,13 @@ class Understood:
     """
 
     note: str
+    """The line of the notes."""
     line: str = ""
+    """The line of a cut list that it makes; empty if it makes none."""
     why: str = ""
+    """What was taken from elsewhere, or left out."""
     problem: bool = False
+    """Why it cannot be read as it stands."""
 
 
 def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:

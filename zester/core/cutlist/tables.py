@@ -36,11 +36,14 @@ _KINDS = ("piece", "card", "bit", "remark", "blank", "unread")
 
 @dataclass(frozen=True)
 class ListFile:
-    """A cut list as a file holds it; name and ruler are empty where the file does not say."""
+    """A cut list as a file holds it."""
 
     text: str
+    """The list."""
     name: str = ""
+    """The card's name; empty if the file does not say."""
     ruler: str = ""
+    """The ruler's key; empty if the file does not say."""
 
 
 def rows_of(text: str, known: Known, ruler: Ruler) -> list[Cells]:

@@ -23,15 +23,22 @@ PORTION = "portion"
 
 @dataclass(frozen=True, kw_only=True)
 class Node:
-    """A part in the tree of cuts: ticks; ``piece`` is empty for a cut part and for an offcut."""
+    """A part in the tree of cuts."""
 
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     axis: str = ""
+    """``x`` or ``y`` if it is cut."""
     at: int = 0
+    """Where, ticks from its left or upper edge."""
     first: Node | None = None
+    """The left or upper part of a cut one."""
     second: Node | None = None
+    """The other part."""
     piece: str = ""
+    """Whose piece it is; empty for a cut part and for an offcut."""
 
     @property
     def key(self) -> tuple:
@@ -43,37 +50,50 @@ class Node:
 
 @dataclass(frozen=True, kw_only=True)
 class Result:
-    """What a step yields of one size: ``kind`` is piece, pile, keep or waste; ``label`` its handles or pile number."""
+    """What a step yields of one size."""
 
     kind: str
+    """``piece``, ``pile``, ``keep`` or ``waste``."""
     label: str
+    """The pieces' handles, or the number of the pile."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     count: int
+    """How many parts."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Step:
-    """One setting of the rail.
-
-    ``source`` is "sheet" or "pile" with ``source_label`` (sheet id or pile number); ``count`` parts of width × height
-    are cut along ``axis`` at ``at``, ``cuts`` times each, in stacks of the given sizes. ``moved`` tells whether the
-    rail has to be set anew; ``turned`` whether the parts get a quarter turn since they were cut last.
-    """
+    """One setting of the rail."""
 
     number: int
+    """From 1."""
     source: str
+    """What is taken: ``sheet`` or ``pile``."""
     source_label: str
+    """The sheet's id or the pile's number."""
     count: int
+    """How many parts are taken."""
     width: int
+    """Of each, ticks."""
     height: int
+    """Of each, ticks."""
     axis: str
+    """The side the cut is measured along: ``x`` the width, ``y`` the height."""
     at: int
+    """Ticks from the rail."""
     cuts: int
+    """How many times each part is cut, pushed up again every time."""
     stacks: tuple[int, ...]
+    """The sizes of the stacks."""
     moved: bool
+    """Whether the rail has to be set anew."""
     turned: bool
+    """Whether the parts get a quarter turn since they were cut last."""
     results: tuple[Result, ...]
+    """What comes off."""
 
     @property
     def side(self) -> int:
@@ -96,6 +116,7 @@ class CutSteps:
     """All steps of a paper."""
 
     steps: tuple[Step, ...]
+    """In order."""
 
     @property
     def strokes(self) -> int:

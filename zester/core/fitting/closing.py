@@ -116,7 +116,9 @@ class Closed:
     """What closing found: a cheaper plan's columns with copies (or None), and whether nothing cheaper exists."""
 
     chosen: tuple[tuple[Column, int], ...] | None
+    """Columns and copies of a cheaper plan; empty if there is none."""
     settled: bool
+    """Whether it is certain that there is no other."""
 
 
 def close_gap(

@@ -38,8 +38,11 @@ class Column:
     """One way of cutting one sheet: its cut tree and how many of each size it makes."""
 
     sheet: int
+    """The index of the stock."""
     counts: tuple[int, ...]
+    """How many of each size."""
     tree: Part
+    """The cut tree that gives them."""
 
 
 def make_column(problem: Problem, sheet: int, tree: Part) -> Column:
@@ -194,16 +197,18 @@ class ColumnPool:
 
 @dataclass(frozen=True, kw_only=True)
 class Relaxed:
-    """The solved linear program: amounts of the pool's columns, prices of the sizes, the proven bound (cost units).
-
-    ``worth`` are the prices as the integers that proved the bound; ``settled`` tells that no column pays any more.
-    """
+    """The solved linear program."""
 
     amounts: list[float]
+    """Of the pool's columns."""
     prices: list[float]
+    """Of the sizes, floats in cost units."""
     worth: list[int]
+    """The prices as the integers that proved the bound."""
     bound: int
+    """The proven bound in cost units."""
     settled: bool
+    """Whether no column pays any more."""
 
 
 def relax(
@@ -327,17 +332,18 @@ def _price_out(
 
 @dataclass(frozen=True, kw_only=True)
 class DualBound:
-    """A bound proven by integer prices, in exact cost units.
-
-    ``theta`` turns a price into cost units; ``rents`` are what a sheet of limited stock must earn beyond its cost.
-    ``prices`` are the floats that the integers came from.
-    """
+    """A bound proven by integer prices."""
 
     worth: list[int]
+    """The price of each size, integers."""
     prices: list[float]
+    """The floats that they came from."""
     theta: Fraction
+    """What turns a price into cost units."""
     rents: list[Fraction]
+    """What a sheet of limited stock must earn beyond its cost."""
     value: Fraction
+    """The bound in cost units."""
 
 
 def dual_bound(

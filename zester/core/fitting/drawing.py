@@ -17,20 +17,26 @@ from zester.core.fitting.plan import Layout, Named
 
 @dataclass(frozen=True, kw_only=True)
 class LaidPart:
-    """A part as it lies on the sheet: ticks from the sheet's upper left corner; ``piece`` is empty for an offcut.
-
-    ``up`` is the edge at which the top of a piece lies. A whole portion has no piece, but is no offcut.
-    """
+    """A part as it lies on the sheet."""
 
     part: int
+    """Its number in the layout."""
     x: int
+    """Ticks from the sheet's left edge."""
     y: int
+    """Ticks from its upper edge."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     piece: str = ""
+    """The piece's id; empty for an offcut and for a whole portion."""
     turned: bool = False
+    """Whether the piece lies a quarter turn round."""
     up: str = "top"
+    """The edge at which the top of the piece lies."""
     portion: bool = False
+    """Whether it is a whole portion."""
 
     @property
     def offcut(self) -> bool:
@@ -78,13 +84,18 @@ def _laid(part: int, box: tuple[int, int, int, int], named: Named | None) -> Lai
 
 @dataclass(frozen=True, kw_only=True)
 class Label:
-    """Text on a part: its lines, the letter height and the centre in ticks, whether it runs upwards."""
+    """Text on a part."""
 
     lines: tuple[str, ...]
+    """Line by line."""
     letter: int
+    """The height of the letters, ticks."""
     x: int
+    """Of its centre, ticks."""
     y: int
+    """Of its centre, ticks."""
     upwards: bool = False
+    """Whether it runs upwards."""
 
     @property
     def line_step(self) -> int:

@@ -29,13 +29,18 @@ DEEPEST = 20_000
 
 @dataclass(frozen=True, kw_only=True)
 class Progress:
-    """How far a fit is: papers done of all, the paper at work, a few words, and the papers' plans so far."""
+    """How far a fit is."""
 
     done: int
+    """Papers done."""
     papers: int
+    """Papers in all."""
     paper: str
+    """The one at work."""
     words: str
+    """What is being done, in a few words."""
     so_far: tuple[PaperPlan, ...]
+    """The plans of those that are done."""
 
 
 Teller = Callable[[Progress], None]

@@ -46,8 +46,11 @@ class Light:
     """
 
     prices: tuple[float, ...]
+    """Of the sizes, in cuts."""
     rents: tuple[float, ...]
+    """Of the sheets, in cuts."""
     cuts: float
+    """The least cuts of any mix at that cost."""
 
     @property
     def worth(self) -> list[int]:

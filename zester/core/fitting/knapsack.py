@@ -37,8 +37,11 @@ class Item:
     """One way a size can lie: its index among the sizes, and ticks as it lies."""
 
     size: int
+    """Its index."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
 
 
 class TooManyPositions(Exception):

@@ -21,7 +21,9 @@ class Slot:
     """A piece in its slot, and how many quarter turns clockwise its top lies from the top of the pattern."""
 
     piece: str
+    """The piece's id; empty for a whole portion."""
     turns: int = 0
+    """Quarter turns to the right of its top."""
 
 
 def name_layouts(

@@ -8,13 +8,15 @@ from dataclasses import dataclass, replace
 
 @dataclass(frozen=True)
 class CutLimits:
-    """What the trimmer can do, in ticks: the longest cut (None: any), and the narrowest strip that can be held.
+    """What the trimmer can do.
 
-    Of the two parts a cut makes the wider one lies under the guard, so that one must be at least ``hold`` wide.
+    Of the two parts a cut makes the wider one lies under the guard, so that one has to be wide enough to be held.
     """
 
     longest: int | None = None
+    """The longest cut, ticks; None: any."""
     hold: int = 0
+    """The narrowest strip that can be held, ticks."""
 
     def reaches(self, across: int) -> bool:
         """Whether the trimmer cuts right across a part of this side."""
@@ -26,18 +28,22 @@ ANY_CUT = CutLimits()
 
 @dataclass(frozen=True, kw_only=True)
 class Part:
-    """A part of a sheet: ticks; either cut in two, or a size (its index), or left over.
-
-    ``axis`` is "x" or "y" for a cut part, ``at`` the distance of the cut from the part's left or upper edge.
-    """
+    """A part of a sheet: cut in two, a piece of a size, or left over."""
 
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     axis: str = ""
+    """``x`` or ``y`` if it is cut."""
     at: int = 0
+    """Where, ticks from its left or upper edge."""
     first: Part | None = None
+    """The left or upper part of a cut one."""
     second: Part | None = None
+    """The other part."""
     size: int | None = None
+    """The index of its size, if it is a piece."""
 
     @property
     def left_over(self) -> bool:

@@ -21,26 +21,32 @@ FORMAT = "fit-plan/1"
 
 @dataclass(frozen=True)
 class Cut:
-    """A cut right across ``part``, ``at`` ticks from its left ("x") or upper ("y") edge."""
+    """A cut right across a part."""
 
     part: int
+    """Its number."""
     axis: str
+    """``x``: from its left edge; ``y``: from its upper edge."""
     at: int
+    """Ticks from there."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Named:
-    """A part that is a finished piece; ``turned`` if it lies a quarter turn round.
-
-    ``up`` is the edge of the part that is the upper edge of the piece, where that is not its own upper edge or, turned,
-    its right one. A part that is a whole portion has no piece.
-    """
+    """A part that is a finished piece, or a whole portion."""
 
     part: int
+    """Its number."""
     piece: str
+    """The piece's id; empty for a portion."""
     turned: bool
+    """Whether it lies a quarter turn round."""
     up: str = ""
+    """The edge of the part that is the upper edge of the piece, where that is not its own upper edge or, turned, its
+    right one.
+    """
     portion: bool = False
+    """Whether it is a whole portion."""
 
     @property
     def edge(self) -> str:
@@ -50,31 +56,42 @@ class Named:
 
 @dataclass(frozen=True, kw_only=True)
 class Layout:
-    """One way of cutting a sheet, done ``copies`` times.
-
-    ``source`` says what ``sheet`` names: a kind of sheet, a piece whose hidden middle is taken ("window": its cuts only
-    say where the shapes lie), or a portion that is cut up at home. ``pinned`` ones were given with the job.
-    """
+    """One way of cutting a sheet."""
 
     sheet: str
+    """What it is cut from: a kind of sheet, or the piece whose hidden middle it is."""
     copies: int
+    """How often it is done."""
     cuts: tuple[Cut, ...]
+    """In order."""
     parts: tuple[Named, ...]
+    """What comes out of it."""
     source: str = "sheet"
+    """``sheet``, ``window`` (a hidden middle; the cuts only say where the shapes lie) or ``portion`` (cut up at
+    home).
+    """
     pinned: bool = False
+    """Whether it was given with the job."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class PaperPlan:
-    """The layouts for one paper, what they cost, and a proven lower bound on that; ``portion`` is its size (ticks)."""
+    """The layouts for one paper."""
 
     id: str
+    """The paper's key."""
     cost: Decimal
+    """What the sheets cost."""
     bound: Decimal
+    """A proven lower bound on that."""
     proven: bool
+    """Whether the two are equal and nothing is short."""
     short: tuple[tuple[str, int], ...]
+    """Piece and how many of it are not made."""
     layouts: tuple[Layout, ...]
+    """The layouts."""
     portion: tuple[int, int] | None = None
+    """Width and height of a portion (ticks), if there are any."""
 
     @property
     def on_sheets(self) -> tuple[Layout, ...]:
@@ -89,10 +106,12 @@ class PaperPlan:
 
 @dataclass(frozen=True)
 class Plan:
-    """A whole plan; ``unit`` ("in" or "mm") is only how lengths are written."""
+    """A whole plan."""
 
     unit: str
+    """``in`` or ``mm``: only how lengths are written."""
     papers: tuple[PaperPlan, ...]
+    """One paper after the other."""
 
     @property
     def short(self) -> bool:

@@ -27,10 +27,15 @@ class Portion:
     """A grid on a sheet: the portion's sides in ticks, as the pattern stands upright, and how many a sheet gives."""
 
     sheet: Sheet
+    """The kind of sheet it comes from."""
     width: int
+    """Ticks, the pattern upright."""
     height: int
+    """Ticks."""
     across: int
+    """How many beside each other on a sheet."""
     down: int
+    """How many below each other."""
 
     @property
     def a_sheet(self) -> int:
@@ -53,10 +58,15 @@ class PortionChoice:
     """The best grid: portions for each person, the cost, a proven bound on the cost of any grid, and the fit found."""
 
     portion: Portion
+    """The portion."""
     each: int
+    """How many one person gets."""
     cost: Decimal
+    """What the sheets for all cost."""
     bound: Decimal
+    """What they cost at the least, for any grid."""
     layouts: tuple
+    """How one person's are cut up."""
 
 
 def grids(sheets: tuple[Sheet, ...], pieces: list[Piece], limits: CutLimits) -> list[Portion]:

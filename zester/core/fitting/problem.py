@@ -15,17 +15,20 @@ from zester.core.geometry import goes_in
 
 @dataclass(frozen=True, kw_only=True)
 class Size:
-    """All pieces of one size and one rule for turning: ticks and how many are wanted in all.
-
-    ``shape`` says that it may be taken out of hidden middles; ``row`` is the matched row that it stands for.
-    """
+    """All pieces of one size and one rule for turning."""
 
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     turn: bool
+    """Whether it may lie a quarter turn round."""
     demand: int
+    """How many are wanted in all."""
     shape: bool = False
+    """Whether it may be taken out of hidden middles."""
     row: Row | None = None
+    """The matched row that it stands for."""
 
     @property
     def area(self) -> int:
@@ -35,18 +38,20 @@ class Size:
 
 @dataclass(frozen=True, kw_only=True)
 class Stock:
-    """A kind of sheet as the solver sees it: what can be used of it, its pattern upright, in ticks.
-
-    ``source`` is the sheet itself, or the piece whose hidden middle it is; ``allowed`` tells for every size whether
-    it may come from it.
-    """
+    """A kind of sheet as the solver sees it: what can be used of it, its pattern upright."""
 
     source: Sheet | Piece
+    """The sheet itself, or the piece whose hidden middle it is."""
     width: int
+    """Ticks."""
     height: int
+    """Ticks."""
     count: int | None
+    """How many there are; None: as many as needed."""
     allowed: tuple[bool, ...]
+    """For every size whether it may come from it."""
     limits: CutLimits = ANY_CUT
+    """What the trimmer can do."""
 
     @property
     def is_window(self) -> bool:
@@ -87,11 +92,17 @@ class Problem:
     """``names[k]`` are the pieces that are of size k; ``costs`` are whole units of ``unit_cost`` money."""
 
     sizes: tuple[Size, ...]
+    """What is wanted."""
     names: tuple[tuple[Piece, ...], ...]
+    """The ids of the pieces of each size."""
     stocks: tuple[Stock, ...]
+    """What it is cut from."""
     costs: tuple[int, ...]
+    """Of each stock, in units."""
     unit_cost: Decimal
+    """What a unit is, in money."""
     limits: CutLimits = ANY_CUT
+    """What the trimmer can do."""
 
     @cached_property
     def demands(self) -> list[int]:

@@ -64,13 +64,18 @@ class Depth(Enum):
 
 @dataclass(frozen=True, kw_only=True)
 class Answer:
-    """Whole copies of columns, what is missing of each size, the cost in units, the strokes, the parts left over."""
+    """Whole copies of columns, and what they come to."""
 
     chosen: tuple[tuple[Column, int], ...]
+    """Columns and copies."""
     missing: tuple[int, ...]
+    """How many of each size are not made."""
     cost: int
+    """In units."""
     strokes: int
+    """Of the blade."""
     offcuts: int
+    """Parts left over."""
 
     def rank(self) -> tuple:
         """What is better comes first: nothing missing, cheap, few sheets, few strokes, few offcuts, few layouts."""

@@ -67,7 +67,9 @@ class WholeAnswer:
     """
 
     amounts: list[int] | None
+    """Of the columns; None if no whole answer was found."""
     finished: bool
+    """Whether the search ended by itself."""
 
 
 def whole_cover(

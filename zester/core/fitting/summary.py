@@ -13,24 +13,34 @@ from zester.core.fitting.plan import Layout, PaperPlan
 
 @dataclass(frozen=True)
 class Offcut:
-    """Offcuts of one size (ticks, shorter side first), how many, and whether they are kept."""
+    """Offcuts of one size."""
 
     width: int
+    """The shorter side, ticks."""
     height: int
+    """The longer side, ticks."""
     count: int
+    """How many."""
     kept: bool
+    """Whether they are kept."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Summary:
-    """Shares of the opened sheets' area, ``used`` + ``kept`` + ``waste`` = 1; ``over`` are pieces made beyond need."""
+    """What a plan comes to; the three shares add up to 1."""
 
     used: Fraction
+    """The share of the opened sheets' area that becomes pieces."""
     kept: Fraction
+    """The share kept as offcuts."""
     waste: Fraction
+    """The share binned."""
     offcuts: tuple[Offcut, ...]
+    """By size, those kept first."""
     made: dict[str, int]
+    """How many of each piece, by id."""
     over: dict[str, int]
+    """How many of them beyond need."""
 
 
 def summarise(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> Summary:
