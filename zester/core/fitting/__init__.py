@@ -1,7 +1,11 @@
 """Fitting: from a job (papers, sheets, pieces) to a plan of edge-to-edge cuts.
 
-job.py        the job with all its rules, read from and written to open JSON
+job.py        the job with all its rules
+job_file.py   reads it from and writes it to open JSON
+check_job.py  finds what is wrong with one
 plan.py       the plan, read from and written to open JSON
+need.py       what of a job its plan depends on, and a plan renamed for a job that differs in names only
+supply.py     whether a shelf is enough, the cheapest of several plans, which pieces are missing
 problem.py    one paper as the solver sees it: sizes, stocks (sheets and hidden middles)
 parts.py      cut trees, and what a trimmer can do
 positions.py  where a cut can usefully lie

@@ -94,6 +94,42 @@ class ShapelyTests(TestCase):
         self.assertTrue(0.9 < scallop.area / circle.area < 1)
         self.assertTrue(circle.buffer(8).covers(scallop))
 
+    def test_every_shape_stands_in_its_box(self):
+        """Corners and curves touch all four sides of the box and none lies outside; the bends are where they were."""
+        for kind in ("circle", "oval", "square", "rectangle", "label", "banner", "tag", "scallop"):
+            for width, height in ((2 * INCH, 2 * INCH), (3 * INCH, INCH), (INCH, 4 * INCH)):
+                with self.subTest(kind=kind, width=width, height=height):
+                    bounds = Polygon(corners_of(kind, width, height)).bounds
+                    slack = 0.035 * max(width, height) if kind == "scallop" else 0
+                    for got, box_side in zip(bounds, (0, 0, width, height), strict=True):
+                        self.assertAlmostEqual(got, box_side, delta=slack)
+                    # The path is the same shape in millimetres, moved.
+                    moved = path_of(kind, width, height, INCH, 3 * INCH)
+                    self.assertEqual(moved.count("Z"), 2 if kind == "tag" else 1)
+        self.assertEqual(corners_of("banner", 6, 4), [(0, 0), (6, 0), (4, 2), (6, 4), (0, 4)])
+        self.assertEqual(corners_of("banner", 4, 6), [(0, 0), (4, 0), (4, 6), (2, 4), (0, 6)])
+        self.assertEqual(corners_of("banner", 4, 4)[2], (2, 2))
+        self.assertEqual(corners_of("tag", 8, 20), [(2, 0), (6, 0), (8, 2), (8, 20), (0, 20), (0, 2)])
+
+    def test_paths_in_millimetres(self):
+        ten, mm = 10 * TICKS_PER_MM, TICKS_PER_MM
+        self.assertEqual(path_of("circle", ten, 2 * ten, mm, 2 * mm), "M1 12A5 10 0 1 0 11 12A5 10 0 1 0 1 12Z")
+        self.assertEqual(path_of("square", ten, ten, mm, mm), "M1 1L11 1L11 11L1 11Z")
+        self.assertEqual(
+            path_of("label", 2 * ten, ten, mm, 3 * mm),
+            "M3 3L19 3A2 2 0 0 0 21 5L21 11A2 2 0 0 0 19 13L3 13A2 2 0 0 0 1 11L1 5A2 2 0 0 0 3 3Z",
+        )
+        twelve = 12 * mm
+        self.assertEqual(path_of("tag", twelve, 2 * twelve, mm, mm).split("Z")[1], "M6 4A1 1 0 1 0 8 4A1 1 0 1 0 6 4")
+
+    def test_a_scallop_has_about_three_bumps_an_inch_of_its_edge(self):
+        """An inch and a half round: 4.7 inches of edge, 14 bumps; the smallest has eight."""
+        for size, bumps in ((3 * INCH // 2, 14), (INCH // 2, 8), (3 * INCH, 28)):
+            points = corners_of("scallop", size, size)
+            reach = [math.dist(point, (size / 2, size / 2)) for point in points]
+            valleys = sum(a > b <= c for a, b, c in zip(reach[-1:] + reach, reach, reach[1:] + reach[:1], strict=False))
+            self.assertEqual(valleys, bumps)
+
     @given(st.lists(st.tuples(small, small, small, small), max_size=5))
     def test_covering_is_what_shapely_calls_covering(self, corners):
         covers = [(min(a, c), min(b, d), max(a, c), max(b, d)) for a, b, c, d in corners]

@@ -1,14 +1,16 @@
 """Steps at the trimmer: following them by the book makes the plan."""
 
 from collections import Counter
+from decimal import Decimal
 from unittest import TestCase
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zester.core.cutting.steps import PIECE, PILE, cutting_steps, natural, stack_sizes
+from zester.core.cutting.steps import PIECE, PILE, Result, Step, cutting_steps, natural, stack_sizes
 from zester.core.fitting.engine import fit
 from zester.core.fitting.job import KeepRule
+from zester.core.fitting.plan import Cut, Layout, Named, PaperPlan
 from zester.core.fitting.summary import summarise
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH
@@ -83,3 +85,72 @@ class StepTests(TestCase):
 
     def test_handles_are_sorted_as_people_count(self):
         self.assertEqual(sorted(["A10", "B1", "A2"], key=natural), ["A2", "A10", "B1"])
+
+
+class FixedPlanTests(TestCase):
+    """Three sheets of 8½ × 11 cut by a plan given by hand; every figure of every step by hand, in stacks of two.
+
+    +---------+---------+---+
+    |  4 x 5½ |  4 x 5½ |   |   first the sheet at 5½ (both halves alike), then the halves at 4, twice;
+    +---------+---------+ ½ |   a strip of ½ is left of each
+    |  4 x 5½ |  4 x 5½ |   |
+    +---------+---------+---+
+    """
+
+    def plan(self, cuts, parts, copies: int) -> PaperPlan:
+        layout = Layout(sheet="sheet", copies=copies, cuts=cuts, parts=parts)
+        return PaperPlan(id="paper", cost=Decimal(3), bound=Decimal(3), proven=True, short=(), layouts=(layout,))
+
+    def test_every_figure_of_every_step(self):
+        inch = TICKS_PER_INCH
+        cuts = (
+            Cut(part=0, axis="y", at=11 * inch // 2),
+            Cut(part=1, axis="x", at=4 * inch),
+            Cut(part=2, axis="x", at=4 * inch),
+            Cut(part=4, axis="x", at=4 * inch),
+            Cut(part=6, axis="x", at=4 * inch),
+        )
+        names = {3: "A10", 7: "A2", 5: "A2", 9: "A2"}
+        parts = tuple(Named(part=part, piece=piece, turned=False) for part, piece in names.items())
+        wanted = job("8½ x 11", ("4 x 5½", 12)).papers[0]
+        cut_steps = cutting_steps(wanted, self.plan(cuts, parts, 3), 2, KEEP)
+        halves, quarters = cut_steps.steps
+        high, wide = 11 * inch // 2, 17 * inch // 2
+        self.assertEqual(
+            halves,
+            Step(
+                number=1, source="sheet", source_label="sheet", count=3, width=wide, height=11 * inch,
+                axis="y", at=high, cuts=1, stacks=(2, 1), moved=True, turned=False,
+                results=(Result(kind="pile", label="1", width=wide, height=high, count=6),),
+            ),
+        )  # fmt: skip
+        self.assertEqual(
+            quarters,
+            Step(
+                number=2, source="pile", source_label="1", count=6, width=wide, height=high, axis="x", at=4 * inch,
+                cuts=2, stacks=(2, 2, 2), moved=True, turned=True,
+                results=(
+                    Result(kind="piece", label="A2, A10", width=4 * inch, height=high, count=12),
+                    Result(kind="waste", label="", width=inch // 2, height=high, count=6),
+                ),
+            ),
+        )  # fmt: skip
+        self.assertEqual((halves.side, halves.other_side, halves.strokes), (11 * inch, wide, 2))
+        self.assertEqual((quarters.side, quarters.other_side, quarters.strokes), (wide, high, 6))
+        self.assertEqual((cut_steps.strokes, cut_steps.settings), (8, 2))
+
+    def test_the_rail_stays_where_it_is_as_long_as_anything_is_cut_there(self):
+        inch = TICKS_PER_INCH
+        # 3 off the left, then the right part at 7 from the top, the left one at 3 from the top: 3, 3, then 7.
+        cuts = (
+            Cut(part=0, axis="x", at=3 * inch),
+            Cut(part=1, axis="y", at=3 * inch),
+            Cut(part=2, axis="y", at=7 * inch),
+        )
+        parts = tuple(Named(part=part, piece=f"P{part}", turned=False) for part in (3, 4, 5, 6))
+        wanted = job("8½ x 11", ("3 x 3", 1), ("3 x 8", 1), ("5½ x 7", 1), ("5½ x 4", 1)).papers[0]
+        cut_steps = cutting_steps(wanted, self.plan(cuts, parts, 1), 3, KEEP)
+        self.assertEqual([step.at // inch for step in cut_steps.steps], [3, 3, 7])
+        self.assertEqual([step.moved for step in cut_steps.steps], [True, False, True])
+        self.assertEqual([step.width for step in cut_steps.steps], [17 * inch // 2, 3 * inch, 11 * inch // 2])
+        self.assertEqual([step.number for step in cut_steps.steps], [1, 2, 3])
