@@ -146,11 +146,16 @@ def band_sum(study: Study, folded: Folded, piece: CutPiece) -> tuple[int, str]:
     wrap = wrap_of(piece, folded)
     side = folded.width if wrap.across else folded.height
     thick = study.rounded_up(study.thickness.ticks)
-    wanted = study.rounded_up(2 * side + 2 * thick + OVERLAP + EASE)
-    parts = [f"2 × {study.length(side)} round the card"]
-    parts.append(f"2 × {study.length(thick)} for its thickness")
-    ease, overlap = (study.length(_on_unit(part, study)) for part in (EASE, OVERLAP))
-    return wanted, f"{' + '.join(parts)} + {overlap} to glue + {ease} to slide = {study.length(wanted)}"
+    ease, overlap = _on_unit(EASE, study), _on_unit(OVERLAP, study)
+    # What is added up is what is written, or the sum would not come out.
+    wanted = study.rounded_up(2 * side + 2 * thick + overlap + ease)
+    parts = (
+        f"2 × {study.length(side)} round the card",
+        f"2 × {study.length(thick)} for its thickness",
+        f"{study.length(overlap)} to glue",
+        f"{study.length(ease)} to slide",
+    )
+    return wanted, f"{' + '.join(parts)} = {study.length(wanted)}"
 
 
 def _on_unit(ticks: int, study: Study) -> int:

@@ -110,6 +110,10 @@ class CheckTests(TestCase):
         self.assert_mends(SIDE + "Belly band 8⅞ x 1 brass", "folds", "too tight")
         self.assertEqual(findings(SIDE + "Belly band 9½ x 1 brass\nSeal circle 2 chalk on band", "folds"), [])
         self.assertEqual(grave(SIDE + "Belly band 1 x 9½ brass"), [])
+        metric = "card 105 x 148 mm side fold\nBase brass\nBelly band {} x 25 mm brass"
+        text = findings(metric.format(215), "folds", MILLIMETRES)[0]
+        round_it = "2 × 105 mm round the card + 2 × 1 mm for its thickness"
+        self.assertEqual(text.why, f"{round_it} + 13 mm to glue + 4 mm to slide = 229 mm")
 
     def test_strips_meant_to_be_flush_are_cut_long(self):
         finding, after = self.assert_mends(SIDE + "Strip ½ x 5½ brass", "strips", "cut exact")

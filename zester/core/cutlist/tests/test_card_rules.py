@@ -59,6 +59,8 @@ class BorderTests(TestCase):
         text = SIDE + "Star 3 x 3 chalk\nStar mat 3½ x 3½ chalk\nPanel ¼ border on star mat star chart"
         panel = pieces(text)[-1]
         self.assertEqual((panel.width, panel.paper, panel.place.on), (3 * INCH, "Star Chart", "#3"))
+        # “Star” is no layer of “Starlet”.
+        self.assertIn("starlet", error(SIDE + "Star 3 x 3 chalk\nPanel ¼ border on starlet chalk"))
 
 
 class PlaceAndShapeTests(TestCase):
@@ -101,6 +103,9 @@ class PlaceAndShapeTests(TestCase):
         self.assertEqual((seal.shape.width, seal.width, seal.tool), (2 * INCH, 9 * INCH // 4, "Circles"))
         self.assertEqual((seal.preparations, seal.in_class), (("stamped", "die-cut"), True))
         self.assertIn("numbers 1 to 6", error("Seal circles 9 chalk"))
+        # Of a tool with one size no number is needed; of one with several it is.
+        self.assertEqual(self.one("Dot disc punch chalk").shape.width, 2 * INCH)
+        self.assertTrue(error("Dot circles chalk"))
         self.assertEqual(self.one("Panel 4 x 5 chalk embossed clouds").preparations, ("embossed",))
 
     def test_windows_roles_versions_and_remarks(self):

@@ -12,8 +12,17 @@ from hypothesis import strategies as st
 from openpyxl import load_workbook
 
 from zester.core.cards.tests.cards import GATE, KNOWN, card
-from zester.core.cutlist.edit import cells_of, editable_cells, step_length, with_place, with_rule, with_size
-from zester.core.cutlist.notation import read_list
+from zester.core.cutlist.edit import (
+    Cells,
+    cells_of,
+    editable_cells,
+    line_of,
+    step_length,
+    with_place,
+    with_rule,
+    with_size,
+)
+from zester.core.cutlist.notation import read_list, rename_tool
 from zester.core.cutlist.paste import read_notes
 from zester.core.cutlist.tables import (
     read_csv,
@@ -194,6 +203,24 @@ class EditTests(TestCase):
         text, caret = step_length("Mat 105 x 148 mm brass", 6, 1, MILLIMETRES)
         self.assertEqual((text, text[:caret]), ("Mat 105.5 x 148 mm brass", "Mat 105.5"))
         self.assertEqual(step_length("# nothing 4", 8, 1, SIXTEENTHS)[0], "# nothing 4")
+        # The last length before the caret; before all of them the first.
+        line = "Mat 4 x 5¼ brass flush left ½"
+        self.assertEqual(step_length(line, 20, 1, SIXTEENTHS), ("Mat 4 x 5 5/16 brass flush left ½", 14))
+        self.assertEqual(step_length(line, 0, 1, SIXTEENTHS), ("Mat 4 1/16 x 5¼ brass flush left ½", 10))
+
+    def test_a_remark_without_words_stays_a_remark(self):
+        empty = Cells(kind="remark")
+        self.assertEqual(line_of(empty), "#")
+        self.assertEqual(line_of(replace(empty, note="cut first")), "# cut first")
+        (reading,) = read_list("#", KNOWN)
+        self.assertIsNone(reading.piece)
+
+    def test_a_tool_is_renamed_where_it_is_the_tool_and_nowhere_else(self):
+        text = "Circles panel 4 x 4 chalk\nCircles dot 1 x 1 chalk die circles 1 # circles, as before"
+        lines = rename_tool(text, "Circles", "Round dies", KNOWN, SIXTEENTHS).split("\n")
+        self.assertEqual(lines[0], text.split("\n", maxsplit=1)[0])
+        self.assertEqual(lines[1], "Circles dot 1 x 1 chalk die Round dies 1 # circles, as before")
+        self.assertEqual(rename_tool(text, "Disc punch", "Hole punch", KNOWN, SIXTEENTHS), text)
 
     def test_size_rule_and_place_are_changed_and_nothing_else(self):
         written = self.written("2 Star  1½ x 1½   Telescope Brass  left ½ tilted 5 top 1 # keep me")
