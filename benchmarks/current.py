@@ -35,6 +35,8 @@ WANTED = {
     "undo to the sheets before": (0.7, 0.7),
 }
 ROUNDS = 24
+# Seconds of the yardstick's sum when the machine is left alone; other hours it took more than twice that.
+YARDSTICK = 0.108
 WATCH = """
 ([paper, before]) => {
   window.seen = {};
@@ -198,7 +200,19 @@ def many_classes() -> None:
     with CaptureQueriesContext(connection) as queries:
         client.get(reverse("classes:list"))
     high = _high(taken)
-    print(f"list of 100 classes: p95 {high * 1000:.0f} ms ({high / 0.150:.2f} of 150 ms), {len(queries)} queries of 10")
+    print(
+        f"list of 100 classes: p95 {high * 1000:.0f} ms ({high / 0.150:.2f} of 150 ms, {high / 0.150 / (yardstick() / YARDSTICK):.2f} by the yardstick), {len(queries)} queries of 10"
+    )
+
+
+def yardstick() -> float:
+    """Seconds of a fixed sum in plain Python, the middle one of five: how fast the machine is just now."""
+    taken = []
+    for _ in range(5):
+        started = time.perf_counter()
+        sum(k * k % 7 for k in range(1_000_000))
+        taken.append(time.perf_counter() - started)
+    return statistics.median(taken)
 
 
 def _django() -> None:
@@ -226,11 +240,13 @@ def _measure(port: int, titles: tuple[str, ...], rounds: int = ROUNDS) -> None:
             page.get_by_role("link", name=title, exact=True).first.click()
             page.locator("#cut-list").wait_for()
             found = _type(page, random.Random(f"{title} {rounds}"), rounds)
+            ruler = yardstick() / YARDSTICK
+            print(f"the machine takes {ruler:.1f} times as long as when it is left alone")
             for name, times in found.items():
                 high, wanted = _high(times), WANTED[name][column]
                 print(
                     f"{title:24} {name:36} median {statistics.median(times):6.3f} s, p95 {high:6.3f} s = "
-                    f"{high / wanted:.2f} of {wanted} s"
+                    f"{high / wanted:.2f} of {wanted} s, {high / wanted / ruler:.2f} by the yardstick"
                 )
         browser.close()
 
@@ -274,6 +290,8 @@ def _type(page, dice: random.Random, rounds: int) -> dict[str, list[float]]:
 
 def _undo(page, paper: str, before: str, times: dict[str, list[float]]) -> None:
     """Back to the size before, by the editor's own undo: the plan that was known is shown again."""
+    from playwright.sync_api import TimeoutError as TooLate
+
     page.evaluate(
         "([paper, before]) => { window.back = null; const look = () => { const entry = "
         'document.querySelector(`#strip [data-paper="${paper}"]`); if (entry?.dataset.plan === before && '
@@ -286,7 +304,8 @@ def _undo(page, paper: str, before: str, times: dict[str, list[float]]) -> None:
         page.keyboard.press("Control+z")
     try:
         page.wait_for_function("() => window.back", timeout=4000, polling=20)
-    except Exception:
+    except TooLate:
+        times["undo to the sheets before"].append(4.0)
         return
     times["undo to the sheets before"].append(page.evaluate("() => window.back - window.typed") / 1000)
 

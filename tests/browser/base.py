@@ -29,9 +29,10 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 expect.set_options(timeout=20_000)
 
 
-@override_settings(TASKS=AT_ONCE, IDLE_WORK=False)
-class BrowserTests(StaticLiveServerTestCase):
-    """Debian's Chromium, 1280 × 800; any error on the page's console fails the test."""
+class WithChromium:
+    """Debian's Chromium, 1280 × 800, for a test case; any error on a page's console fails the test."""
+
+    patience = 60_000
 
     @classmethod
     def setUpClass(cls):
@@ -48,15 +49,16 @@ class BrowserTests(StaticLiveServerTestCase):
         super().tearDownClass()
 
     def setUp(self):
-        self.user = get_user_model().objects.create_user("mira", password="kite-tail-9")
+        super().setUp()
         self.context = self.chromium.new_context(viewport={"width": 1280, "height": 800})
-        self.context.set_default_timeout(60_000)
+        self.context.set_default_timeout(self.patience)
         self.errors: list[str] = []
         self.page = self.new_page()
 
     def tearDown(self):
         self.context.close()
         self.assertEqual(self.errors, [])
+        super().tearDown()
 
     def new_page(self) -> Page:
         """Another tab of the same browser."""
@@ -64,6 +66,21 @@ class BrowserTests(StaticLiveServerTestCase):
         page.on("console", lambda message: self.errors.append(message.text) if message.type == "error" else None)
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         return page
+
+    def check_accessible(self, page: Page | None = None) -> None:
+        """No fault that axe finds against WCAG 2.2 A and AA."""
+        page = page or self.page
+        page.evaluate(AXE)
+        self.assertEqual(faults_on(page), [], page.url)
+
+
+@override_settings(TASKS=AT_ONCE, IDLE_WORK=False)
+class BrowserTests(WithChromium, StaticLiveServerTestCase):
+    """The application in this process, with somebody to sign in."""
+
+    def setUp(self):
+        super().setUp()
+        self.user = get_user_model().objects.create_user("mira", password="kite-tail-9")
 
     def sign_in(self, name: str = "mira", password: str = "kite-tail-9") -> None:
         """By the sign-in page, with the keys."""
@@ -77,12 +94,6 @@ class BrowserTests(StaticLiveServerTestCase):
     def type_lines(self, text: str) -> None:
         """Into whatever has the focus, key by key."""
         self.page.keyboard.type(text)
-
-    def check_accessible(self, page: Page | None = None) -> None:
-        """No fault that axe finds against WCAG 2.2 A and AA."""
-        page = page or self.page
-        page.evaluate(AXE)
-        self.assertEqual(faults_on(page), [], page.url)
 
 
 def faults_on(page: Page) -> list[str]:

@@ -15,16 +15,16 @@ import urllib.request
 from pathlib import Path
 from unittest import TestCase
 
-from playwright.sync_api import Page, sync_playwright
-
-from tests.browser.base import AXE, CHROMIUM_FLAGS, faults_on
+from tests.browser.base import WithChromium
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
 ROOT = Path(__file__).parents[2]
 
 
-class RealServerTests(TestCase):
-    """The demo, served by its own command from a folder of its own; any error on a page's console fails the test."""
+class RealServerTests(WithChromium, TestCase):
+    """The demo, served by its own command from a folder of its own."""
+
+    patience = 30_000
 
     @classmethod
     def setUpClass(cls):
@@ -42,15 +42,9 @@ class RealServerTests(TestCase):
             text=True,
         )
         _wait_for(cls.port)
-        cls.playwright = sync_playwright().start()
-        cls.chromium = cls.playwright.chromium.launch(
-            executable_path=shutil.which("chromium"), headless=True, args=CHROMIUM_FLAGS
-        )
 
     @classmethod
     def tearDownClass(cls):
-        cls.chromium.close()
-        cls.playwright.stop()
         cls.server.send_signal(signal.SIGTERM)
         cls.server.wait(timeout=30)
         cls.server.stderr.close()
@@ -58,38 +52,18 @@ class RealServerTests(TestCase):
         super().tearDownClass()
 
     def setUp(self):
+        super().setUp()
         self.base = f"http://127.0.0.1:{self.port}"
-        self.errors: list[str] = []
-        self.context = self.chromium.new_context(viewport={"width": 1280, "height": 800})
-        self.context.set_default_timeout(30_000)
-        self.page = self.new_page()
         self.page.goto(self.base)
         self.page.fill("#id_username", DEMO_USER)
         self.page.fill("#id_password", DEMO_PASSWORD)
         self.page.keyboard.press("Enter")
         self.page.get_by_role("heading", name="Classes").wait_for()
 
-    def tearDown(self):
-        self.context.close()
-        self.assertEqual(self.errors, [])
-
-    def new_page(self) -> Page:
-        """Another tab."""
-        page = self.context.new_page()
-        page.on("console", lambda message: self.errors.append(message.text) if message.type == "error" else None)
-        page.on("pageerror", lambda error: self.errors.append(str(error)))
-        return page
-
     def rows(self, sql: str, *values) -> list[tuple]:
         """What the database holds."""
         with sqlite3.connect(self.folder / "zester.sqlite3", timeout=20) as database:
             return database.execute(sql, values).fetchall()
-
-    def check_accessible(self, page: Page | None = None) -> None:
-        """No fault that axe finds."""
-        page = page or self.page
-        page.evaluate(AXE)
-        self.assertEqual(faults_on(page), [], page.url)
 
     def workers(self) -> list[int]:
         """The process numbers of the workers, from the names they go by."""
