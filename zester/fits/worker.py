@@ -57,7 +57,11 @@ class FitWorker(QueueWorker):
     def shutdown(self, signum: int, frame) -> None:
         """Stop: what is being done gives way at its next step and is put back."""
         doing.stopping.set()
-        super().shutdown(signum, frame)
+        if not self.running:
+            # Asked twice: at once.
+            super().shutdown(signum, frame)
+        # Not in the middle of a transaction: the loop ends at its next turn.
+        self.running = False
 
     def run(self) -> None:
         """Work until stopped."""

@@ -1,5 +1,7 @@
 """``manage.py fit_worker``: a worker for the work in the background, until stopped."""
 
+import os
+
 from django.core.management.base import BaseCommand, CommandParser
 
 from zester.fits.worker import FitWorker
@@ -17,6 +19,8 @@ class Command(BaseCommand):
 
     def handle(self, *args, short: bool, interval: float, **options) -> None:
         """Work."""
+        # The answer to a keystroke comes first, then what somebody waits for, then the rest.
+        os.nice(5 if short else 10)
         worker = FitWorker(short=short, interval=interval)
         worker.configure_signals()
         worker.run()
