@@ -27,10 +27,10 @@ from zester.fits.queue import put, somebody_waits
 
 log = logging.getLogger(__name__)
 TELL_EVERY = 0.2
-QUICK_SECONDS = 0.2
+QUICK_SECONDS = 0.15
 # How long after a change a first plan is begun, so that one is not made for every letter; how long nobody has to have
 # changed anything before what is not urgent is begun.
-SETTLE = datetime.timedelta(seconds=0.2)
+SETTLE = datetime.timedelta(seconds=0.1)
 IDLE = datetime.timedelta(seconds=1.5)
 # How often one piece of work is taken up again after its worker died, and gives way to more urgent work.
 MOST_TRIES, MOST_GIVEN_WAY = 3, 12
