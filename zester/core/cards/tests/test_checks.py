@@ -158,6 +158,9 @@ class CheckTests(TestCase):
         finding, after = self.assert_mends(SIDE + "Moon 2 x 2 chalk circles 4", "papers", "no margin")
         self.assertTrue(finding.grave)
         self.assertIn("Moon 2¼ x 2¼ chalk circles 4", after)
+        # One side without a margin is enough, whichever it is.
+        for size in ("2 x 3", "3 x 2"):
+            self.assert_mends(SIDE + f"Moon {size} chalk circles 4", "papers", "no margin")
         self.assertEqual(findings(SIDE + "Moon circles 4 chalk\nDisc 2 x 2 chalk circle", "papers"), [])
 
     def test_words_that_a_layer_covers(self):

@@ -146,6 +146,11 @@ class ViewTests(TestCase):
         self.assertEqual([layer.name for layer in drawn["inside"].layers], ["inside", "Middle mat", "Middle panel"])
         self.assertEqual(len(drawn["inside"].lines), 2)
 
+    def test_what_the_drawings_are_called(self):
+        names = {key: view.name for key, view in views(GATE).items()}
+        self.assertEqual(set(names), {"front", "inside", "flat", "apart-front", "apart-inside"})
+        self.assertEqual((names["apart-front"], names["apart-inside"]), ("Front apart", "Inside apart"))
+
     def test_a_matched_pattern_runs_on(self):
         panels = [layer for layer in views(GATE)["front"].layers if layer.name == "Door panels"]
         self.assertEqual([layer.run[0] for layer in panels], [0, 13 * INCH // 8])

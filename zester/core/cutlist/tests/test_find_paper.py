@@ -20,6 +20,12 @@ def named(name: str, *former: str, key: str = "") -> KnownPaper:
 class FindPaperTests(TestCase):
     SHELF = (named("Cinder", "Ember Dust"), named("Gold Leaf"), named("Star Chart"), named("Chalk Moon", "Old Chalk"))
 
+    def test_of_many_that_could_be_meant_three_are_named(self):
+        alike = [named(f"Star {word}") for word in ("Chart", "Dust", "Field", "Path")]
+        message = self.error("star", alike)
+        self.assertIn("“Star Chart” or “Star Dust” or “Star Field”", message)
+        self.assertNotIn("Path", message)
+
     def key(self, words: str) -> str:
         return find_paper(words, self.SHELF).key
 
