@@ -21,11 +21,12 @@ from zester.core.cards.checks import check_card, facts_of, yields_of
 from zester.core.cards.drawing import Layer, View, draw_card
 from zester.core.cards.study import Study, study
 from zester.core.cards.tests.cards import GATE, KNOWN
-from zester.core.cutlist.edit import cells_of
+from zester.core.cutlist.edit import cells_of, step_length
 from zester.core.cutlist.notation import read_list
 from zester.core.lengths import RULERS
 
 FILE = Path(__file__).parent / "data" / "worked_cards.txt"
+STEPS = (-2, -1, 1, 2)
 SIDE = "card 4¼ x 5½ side fold\nBase telescope brass\n"
 TOP = "card 5½ x 4¼ top fold\nBase midnight dome\n"
 
@@ -175,7 +176,27 @@ def worked(text: str, ruler: str) -> str:
     """Everything that is worked out for a list, line by line."""
     readings = read_list(text, KNOWN, RULERS[ruler])
     card = study(readings, KNOWN, RULERS[ruler], "stepped")
-    return "\n".join([*_readings(readings), *_card(card)])
+    return "\n".join([*_readings(readings), *_card(card), *_a_little_other(text, ruler)])
+
+
+def _a_little_other(text: str, ruler: str) -> Iterator[str]:
+    """Each length one and two marks longer and shorter: what is said then and was not before, where that changes."""
+    lines, usual = text.split("\n"), _said(text, ruler)
+    for number, line in enumerate(lines):
+        for other in sorted({step_length(line, at, by, RULERS[ruler])[0] for at in range(len(line)) for by in STEPS}):
+            said = _said("\n".join([*lines[:number], other, *lines[number + 1 :]]), ruler)
+            if other != line and said != usual:
+                yield f"with {other[:60]}"
+                yield from (f"   - {each}" for each in usual if each not in said)
+                yield from (f"   + {each}" for each in said if each not in usual)
+
+
+def _said(text: str, ruler: str) -> list[str]:
+    """What is wrong with a list and with its card, each in short."""
+    readings = read_list(text, KNOWN, RULERS[ruler])
+    card = study(readings, KNOWN, RULERS[ruler], "stepped")
+    wrong = [f"line {each.line}: {each.error.text()[:60]}" for each in readings if each.error]
+    return wrong + [f"{found.what}, mends {len(found.mends)}" for found in check_card(card)]
 
 
 def _readings(readings) -> Iterator[str]:
