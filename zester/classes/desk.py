@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.contrib import messages
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -16,7 +17,8 @@ from zester.core.errors import ZesterError
 from zester.designs.forms import CardForm, CardNameForm
 from zester.designs.models import Card
 from zester.designs.services import keep_card, known_to
-from zester.designs.views import answer_context, desk_context
+from zester.designs.views import answer_list, answer_parts, desk_context
+from zester.site.owned import locked
 from zester.site.stations import thread
 
 
@@ -31,6 +33,13 @@ def _class(request: HttpRequest, pk: int) -> CardClass:
 
 def desk(request: HttpRequest, pk: int, letter: str = "") -> HttpResponse:
     """The design desk of a class: one card's list, what was understood of it, and the card drawn."""
+    return _desk_page(request, pk, letter)
+
+
+def _desk_page(
+    request: HttpRequest, pk: int, letter: str = "", text: str | None = None, form: CardNameForm | None = None, **more
+) -> HttpResponse:
+    """The page of the desk; ``text`` and ``form`` are what was typed and could not be kept."""
     card_class = _class(request, pk)
     counted = count_class(card_class)
     open_card = next((card for card in counted.cards if card.entry.letter == letter), None)
@@ -45,14 +54,14 @@ def desk(request: HttpRequest, pk: int, letter: str = "") -> HttpResponse:
         "counted": counted,
         "stations": thread(card_class, "design"),
         "entry": entry,
-        "name_form": CardNameForm(),
+        "name_form": form or CardNameForm(),
         "library": [card for card in Card.objects.of(request.user) if card.pk not in in_class],
         "papers": counted.known.papers,
     }
     if entry:
-        context |= desk_context(request, entry.card, entry.letter, entry.version)
+        context |= desk_context(request, entry.card, entry.letter, entry.version, text)
         context |= _pages(counted, entry)
-    return render(request, "classes/desk.html", context)
+    return render(request, "classes/desk.html", context | more)
 
 
 def _pages(counted, entry: ClassCard) -> dict:
@@ -71,8 +80,7 @@ def new_card(request: HttpRequest, pk: int) -> HttpResponse:
     chosen = request.POST.get("design", "")
     form = CardNameForm(request.POST)
     if not chosen and not form.is_valid():
-        messages.error(request, "A card needs a name of up to 60 letters.")
-        return redirect("classes:desk", pk)
+        return _desk_page(request, pk, form=form)
     try:
         if chosen:
             card = get_object_or_404(Card.objects.of(request.user), pk=chosen if chosen.isdecimal() else 0)
@@ -104,23 +112,28 @@ def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """Keep what is typed and answer every line; the class is counted anew with it."""
     entry = _entry(request, pk, letter)
     page = OpenClass(pk, known_to(request.user))
-    context = answer_context(request, entry.card, page.known, letter, open_in=page)
-    if not isinstance(context, dict):
-        return context if request.htmx or context.status_code == 200 else redirect("classes:card", pk, letter)
+    answer = answer_list(request, entry.card, page.known, letter, open_in=page)
+    if not request.htmx:
+        if answer.refused:
+            return _desk_page(request, pk, letter, answer.text, **answer.refused)
+        return redirect("classes:card", pk, letter)
     counted = page.counted or count_class(entry.card_class, page.known)
-    card_class = counted.card_class
     # The thread of stations comes with the strip of papers, which asks right after.
-    context |= {"card_class": card_class, "counted": counted, "entry": entry}
-    return render(request, "classes/_answer.html", context | _pages(counted, entry))
+    about = {"card_class": counted.card_class, "counted": counted, "entry": entry} | _pages(counted, entry)
+    return answer_parts(request, answer, "classes/_answer.html", **about)
 
 
 def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """A card's name and ruler."""
     entry = _entry(request, pk, letter)
-    form = CardForm(request.POST or None, instance=entry.card)
-    if request.method == "POST" and form.is_valid():
-        keep_card(entry.card, list(form.fields), open_in=OpenClass(pk, known_to(request.user)))
-        return redirect("classes:card", pk, letter)
+    if request.method == "POST":
+        with transaction.atomic():
+            form = CardForm(request.POST, instance=locked(Card.objects.of(request.user), pk=entry.card_id))
+            if form.is_valid():
+                keep_card(form.instance, list(form.fields), open_in=OpenClass(pk, known_to(request.user)))
+                return redirect("classes:card", pk, letter)
+    else:
+        form = CardForm(instance=entry.card)
     return render(request, "classes/card.html", {"form": form, "entry": entry, "card_class": entry.card_class})
 
 

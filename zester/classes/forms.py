@@ -6,9 +6,10 @@ from django import forms
 
 from zester.classes.models import CardClass, ClassCard
 from zester.site.fields import BootstrapMixin, LengthField
+from zester.site.seen import SeenMixin
 
 
-class ClassForm(BootstrapMixin, forms.ModelForm):
+class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """A class and the habits of its bench."""
 
     keep_short = LengthField(label="…at least this wide", help_text="Narrower offcuts count as waste.")
@@ -63,7 +64,7 @@ class ClassForm(BootstrapMixin, forms.ModelForm):
         return self.cleaned_data["narrowest"] or 0
 
 
-class ParticipantsForm(BootstrapMixin, forms.ModelForm):
+class ParticipantsForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """How many people come."""
 
     class Meta:
@@ -71,7 +72,7 @@ class ParticipantsForm(BootstrapMixin, forms.ModelForm):
         fields = ["participants"]
 
 
-class CountForm(BootstrapMixin, forms.ModelForm):
+class CountForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """How many of one card, and of which version if its list names some."""
 
     version = forms.ChoiceField(required=False, label="Version")

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
+from django_htmx.http import trigger_client_event
 
 from zester.classes.forms import ClassForm, CountForm, ParticipantsForm
 from zester.classes.models import CardClass
-from zester.classes.services import bring_class_back, classes_of, count_class, recount
+from zester.classes.services import CountedClass, bring_class_back, classes_of, count_class, recount
+from zester.site.owned import locked
+from zester.site.seen import SeenMixin
 from zester.site.stations import thread, threads
 
 
@@ -36,15 +39,18 @@ def new_class(request: HttpRequest) -> HttpResponse:
 
 def edit_class(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a class."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
-    form = ClassForm(request.POST or None, instance=card_class)
-    if request.method == "POST" and form.is_valid():
+    mine = CardClass.objects.of(request.user)
+    if request.method == "POST":
         with transaction.atomic():
-            card_class.save(update_fields=list(form.fields))
-            recount(pk)
-        messages.success(request, "The class is saved.")
-        return redirect("classes:desk", pk)
-    return render(request, "classes/form.html", {"form": form, "card_class": card_class})
+            form = ClassForm(request.POST, instance=locked(mine, pk=pk))
+            if form.is_valid():
+                form.instance.save(update_fields=list(form.fields))
+                recount(pk)
+                messages.success(request, f"The class is saved.{form.merged_words}")
+                return redirect("classes:desk", pk)
+    else:
+        form = ClassForm(instance=get_object_or_404(mine, pk=pk))
+    return render(request, "classes/form.html", {"form": form, "card_class": mine.get(pk=pk)})
 
 
 @require_POST
@@ -67,29 +73,56 @@ def restore_class(request: HttpRequest, pk: int) -> HttpResponse:
 
 def count(request: HttpRequest, pk: int) -> HttpResponse:
     """The Count station: how many of each card, and the tally of every piece that follows."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
-    data = request.POST or None
-    people = ParticipantsForm(data, instance=card_class, prefix="class")
+    mine = CardClass.objects.of(request.user)
+    if request.method != "POST":
+        card_class = get_object_or_404(mine, pk=pk)
+        counted = count_class(card_class)
+        return render(request, "classes/count.html", _count_context(counted, *_count_forms(counted, None)))
+    with transaction.atomic():
+        counted = count_class(locked(mine, pk=pk))
+        people, forms = _count_forms(counted, request.POST)
+        valid = all([people.is_valid(), *(form.is_valid() for form in forms)])
+        if valid:
+            for form in (people, *forms):
+                form.instance.save(update_fields=list(form.fields))
+            recount(pk)
+    if valid and not request.htmx:
+        return redirect("classes:count", pk)
+    # What is not valid is shown beside its field; the tally stays as it was last saved.
+    context = _count_context(count_class(mine.get(pk=pk)), people, forms)
+    if not request.htmx:
+        return render(request, "classes/count.html", context)
+    now = _now_stored([people, *forms], saved=valid)
+    return trigger_client_event(
+        render(request, "classes/_tally.html", context | {"answer": True}), "zester:stored", now
+    )
+
+
+def _count_forms(counted: CountedClass, data: QueryDict | None) -> tuple[ParticipantsForm, list[CountForm]]:
+    people = ParticipantsForm(data, instance=counted.card_class, prefix="class")
     forms = [
         CountForm(data, instance=card.entry, prefix=f"card{card.entry.pk}", versions=card.versions)
-        for card in count_class(card_class).cards
+        for card in counted.cards
     ]
-    valid = data is not None and all([people.is_valid(), *(form.is_valid() for form in forms)])
-    if valid:
-        _store_counts(card_class, [people, *forms])
-    # What is not valid is shown beside its field; the tally stays as it was last saved.
-    card_class = CardClass.objects.get(pk=pk)
-    context = {"counted": count_class(card_class), "card_class": card_class, "people": people, "forms": forms}
-    context["stations"] = thread(card_class, "count")
-    if request.htmx and data is not None:
-        return render(request, "classes/_tally.html", context | {"answer": True})
-    if valid:
-        return redirect("classes:count", pk)
-    return render(request, "classes/count.html", context)
+    return people, forms
 
 
-@transaction.atomic
-def _store_counts(card_class: CardClass, forms: list) -> None:
+def _count_context(counted: CountedClass, people: ParticipantsForm, forms: list[CountForm]) -> dict:
+    stations = thread(counted.card_class, "count")
+    return {
+        "counted": counted,
+        "card_class": counted.card_class,
+        "people": people,
+        "forms": forms,
+        "stations": stations,
+    }
+
+
+def _now_stored(forms: list[SeenMixin], *, saved: bool) -> dict:
+    """What a page that stays open has to know: what is stored now, and which of its fields follow another window."""
+    fields, seen = {}, {}
     for form in forms:
-        form.instance.save(update_fields=list(form.fields))
-    recount(card_class.pk)
+        seen |= form.seen_after(saved)
+        if saved:
+            fields |= {form[name].auto_id: form.data.get(form.add_prefix(name), "") for name in form.merged}
+    return {"seen": seen, "fields": fields, "saved": saved}

@@ -1,6 +1,7 @@
 """The designs: cards, their lists, the designer's tools."""
 
 from django.apps import AppConfig
+from django.db.models.signals import post_delete
 
 
 class DesignsConfig(AppConfig):
@@ -10,7 +11,8 @@ class DesignsConfig(AppConfig):
 
     def ready(self) -> None:
         """Be asked by the shelf."""
-        from zester.designs.services import lists_naming, unclear_after
+        from zester.designs.services import forget_photo, lists_naming, unclear_after
         from zester.shelf.uses import register
 
         register(lists_naming, unclear_after)
+        post_delete.connect(forget_photo, sender=self.get_model("Card"))

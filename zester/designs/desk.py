@@ -105,6 +105,8 @@ class Desk:
     """The card."""
     letter: str
     """Its letter in the class; empty without one."""
+    text: str
+    """The list that is answered."""
     unit: str
     """The unit its lengths are shown in."""
     version: str
@@ -145,6 +147,7 @@ def desk_of(
     return Desk(
         card=card,
         letter=letter,
+        text=card.cut_list if text is None else text,
         unit=study.unit,
         version=shown,
         versions=versions,

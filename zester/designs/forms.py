@@ -3,22 +3,31 @@
 from __future__ import annotations
 
 import io
+import struct
 
 from django import forms
-from django.core.files.base import ContentFile
+from django.core.files.base import ContentFile, File
 from PIL import Image, ImageOps
 
+from zester.core.cutlist.lines import plain_lines
 from zester.core.errors import LengthError
 from zester.core.lengths import RULERS, parse_length, parse_size, show_size, type_length
 from zester.designs.models import RULER_CHOICES, Card, Tool
+from zester.designs.services import LONGEST_LIST
 from zester.site.fields import BootstrapMixin, LengthField, SizeField
+from zester.site.seen import SeenMixin
+from zester.site.turns import one_at_a_time
 
 LARGEST_PHOTO = 8_000_000
 PHOTO_SIDE = 1600
-MOST_PIXELS = 60_000_000
+# A JPEG is read at a reduced size as it is unpacked; other kinds have to be unpacked whole.
+MOST_PIXELS = {"JPEG": 50_000_000}
+MOST_PIXELS_ELSE = 24_000_000
+# More lines than a list may have are kept as typed, with an error; far more are turned away.
+MOST_KEPT_LINES = 1000
 
 
-class CardForm(BootstrapMixin, forms.ModelForm):
+class CardForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """A card's name and the ruler its list is read with."""
 
     class Meta:
@@ -31,18 +40,43 @@ class CardForm(BootstrapMixin, forms.ModelForm):
 class CardNameForm(BootstrapMixin, forms.Form):
     """The name of a new card."""
 
-    name = forms.CharField(max_length=60, label="Name of the card")
+    name = forms.CharField(
+        max_length=60,
+        label="Name of the card",
+        error_messages={
+            "max_length": "A name has up to 60 letters; this one has %(show_value)s.",
+            "required": "A card needs a name of up to 60 letters.",
+        },
+    )
+
+
+class ListField(forms.CharField):
+    """A whole cut list, exactly as typed but for its line ends. What is too long is turned away, never cut."""
+
+    def __init__(self, **kwargs):
+        super().__init__(required=False, strip=False, **kwargs)
+
+    def clean(self, value: str) -> str:
+        """The list; how much there is of it is looked at before anything is read."""
+        text = value or ""
+        if len(text) > 2 * LONGEST_LIST:
+            raise forms.ValidationError(_too_much(len(text), LONGEST_LIST, "letters"))
+        text = plain_lines(super().clean(text))
+        if len(text) > LONGEST_LIST:
+            raise forms.ValidationError(_too_much(len(text), LONGEST_LIST, "letters"))
+        if text.count("\n") >= MOST_KEPT_LINES:
+            raise forms.ValidationError(_too_much(text.count("\n") + 1, MOST_KEPT_LINES, "lines"))
+        return text
+
+
+def _too_much(found: int, most: int, what: str) -> str:
+    return f"A cut list holds {most:,} {what}, this one has {found:,}. Make a second card of the rest."
 
 
 class ListForm(forms.Form):
     """What the editor sends: the text, the save it was based on, which editor it is, what is shown beside it."""
 
-    cut_list = forms.CharField(
-        required=False,
-        max_length=40_000,
-        strip=False,
-        error_messages={"max_length": "A cut list holds 40,000 letters. Make a second card of the rest."},
-    )
+    cut_list = ListField()
     saves = forms.IntegerField(min_value=0)
     editor = forms.CharField(max_length=40)
     force = forms.BooleanField(required=False)
@@ -53,7 +87,7 @@ class ListForm(forms.Form):
 class TextForm(forms.Form):
     """A list as it stands in the editor, without saving it."""
 
-    cut_list = forms.CharField(required=False, max_length=40_000, strip=False)
+    cut_list = ListField()
     shown = forms.CharField(required=False, max_length=40)
 
 
@@ -74,7 +108,13 @@ class MoveForm(TextForm):
 
 
 class CellsForm(forms.Form):
-    """The cells of a row of the table."""
+    """The cells of a row of the table; what is too long for a cell is said, not cut."""
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        for name, field in self.fields.items():
+            if isinstance(field, forms.CharField):
+                field.error_messages["max_length"] = f"The {name} holds up to {field.max_length} letters."
 
     kind = forms.ChoiceField(choices=[(kind, kind) for kind in ("piece", "card", "bit", "remark", "blank", "unread")])
     count = forms.CharField(required=False, max_length=10)
@@ -88,17 +128,23 @@ class CellsForm(forms.Form):
 class NotesForm(forms.Form):
     """Notes to be understood."""
 
-    notes = forms.CharField(required=False, max_length=20_000, strip=False)
+    notes = forms.CharField(
+        required=False,
+        max_length=20_000,
+        strip=False,
+        error_messages={
+            "max_length": "20,000 letters of notes are read at once; these are %(show_value)s. Paste them in parts."
+        },
+    )
 
 
-class NotebookForm(BootstrapMixin, forms.ModelForm):
-    """What is remembered of a design beside its list."""
+class DesignForm(CardForm):
+    """A card's name and ruler, and what is remembered of it beside its list."""
 
-    class Meta:
-        model = Card
-        fields = ["notes", "went_wrong"]
-        labels = {"went_wrong": "What went wrong last time"}
-        help_texts = {"went_wrong": "It is shown at the desk whenever this card is opened."}
+    class Meta(CardForm.Meta):
+        fields = ["name", "ruler", "notes", "went_wrong"]
+        labels = CardForm.Meta.labels | {"went_wrong": "What went wrong last time"}
+        help_texts = CardForm.Meta.help_texts | {"went_wrong": "It is shown at the desk whenever this card is opened."}
         widgets = {"notes": forms.Textarea(attrs={"rows": 4}), "went_wrong": forms.Textarea(attrs={"rows": 3})}
 
 
@@ -113,17 +159,25 @@ class PhotoForm(forms.Form):
         if sent.size > LARGEST_PHOTO:
             raise forms.ValidationError("Photos may have up to 8 MB. Make it smaller and send it again.")
         width, height = sent.image.size
-        if width * height > MOST_PIXELS:
+        if width * height > MOST_PIXELS.get(sent.image.format, MOST_PIXELS_ELSE):
             raise forms.ValidationError("The photo has too many pixels. Make it smaller and send it again.")
         sent.seek(0)
         try:
-            picture = ImageOps.exif_transpose(Image.open(sent)).convert("RGB")
-        except (OSError, ValueError, Image.DecompressionBombError) as error:
+            with one_at_a_time("photos"):
+                return ContentFile(_small_jpeg(sent), "photo.jpg")
+        except (OSError, ValueError, SyntaxError, EOFError, struct.error, Image.DecompressionBombError) as error:
             raise forms.ValidationError("The photo cannot be read. Save it as JPEG or PNG.") from error
+
+
+def _small_jpeg(sent: File) -> bytes:
+    """Made small first, then turned: a large picture is never there twice."""
+    out = io.BytesIO()
+    with Image.open(sent) as whole:
+        whole.draft("RGB", (PHOTO_SIDE, PHOTO_SIDE))
+        picture = whole if whole.mode in ("RGB", "L", "CMYK") else whole.convert("RGB")
         picture.thumbnail((PHOTO_SIDE, PHOTO_SIDE))
-        out = io.BytesIO()
-        picture.save(out, "JPEG", quality=85)
-        return ContentFile(out.getvalue(), "photo.jpg")
+        ImageOps.exif_transpose(picture).convert("RGB").save(out, "JPEG", quality=85)
+    return out.getvalue()
 
 
 class ImportForm(forms.Form):
@@ -138,10 +192,17 @@ class ImportForm(forms.Form):
 class EditionForm(forms.Form):
     """The name under which a list is kept."""
 
-    name = forms.CharField(max_length=60, label="Keep this list as")
+    name = forms.CharField(
+        max_length=60,
+        label="Keep this list as",
+        error_messages={
+            "max_length": "A name has up to 60 letters; this one has %(show_value)s.",
+            "required": "A kept list needs a name of up to 60 letters.",
+        },
+    )
 
 
-class ToolForm(BootstrapMixin, forms.ModelForm):
+class ToolForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """A set of dies, a punch or a folder; sizes are typed as on its box."""
 
     ruler = forms.ChoiceField(choices=RULER_CHOICES, label="Measured in", initial="in16")

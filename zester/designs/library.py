@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 from django.contrib import messages
+from django.db import transaction
+from django.forms import Form
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
-from zester.core.cutlist.tables import read_file, rows_of, write_csv, write_json, write_xlsx
+from zester.core.cutlist.tables import LARGEST_FILE, read_file, rows_of, write_csv, write_json, write_xlsx
 from zester.core.errors import CutListError
 from zester.core.lengths import RULERS
 from zester.designs.desk import desk_of, drawings_of
-from zester.designs.forms import CardForm, CardNameForm, EditionForm, ImportForm, NotebookForm, PhotoForm, ToolForm
+from zester.designs.forms import CardNameForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
 from zester.designs.models import Card, Edition, Tool
 from zester.designs.services import (
     copy_card,
     keep_card,
     keep_edition,
+    keep_photo,
     keep_tool,
     known_to,
     put_tool_back,
@@ -28,6 +31,7 @@ from zester.designs.services import (
 )
 from zester.designs.uses import places_for, uses_of
 from zester.shelf.services import papers_of
+from zester.site.owned import locked
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 TYPES = {"txt": "text/plain; charset=utf-8", "csv": "text/csv; charset=utf-8", "json": "application/json", "xlsx": XLSX}
@@ -39,11 +43,15 @@ def _card(request: HttpRequest, pk: int) -> Card:
 
 def library(request: HttpRequest) -> HttpResponse:
     """All designs, each with its front drawn."""
+    return _library_page(request, CardNameForm())
+
+
+def _library_page(request: HttpRequest, form: CardNameForm) -> HttpResponse:
     known, papers = known_to(request.user), list(papers_of(request.user))
     cards = list(Card.objects.of(request.user))
     uses = uses_of(cards)
     rows = [{"card": card, "desk": desk_of(card, "", known, papers), "used": uses[card.pk]} for card in cards]
-    return render(request, "designs/library.html", {"rows": rows, "form": CardNameForm()})
+    return render(request, "designs/library.html", {"rows": rows, "form": form})
 
 
 @require_POST
@@ -51,35 +59,43 @@ def new_design(request: HttpRequest) -> HttpResponse:
     """A new card that belongs to no class yet."""
     form = CardNameForm(request.POST)
     if not form.is_valid():
-        messages.error(request, "A card needs a name of up to 60 letters.")
-        return redirect("designs:library")
+        return _library_page(request, form)
     card = Card.objects.create(owner=request.user, name=form.cleaned_data["name"])
     return redirect("designs:alone", card.pk)
 
 
 def design(request: HttpRequest, pk: int) -> HttpResponse:
     """All there is to know of one design."""
-    card = _card(request, pk)
-    form, notebook, photo = CardForm(instance=card), NotebookForm(instance=card), PhotoForm()
-    if request.method == "POST" and "photo_form" in request.POST:
-        photo = PhotoForm(request.POST, request.FILES)
-        if photo.is_valid():
-            card.photo.delete(save=False)
-            card.photo.save("photo.jpg", photo.cleaned_data["photo"])
+    if request.method != "POST":
+        return _design_page(request, _card(request, pk))
+    return _take_photo(request, pk) if "photo_form" in request.POST else _change_design(request, pk)
+
+
+def _take_photo(request: HttpRequest, pk: int) -> HttpResponse:
+    card, form = _card(request, pk), PhotoForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _design_page(request, card, photo_form=form)
+    keep_photo(card, form.cleaned_data["photo"])
+    return redirect("designs:design", pk)
+
+
+def _change_design(request: HttpRequest, pk: int) -> HttpResponse:
+    with transaction.atomic():
+        form = DesignForm(request.POST, instance=locked(Card.objects.of(request.user), pk=pk))
+        if form.is_valid():
+            keep_card(form.instance, list(form.fields))
+            messages.success(request, f"{form.instance.name} is saved.{form.merged_words}")
             return redirect("designs:design", pk)
-    elif request.method == "POST":
-        form, notebook = CardForm(request.POST, instance=card), NotebookForm(request.POST, instance=card)
-        if form.is_valid() and notebook.is_valid():
-            keep_card(card, [*form.fields, *notebook.fields])
-            messages.success(request, f"{card.name} is saved.")
-            return redirect("designs:design", pk)
-        card = _card(request, pk)
+    return _design_page(request, _card(request, pk), form=form)
+
+
+def _design_page(request: HttpRequest, card: Card, **forms: Form) -> HttpResponse:
+    """The page of a design; ``forms`` are those that were sent and are not right yet."""
     papers = list(papers_of(request.user))
     context = {
         "card": card,
-        "form": form,
-        "notebook": notebook,
-        "photo_form": photo,
+        "form": DesignForm(instance=card),
+        "photo_form": PhotoForm(),
         "drawings": drawings_of(card, "", known_to(request.user), papers),
         "used": uses_of([card])[card.pk],
         "places": places_for(card),
@@ -87,7 +103,7 @@ def design(request: HttpRequest, pk: int) -> HttpResponse:
         "edition_form": EditionForm(),
         "import_form": ImportForm(),
     }
-    return render(request, "designs/design.html", context)
+    return render(request, "designs/design.html", context | forms)
 
 
 @require_POST
@@ -112,11 +128,10 @@ def remove_design(request: HttpRequest, pk: int) -> HttpResponse:
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the list as it is now."""
     card, form = _card(request, pk), EditionForm(request.POST)
-    if form.is_valid():
-        keep_edition(card, form.cleaned_data["name"])
-        messages.success(request, f"The list is kept as “{form.cleaned_data['name']}”.")
-    else:
-        messages.error(request, "A kept list needs a name of up to 60 letters.")
+    if not form.is_valid():
+        return _design_page(request, card, edition_form=form)
+    keep_edition(card, form.cleaned_data["name"])
+    messages.success(request, f"The list is kept as “{form.cleaned_data['name']}”.")
     return redirect("designs:design", pk)
 
 
@@ -170,11 +185,11 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("designs:design", pk)
     sent = form.cleaned_data["file"]
     try:
-        found = read_file(sent.name, sent.read())
+        found = read_file(sent.name, sent.read(LARGEST_FILE + 1))
+        replace_list(card, found.text, found.ruler, f"before {sent.name[:45]}")
     except CutListError as error:
         messages.error(request, error.advice())
         return redirect("designs:design", pk)
-    replace_list(card, found.text, found.ruler, f"before {sent.name[:45]}")
     messages.success(request, f"The list of {sent.name} is taken in; the one before is kept below.")
     return redirect("designs:design", pk)
 
@@ -215,16 +230,21 @@ def new_tool(request: HttpRequest) -> HttpResponse:
 
 def edit_tool(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a tool."""
-    return _tool_page(request, get_object_or_404(tools_of(request.user), pk=pk))
+    return _tool_page(request, pk)
 
 
-def _tool_page(request: HttpRequest, tool: Tool | None) -> HttpResponse:
-    form = ToolForm(request.POST or None, instance=tool, owner=request.user)
-    if request.method == "POST" and form.is_valid():
-        saved = keep_tool(form.save(commit=False))
-        messages.success(request, f"{saved.name} is listed.")
-        return redirect("designs:tools")
-    return render(request, "designs/tool.html", {"form": form, "tool": tool})
+def _tool_page(request: HttpRequest, pk: int | None) -> HttpResponse:
+    mine = tools_of(request.user)
+    if request.method == "POST":
+        with transaction.atomic():
+            form = ToolForm(request.POST, instance=locked(mine, pk=pk) if pk else None, owner=request.user)
+            if form.is_valid():
+                saved = keep_tool(form.save(commit=False))
+                messages.success(request, f"{saved.name} is listed.{form.merged_words}")
+                return redirect("designs:tools")
+    else:
+        form = ToolForm(instance=get_object_or_404(mine, pk=pk) if pk else None, owner=request.user)
+    return render(request, "designs/tool.html", {"form": form, "tool": mine.get(pk=pk) if pk else None})
 
 
 @require_POST

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from difflib import SequenceMatcher
+from functools import partial
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.core.files.base import ContentFile
 from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
 from zester.core.cards.study import Study, study
-from zester.core.cutlist.lines import Reading
+from zester.core.cutlist.lines import Reading, plain_lines
 from zester.core.cutlist.notation import read_list, rename_tool
+from zester.core.errors import CutListError
 from zester.core.lengths import RULERS
 from zester.core.pieces import Known
 from zester.core.pieces import Tool as CoreTool
@@ -22,6 +26,7 @@ from zester.shelf.models import Paper
 from zester.shelf.services import known_papers, papers_of
 
 LONGEST_LIST = 40_000
+TOOL_FIELDS = ("name", "kind", "shape", "sizes", "reach", "largest_width", "largest_height")
 
 
 @dataclass(frozen=True)
@@ -69,11 +74,14 @@ def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = F
     text = plain_lines(text)
     with transaction.atomic():
         card = Card.objects.select_for_update().get(pk=card.pk)
-        if not force and card.saves != saves and card.saved_by != editor and card.cut_list != text:
-            return Saved(card, conflict=True)
+        if card.saves != saves and card.saved_by != editor and card.cut_list != text:
+            if not force:
+                return Saved(card, conflict=True)
+            # What the other window was told is saved is not gone: it lies among the kept lists.
+            keep_edition(card, "from another window")
         changed = card.cut_list != text
         if changed or card.saved_by != editor:
-            card.cut_list, card.saved_by, card.saves = text[:LONGEST_LIST], editor, card.saves + 1
+            card.cut_list, card.saved_by, card.saves = text, editor, card.saves + 1
             card.saved_at = timezone.now()
             card.save(update_fields=["cut_list", "saved_by", "saves", "saved_at"])
         if changed:
@@ -81,9 +89,11 @@ def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = F
     return Saved(card, conflict=False)
 
 
-def plain_lines(text: str) -> str:
-    """The text with every kind of line end as the plain one, so that all count its lines alike."""
-    return "\n".join(text.splitlines()) + ("\n" if text.endswith(("\n", "\r")) else "")
+def differences(mine: str, theirs: str) -> list[tuple[list[str], list[str]]]:
+    """The parts of two lists that are not alike: the lines of one beside those of the other."""
+    one, other = mine.splitlines(), theirs.splitlines()
+    parts = SequenceMatcher(None, one, other, autojunk=False).get_opcodes()
+    return [(one[a:b], other[c:d]) for tag, a, b, c, d in parts if tag != "equal"]
 
 
 @transaction.atomic
@@ -94,11 +104,20 @@ def keep_edition(card: Card, name: str) -> Edition:
 
 @transaction.atomic
 def replace_list(card: Card, text: str, ruler: str, before: str) -> Card:
-    """Put another list in place of the card's; the one before is kept as an edition, unless it was empty."""
+    """Put another list in place of the card's; the one before is kept as an edition, unless it was empty.
+
+    Raises CutListError where the list is longer than a card's may be: nothing is cut off it.
+    """
+    text = plain_lines(text)
+    if len(text) > LONGEST_LIST:
+        raise CutListError(
+            f"The list has {len(text):,} letters, a card's holds {LONGEST_LIST:,}",
+            mend="Make a second card of the rest",
+        )
     card = Card.objects.select_for_update().get(pk=card.pk)
     if card.cut_list.strip():
         keep_edition(card, before)
-    card.cut_list, card.ruler = plain_lines(text)[:LONGEST_LIST], ruler or card.ruler
+    card.cut_list, card.ruler = text, ruler or card.ruler
     card.saves, card.saved_by, card.saved_at = card.saves + 1, "library", timezone.now()
     card.save(update_fields=["cut_list", "ruler", "saves", "saved_by", "saved_at"])
     card_changed.send(Card, card=card, open_in=None)
@@ -110,6 +129,23 @@ def keep_card(card: Card, fields: list[str], open_in: object = None) -> None:
     """Store what was changed of a card beside its list: its name, its ruler, its notes."""
     card.save(update_fields=fields)
     card_changed.send(Card, card=card, open_in=open_in)
+
+
+@transaction.atomic
+def keep_photo(card: Card, photo: ContentFile) -> None:
+    """Put a photo in place of the one there was, which leaves the disk once that is stored."""
+    card = Card.objects.select_for_update().get(pk=card.pk)
+    before = card.photo.name
+    card.photo.save("photo.jpg", photo, save=False)
+    card.save(update_fields=["photo"])
+    if before:
+        transaction.on_commit(partial(card.photo.storage.delete, before))
+
+
+def forget_photo(sender: type, instance: Card, **_) -> None:
+    """A card is deleted for good: its photo leaves the disk."""
+    if instance.photo:
+        transaction.on_commit(partial(instance.photo.storage.delete, instance.photo.name))
 
 
 @transaction.atomic
@@ -144,7 +180,7 @@ def keep_tool(tool: Tool) -> Tool:
     """Store a tool, new or changed; the lists follow a new name."""
     old_name = Tool.objects.filter(pk=tool.pk).values_list("name", flat=True).first() if tool.pk else None
     before = known_to(tool.owner) if old_name else None
-    tool.save()
+    tool.save(update_fields=TOOL_FIELDS if tool.pk else None)
     if old_name and tool.name != old_name:
         _follow_tool(tool.owner, old_name, tool.name, before)
     tools_changed.send(Tool, owner=tool.owner)
@@ -167,7 +203,7 @@ def put_tool_back(tool: Tool) -> None:
 
 def _follow_tool(user: AbstractBaseUser, old_name: str, new_name: str, before: Known) -> None:
     """Rename a tool in all the user's lists, which can still be read with ``before``."""
-    for card in Card.objects.of(user):
+    for card in Card.objects.of(user).select_for_update():
         text = rename_tool(card.cut_list, old_name, new_name, before, RULERS[card.ruler])
         if text != card.cut_list:
             card.cut_list, card.saves, card.saved_by = text, card.saves + 1, "tools"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from uuid import uuid4
 
 from django.contrib import messages
@@ -21,7 +22,7 @@ from zester.core.pieces import Known
 from zester.designs.desk import desk_of
 from zester.designs.forms import CellsForm, ListForm, MoveForm, NotesForm, StepForm, TextForm
 from zester.designs.models import Card
-from zester.designs.services import bring_card_back, known_to, read_card, save_list, study_card
+from zester.designs.services import bring_card_back, differences, known_to, read_card, save_list, study_card
 from zester.shelf.services import names_of, papers_of
 
 # Words that lists are made of, offered for completion beside papers, tools and the pieces above.
@@ -39,12 +40,14 @@ def _card(request: HttpRequest, pk: int) -> Card:
     return get_object_or_404(Card.objects.of(request.user), pk=pk)
 
 
-def desk_context(request: HttpRequest, card: Card, letter: str = "", version: str = "") -> dict:
-    """What the page of the desk shows of a card."""
+def desk_context(
+    request: HttpRequest, card: Card, letter: str = "", version: str = "", text: str | None = None
+) -> dict:
+    """What the page of the desk shows of a card; ``text`` in place of its saved list."""
     papers = list(papers_of(request.user))
     known = known_to(request.user)
     view = request.GET.get("view", "")
-    desk = desk_of(card, letter, known, papers, version=request.GET.get("shown", version), view=view)
+    desk = desk_of(card, letter, known, papers, text=text, version=request.GET.get("shown", version), view=view)
     words = {
         "papers": [paper.name for paper in known.papers],
         "tools": [tool.name for tool in known.tools],
@@ -58,33 +61,60 @@ def alone(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "designs/alone.html", desk_context(request, _card(request, pk)))
 
 
-def answer_context(
-    request: HttpRequest, card: Card, known: Known, letter: str = "", open_in: object = None
-) -> dict | HttpResponse:
-    """Keep what is typed and answer every line; a page to show at once if it cannot be kept or nobody waits for parts.
+@dataclass(frozen=True, kw_only=True)
+class Answer:
+    """What came of a list that was sent."""
+
+    card: Card
+    """The card as it is stored."""
+    text: str
+    """The list as it was sent."""
+    refused: dict
+    """Why it was not kept, for templates; empty if it was."""
+    parts: dict
+    """The answer in parts, for a script that waits for them; empty if none does."""
+
+
+def answer_list(request: HttpRequest, card: Card, known: Known, letter: str = "", open_in: object = None) -> Answer:
+    """Keep what is typed and answer every line.
 
     ``open_in`` is what the page it is typed on is about, as the signal of a changed card has it.
     """
     form = ListForm(request.POST)
     if not form.is_valid():
-        return render(request, "designs/_too_long.html", {"form": form})
+        problem = form.errors.get("cut_list", ["This page is out of date. Copy your text and load the page again."])[0]
+        text = request.POST.get("cut_list", "")
+        return Answer(card=card, text=text, refused={"problem": problem}, parts={"problem": problem})
     data = form.cleaned_data
     text = data["cut_list"]
     saved = save_list(card, text, data["saves"], data["editor"], force=data["force"], open_in=open_in)
+    refused = {"conflict": True, "differs": differences(text, saved.card.cut_list)} if saved.conflict else {}
     if not request.htmx:
-        if saved.conflict:
-            messages.error(request, "Another window changed this list in the meantime; your text was not kept.")
-        return redirect("designs:alone", card.pk)
+        return Answer(card=saved.card, text=text, refused=refused, parts={})
     papers = list(papers_of(request.user))
     desk = desk_of(saved.card, letter, known, papers, text=text, version=data["shown"], view=data["view"])
-    return {"desk": desk, "names": names_of(papers), "conflict": saved.conflict}
+    return Answer(
+        card=saved.card, text=text, refused=refused, parts={"desk": desk, "names": names_of(papers)} | refused
+    )
 
 
 @require_POST
 def read_alone(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what is typed and answer every line, for a card of the library."""
-    context = answer_context(request, _card(request, pk), known_to(request.user))
-    return render(request, "designs/_answer.html", context) if isinstance(context, dict) else context
+    answer = answer_list(request, _card(request, pk), known_to(request.user))
+    if request.htmx:
+        return answer_parts(request, answer, "designs/_answer.html")
+    if not answer.refused:
+        return redirect("designs:alone", pk)
+    context = desk_context(request, answer.card, text=answer.text)
+    return render(request, "designs/alone.html", context | answer.refused)
+
+
+def answer_parts(request: HttpRequest, answer: Answer, template: str, **more) -> HttpResponse:
+    """The answer to a script: every line, or why nothing was kept."""
+    if "problem" in answer.parts:
+        return render(request, "designs/_too_long.html", answer.parts)
+    return render(request, template, answer.parts | more)
 
 
 def _cleaned(form: Form) -> dict:
@@ -120,7 +150,10 @@ def move(request: HttpRequest, pk: int) -> JsonResponse:
 def cells(request: HttpRequest, pk: int) -> JsonResponse:
     """The line that a row of the table makes."""
     _card(request, pk)
-    return JsonResponse({"text": line_of(Cells(**_cleaned(CellsForm(request.POST))))})
+    form = CellsForm(request.POST)
+    if not form.is_valid():
+        return JsonResponse({"error": next(iter(form.errors.values()))[0]})
+    return JsonResponse({"text": line_of(Cells(**form.cleaned_data))})
 
 
 @require_POST
@@ -146,8 +179,10 @@ def sizes(request: HttpRequest, pk: int) -> JsonResponse:
 def understand(request: HttpRequest, pk: int) -> HttpResponse:
     """Notes, line by line as they were understood, for approval."""
     card = _card(request, pk)
-    notes = _cleaned(NotesForm(request.POST))["notes"]
-    found = read_notes(notes, known_to(request.user), RULERS[card.ruler])
+    form = NotesForm(request.POST)
+    if not form.is_valid():
+        return render(request, "designs/_understood.html", {"problem": form.errors["notes"][0]})
+    found = read_notes(form.cleaned_data["notes"], known_to(request.user), RULERS[card.ruler])
     return render(request, "designs/_understood.html", {"found": found})
 
 

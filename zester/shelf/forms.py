@@ -14,6 +14,7 @@ from zester.shelf.models import Paper
 from zester.shelf.services import called
 from zester.shelf.uses import unclear_after
 from zester.site.fields import BootstrapMixin, LengthField, SizeField
+from zester.site.seen import SeenMixin
 
 TYPED = "typed"
 BUY, ON_HAND = "buy", "on_hand"
@@ -33,7 +34,7 @@ def _sheet_choices() -> list[tuple[str, str]]:
     return [*usual, (TYPED, "another size…")]
 
 
-class PaperForm(BootstrapMixin, forms.ModelForm):
+class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """A paper: its sheet from the usual sizes or typed, on hand or bought as needed."""
 
     sheet = forms.ChoiceField(choices=_sheet_choices, label="Sheet size")

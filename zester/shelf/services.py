@@ -57,6 +57,14 @@ def names_of(papers: Iterable[Paper]) -> dict[str, str]:
     return {paper.key: paper.name for paper in papers}
 
 
+# What the page of a paper is about.
+PAPER_FIELDS = tuple(
+    field.name
+    for field in Paper._meta.concrete_fields
+    if field.editable and field.name not in ("id", "owner", "created_at")
+)
+
+
 @transaction.atomic
 def keep_paper(paper: Paper) -> Paper:
     """Store a paper, new or changed. A name it had before stays known, so that lists written then still read."""
@@ -66,7 +74,7 @@ def keep_paper(paper: Paper) -> Paper:
     if before and before.casefold() != same:
         former = [*former, before]
     paper.former_names = former
-    paper.save()
+    paper.save(update_fields=[*PAPER_FIELDS, "former_names"] if before else None)
     paper_changed.send(Paper, paper=paper, kind=CHANGED if before else NEW)
     return paper
 

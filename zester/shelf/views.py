@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.contrib import messages
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -12,6 +13,7 @@ from zester.shelf.forms import PaperForm
 from zester.shelf.models import Paper
 from zester.shelf.services import called, forget_name, keep_paper, papers_of, put_back, take_off
 from zester.shelf.uses import used_in
+from zester.site.owned import locked
 
 
 def shelf(request: HttpRequest) -> HttpResponse:
@@ -31,14 +33,20 @@ def new_paper(request: HttpRequest) -> HttpResponse:
 
 def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a paper. A new name changes only what is shown: lists stay as typed and still mean it."""
-    paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
-    old_name, former = paper.name, list(paper.former_names)
-    form = PaperForm(request.POST or None, instance=paper, owner=request.user)
-    if request.method == "POST" and form.is_valid():
-        paper = keep_paper(form.save(commit=False))
-        renamed = f" Lists that say {old_name} still mean it." if paper.name != old_name else ""
-        messages.success(request, f"{paper.name} is saved.{renamed}")
-        return redirect("shelf:shelf")
+    if request.method == "POST":
+        with transaction.atomic():
+            paper = locked(Paper.objects.of(request.user), pk=pk)
+            old_name, former = paper.name, list(paper.former_names)
+            form = PaperForm(request.POST, instance=paper, owner=request.user)
+            if form.is_valid():
+                paper = keep_paper(form.save(commit=False))
+                renamed = f" Lists that say {old_name} still mean it." if paper.name != old_name else ""
+                messages.success(request, f"{paper.name} is saved.{renamed}{form.merged_words}")
+                return redirect("shelf:shelf")
+    else:
+        paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
+        old_name, former = paper.name, list(paper.former_names)
+        form = PaperForm(instance=paper, owner=request.user)
     return render(request, "shelf/paper.html", {"form": form, "paper": paper, "old_name": old_name, "former": former})
 
 
@@ -81,4 +89,5 @@ def restore_paper(request: HttpRequest, pk: int) -> HttpResponse:
 def _after(request: HttpRequest) -> str:
     """Back to the cut list one came from, if it is a page of Zester's."""
     target = request.GET.get("next", "")
-    return target if target and url_has_allowed_host_and_scheme(target, allowed_hosts=None) else "shelf:shelf"
+    here = target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None)
+    return target if here else "shelf:shelf"

@@ -63,6 +63,8 @@ class BootstrapMixin:
         for field in self.fields.values():
             field.validators = [_in_plain_words(validator) for validator in field.validators]
             widget = field.widget
+            # A browser would cut off what is pasted beyond it, and say nothing.
+            widget.attrs.pop("maxlength", None)
             if isinstance(widget, forms.CheckboxInput):
                 kind = "form-check-input"
             elif isinstance(widget, forms.RadioSelect):

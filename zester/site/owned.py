@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 
@@ -18,6 +19,11 @@ class OwnedQuerySet(models.QuerySet):
     def removed_of(self, user: AbstractBaseUser) -> OwnedQuerySet:
         """The user's own that were removed and can be brought back."""
         return self.filter(owner=user).exclude(removed_at=None)
+
+
+def locked(things: models.QuerySet, **which) -> models.Model:
+    """One of the things, to be changed: read now and nobody else's until the transaction ends. 404 if there is none."""
+    return get_object_or_404(things.select_for_update(of=("self",)), **which)
 
 
 class Owned(models.Model):

@@ -132,6 +132,11 @@ class Reading:
     """The line of a piece, right or wrong, taken apart."""
 
 
+def plain_lines(text: str) -> str:
+    """The text with every kind of line end as the plain one, so that all count its lines alike."""
+    return "\n".join(text.splitlines()) + ("\n" if text.endswith(("\n", "\r")) else "")
+
+
 def matched(found: re.Match, written: Written) -> str:
     """What was typed for a rule, without what else stands in the middle of it."""
     return " ".join(re.sub(r"\s+", " ", written.of(span)).strip(" ,;") for span in segments(found, written))

@@ -105,7 +105,7 @@ def read_list(text: str, known: Known | Sequence[KnownPaper], ruler: Ruler = SIX
     """Read a whole cut list; one Reading a line, pieces numbered from 1 in the order they stand.
 
     Never raises for what is written: a wrong line carries its error, and keeps its number free, so that mending it
-    does not rename the pieces below. A line too many is an error on that line.
+    does not rename the pieces below. The first line too many is an error, those after it are not looked at.
     """
     return list(_read_list(text, known if isinstance(known, Known) else Known(tuple(known)), ruler))
 
@@ -117,7 +117,9 @@ def _read_list(text: str, known: Known, ruler: Ruler) -> tuple[Reading, ...]:
     readings, number = [], 0
     for index, line in enumerate(text.splitlines()):
         try:
-            if index >= MOST_LINES:
+            if index > MOST_LINES:
+                break
+            if index == MOST_LINES:
                 raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
             reading = _read(index, line, number + 1, sofar)
         except (LengthError, CutListError) as error:

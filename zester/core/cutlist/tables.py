@@ -3,8 +3,13 @@
 One row a line: what kind of line it is, then count, name, size, paper, rules, note. What is written out and read in
 again gives the same pieces; lines that cannot be read, remarks and empty lines come back as they were typed.
 
-CSV is that of RFC 4180 with a byte order mark, so that spreadsheets know it is UTF-8. A cell that a spreadsheet would
-take for a formula is written with an apostrophe before it, which reading takes away again.
+CSV is that of RFC 4180 with a byte order mark, so that spreadsheets know it is UTF-8. What a spreadsheet would take for
+a formula is written with an apostrophe before it, which reading takes away again: at the beginning of a cell, and
+within one after any sign that is a separator elsewhere, since the file may be opened with another.
+
+Files come in by one door, ``read_file``. It looks at the size first, reads with bounds on what is unpacked and on how
+many lines and letters there are, and knows one error for a person to mend; whatever else a library raises over a broken
+file is that error, too.
 """
 
 from __future__ import annotations
@@ -12,15 +17,17 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 import zipfile
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass, fields
+from itertools import islice
 
 from openpyxl import Workbook, load_workbook
 from openpyxl.styles import Font
-from openpyxl.utils.exceptions import InvalidFileException
 
 from zester.core.cutlist.edit import Cells, cells_of, line_of, with_size
+from zester.core.cutlist.lines import plain_lines
 from zester.core.cutlist.notation import MOST_LINES, read_list
 from zester.core.errors import CutListError
 from zester.core.lengths import RULERS, Ruler
@@ -29,8 +36,12 @@ from zester.core.pieces import Known
 FORMAT = "zester-cut-list/1"
 COLUMNS = tuple(field.name for field in fields(Cells))
 LARGEST_FILE = 500_000
-_LARGEST_UNPACKED = 20_000_000
+LONGEST_CELL = 400
+_LARGEST_UNPACKED = 8_000_000
+_MOST_PARTS = 200
 _FORMULA = ("=", "+", "-", "@", "'", "\t")
+_INNER = re.compile(r"([;\t|][ ]*)(?=[=+\-@'])")
+_INNER_GUARDED = re.compile(r"([;\t|][ ]*)'(?=[=+\-@'])")
 _KINDS = ("piece", "card", "bit", "remark", "blank", "unread")
 
 
@@ -47,8 +58,9 @@ class ListFile:
 
 
 def rows_of(text: str, known: Known, ruler: Ruler) -> list[Cells]:
-    """The cells of every line."""
-    return [cells_of(reading) for reading in read_list(text, known, ruler)]
+    """The cells of every line; lines beyond the last that a list holds as they were typed."""
+    read = [cells_of(reading) for reading in read_list(text, known, ruler)]
+    return read + [Cells(kind="unread", name=line) for line in text.splitlines()[len(read) :]]
 
 
 def text_of(rows: Iterable[Cells]) -> str:
@@ -67,12 +79,11 @@ def write_csv(rows: Sequence[Cells]) -> bytes:
 
 def read_csv(data: bytes) -> ListFile:
     """Rows from CSV, with the columns in any order; a file of another make needs at least name and size."""
+    text = _decoded(data, mend="Save it from the spreadsheet as CSV UTF-8")
     try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise CutListError("The file is not in UTF-8", mend="Save it from the spreadsheet as CSV UTF-8") from error
-    try:
-        table = list(csv.reader(io.StringIO(text, newline=""), dialect=_dialect(text), strict=True))
+        table = list(
+            islice(csv.reader(io.StringIO(text, newline=""), dialect=_dialect(text), strict=True), MOST_LINES + 2)
+        )
     except csv.Error as error:
         raise CutListError("The file is not a CSV table", mend="Save it again, or send it as text") from error
     return ListFile(text_of(_from_table(table)))
@@ -105,12 +116,23 @@ def read_json(data: bytes) -> ListFile:
     if not isinstance(entry, dict) or entry.get("zester") != FORMAT or not isinstance(entry.get("lines"), list):
         raise CutListError(f"The file is no {FORMAT}", mend="Send a file that Zester has written, or paste the text")
     rows = []
-    for number, line in enumerate(entry["lines"], start=1):
+    for number, line in enumerate(entry["lines"][: MOST_LINES + 1], start=1):
         if not isinstance(line, dict) or not set(line) <= set(COLUMNS):
             raise CutListError(f"Line {number} of the file is not understood", mend=f"It may hold {', '.join(COLUMNS)}")
-        rows.append(_row({key: str(cell) for key, cell in line.items()}, number))
-    ruler = entry.get("ruler", "")
-    return ListFile(text_of(rows), str(entry.get("name", "")), ruler if ruler in RULERS else "")
+        rows.append(_row({key: _cell(cell, number) for key, cell in line.items()}, number))
+    name, ruler = entry.get("name", ""), entry.get("ruler", "")
+    if not isinstance(name, str) or not isinstance(ruler, str):
+        raise CutListError("The file's name or ruler is no text", mend="Send the file as it was saved")
+    return ListFile(text_of(rows), name, ruler if ruler in RULERS else "")
+
+
+def _cell(value: object, number: int) -> str:
+    """What a cell of JSON says: text, or a whole number."""
+    if isinstance(value, str) or (isinstance(value, int) and not isinstance(value, bool)):
+        return str(value)
+    raise CutListError(
+        f"Line {number} of the file holds something other than text", mend="Send the file as it was saved"
+    )
 
 
 def write_xlsx(rows: Sequence[Cells]) -> bytes:
@@ -135,26 +157,25 @@ def write_xlsx(rows: Sequence[Cells]) -> bytes:
 
 def read_xlsx(data: bytes) -> ListFile:
     """Rows from the first sheet of a workbook. Formulas are not computed; their last values are taken."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
-            if sum(part.file_size for part in packed.infolist()) > _LARGEST_UNPACKED:
-                raise CutListError("The workbook is too large", mend="Send the cut list alone")
-        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-        rows = book.worksheets[0].iter_rows(max_row=MOST_LINES + 2, max_col=20, values_only=True)
-        table = [["" if cell is None else str(cell) for cell in row] for row in rows]
-    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError) as error:
-        if isinstance(error, CutListError):
-            raise
-        raise CutListError("The file is not a workbook", mend="Save it as XLSX, or as CSV") from error
-    return ListFile(text_of(_from_table(table)))
+    with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        parts = packed.infolist()
+        if len(parts) > _MOST_PARTS or sum(part.file_size for part in parts) > _LARGEST_UNPACKED:
+            raise CutListError("The workbook is too large", mend="Send the cut list alone")
+    book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+    rows = book.worksheets[0].iter_rows(max_row=MOST_LINES + 2, max_col=20, values_only=True)
+    return ListFile(text_of(_from_table([["" if cell is None else str(cell) for cell in row] for row in rows])))
 
 
 def read_text(data: bytes) -> ListFile:
     """The list as it is written."""
+    return ListFile(plain_lines(_decoded(data, mend="Save it again as plain text")).removesuffix("\n"))
+
+
+def _decoded(data: bytes, mend: str) -> str:
     try:
-        return ListFile(data.decode("utf-8-sig").replace("\r\n", "\n").replace("\r", "\n").removesuffix("\n"))
+        return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise CutListError("The file is not text in UTF-8", mend="Save it again as plain text") from error
+        raise CutListError("The file is not text in UTF-8", mend=mend) from error
 
 
 READERS = {"txt": read_text, "csv": read_csv, "json": read_json, "xlsx": read_xlsx}
@@ -167,18 +188,34 @@ def read_file(name: str, data: bytes) -> ListFile:
         raise CutListError(f"“{name}” is none of the kinds Zester reads", mend=f"It reads {', '.join(READERS)}")
     if len(data) > LARGEST_FILE:
         raise CutListError("The file is larger than a cut list can be", mend="Send the cut list alone")
-    found = READERS[ending](data)
-    if len(found.text.split("\n")) > MOST_LINES:
+    try:
+        found = READERS[ending](data)
+    except CutListError:
+        raise
+    except Exception as error:
+        # A broken workbook makes the libraries raise nearly anything; each time it means the same to who sent it.
+        kind = {"xlsx": "a workbook", "json": "JSON", "csv": "a CSV table", "txt": "text"}[ending]
+        raise CutListError(f"The file is broken, or not {kind}", mend="Save it again, or as another kind") from error
+    if len(found.text.splitlines()) > MOST_LINES:
         raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
+    if not _storable(found.text) or not _storable(found.name):
+        raise CutListError("The file holds signs that are no letters", mend="Save it again as text in UTF-8")
     return found
 
 
+def _storable(text: str) -> bool:
+    """Whether it can be stored and shown: half a letter (a lone surrogate) or a zero byte cannot."""
+    return "\0" not in text and not any("\ud800" <= char <= "\udfff" for char in text)
+
+
 def _guarded(cell: str) -> str:
+    cell = _INNER.sub(r"\1'", cell)
     return f"'{cell}" if cell.startswith(_FORMULA) else cell
 
 
 def _unguarded(cell: str) -> str:
-    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
+    cell = cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
+    return _INNER_GUARDED.sub(r"\1", cell)
 
 
 def _printable(cell: str) -> str:
@@ -205,7 +242,9 @@ def _from_table(table: Sequence[Sequence[str]]) -> list[Cells]:
 def _row(row: dict[str, str], number: int) -> Cells:
     kind = row.pop("kind", "").strip() or ("piece" if any(row.values()) else "blank")
     if kind not in _KINDS:
-        raise CutListError(f"Row {number}: “{kind}” is no kind of line", mend=f"It is one of {', '.join(_KINDS)}")
+        raise CutListError(f"Row {number} is of no known kind", mend=f"It is one of {', '.join(_KINDS)}")
+    if any(len(cell) > LONGEST_CELL and kind != "unread" for cell in row.values()):
+        raise CutListError(f"Row {number} has a cell of over {LONGEST_CELL} letters", mend="Send the cut list alone")
     # A cell may hold no line end: it would become a line of its own.
     row = {key: " ".join(cell.splitlines()) if kind != "unread" else cell for key, cell in row.items()}
     if kind == "piece" and row.get("count", "").endswith(".0"):

@@ -116,7 +116,7 @@ class LosslessTests(TestCase):
             packed.writestr("xl/workbook.xml", b" " * 30_000_000)
         for name, data, wanted in (
             ("list.doc", b"", "none of the kinds"),
-            ("list.csv", b"\xff\xfe\x00", "not in UTF-8"),
+            ("list.csv", b"\xff\xfe\x00", "not text in UTF-8"),
             ("list.csv", b"a,b\r\n1,2", "no column “name”"),
             ("list.csv", b"", "empty"),
             ("list.json", b"{", "not JSON"),
