@@ -20,6 +20,9 @@ class CardClass(Owned):
     the class was counted last; ``counted_at`` is empty where that has still to be done.
     """
 
+    what = "class"
+    restore_view = "classes:restore"
+
     title = models.CharField(max_length=80)
     date = models.DateField(null=True, blank=True)
     participants = models.PositiveIntegerField(

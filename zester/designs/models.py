@@ -29,6 +29,9 @@ class Card(Owned):
     overwrite each other unseen. ``went_wrong`` is what to mind next time.
     """
 
+    what = "design"
+    restore_view = "designs:restore"
+
     name = models.CharField(max_length=60)
     ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
     cut_list = models.TextField(blank=True, max_length=40_000)
@@ -67,6 +70,9 @@ class Tool(Owned):
 
     ``sizes`` are pairs of width and height, the smallest first: the numbers of a nested set.
     """
+
+    what = "tool"
+    restore_view = "designs:restore_tool"
 
     class Kind(models.TextChoices):
         """What it does."""

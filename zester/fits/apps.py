@@ -13,9 +13,10 @@ class FitsConfig(AppConfig):
         """Listen, and be asked."""
         from zester.classes.signals import class_counted
         from zester.fits import needs, states
-        from zester.site import stations
+        from zester.site import health, stations
 
         class_counted.connect(needs.follow)
+        health.register("workers", states.workers_now)
         stations.register_strip("fits:strip")
         stations.register("fit", "Fit", "fits:wall", states.fit_states)
         post_migrate.connect(_count_the_uncounted, sender=self)

@@ -171,11 +171,25 @@ def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
     }
 
 
+def living_workers() -> int:
+    """How many workers live. A clock that was set back or forward counts for nothing beyond the next beat."""
+    now = timezone.now()
+    return Worker.objects.filter(beat_at__range=(now - LIVES, now + LIVES)).count()
+
+
+def workers_now() -> str:
+    """For a monitor: how many workers live; RuntimeError if none does."""
+    living = living_workers()
+    if not living:
+        raise RuntimeError("no worker lives; plans wait")
+    return some(living, "worker")
+
+
 def _nobody(open_work: list[Work]) -> set[int]:
     """The fits whose work is overdue while no worker lives."""
     late = timezone.now() - OVERDUE
     overdue = {work.fit_id for work in open_work if work.kind in URGENT and work.due_at < late}
-    if overdue and Worker.objects.filter(beat_at__gte=timezone.now() - LIVES).exists():
+    if overdue and living_workers():
         return set()
     return overdue
 

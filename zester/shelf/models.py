@@ -33,6 +33,9 @@ class Paper(Owned):
     ``weight`` is grams a square metre, ``caliper`` the thickness of a sheet in micrometres; empty if nobody knows.
     """
 
+    what = "paper"
+    restore_view = "shelf:restore"
+
     class Kind(models.TextChoices):
         """What a paper is for."""
 

@@ -1,25 +1,71 @@
-"""Requests that are too large are turned away before anything of them is read."""
+"""Requests that are too large or cannot be read are turned away at the door, before anything is done with them."""
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.core.exceptions import RequestDataTooBig
+from django.db import OperationalError
+from django.http import HttpRequest, HttpResponse, UnreadablePostError
+
+from zester.site.errors import BAD, BUSY, LARGE, trouble
+
+log = logging.getLogger(__name__)
+BODY_ALLOWED = ("POST", "PUT", "PATCH", "DELETE")
 
 
 def limit_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: 413 (RFC 9110, section 15.5.14) for a body of more than ``LARGEST_REQUEST`` bytes.
+    """Middleware: 413 (RFC 9110, section 15.5.14) for a body of more than ``LARGEST_REQUEST`` bytes; 400 for one that
+    is no form.
 
     A body of unknown length is read by Django as an empty one, so that the header can be relied on.
     """
 
     def limited(request: HttpRequest) -> HttpResponse:
         length = request.META.get("CONTENT_LENGTH") or "0"
-        if length.isdigit() and int(length) <= settings.LARGEST_REQUEST:
-            return answer(request)
-        most = f"{settings.LARGEST_REQUEST / 1_000_000:g} MB"
-        return render(request, "site/too_large.html", {"most": most}, status=413)
+        if not (
+            length.isascii() and length.isdecimal() and len(length) < 16 and int(length) <= settings.LARGEST_REQUEST
+        ):
+            return trouble(
+                request,
+                LARGE,
+                413,
+                f"Zester takes up to {settings.LARGEST_REQUEST / 1_000_000:g} MB at once. {LARGE.words}",
+            )
+        if request.method in BODY_ALLOWED:
+            try:
+                _ = request.POST
+            except RequestDataTooBig:
+                return trouble(request, LARGE, 413)
+            except (LookupError, ValueError, UnreadablePostError) as error:
+                # A charset nobody knows, a broken form of many parts: the library raises what comes.
+                log.info("a form could not be read: %s", type(error).__name__)
+                return trouble(request, BAD, 400)
+        return answer(request)
 
     return limited
+
+
+class StorageTrouble:
+    """Middleware: where the database cannot write (disk full, read-only, locked for long), a page that says so."""
+
+    def __init__(self, answer: Callable[[HttpRequest], HttpResponse]):
+        self.answer = answer
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer."""
+        try:
+            return self.answer(request)
+        except OperationalError:
+            # While the session is stored, after the view has ended.
+            log.exception("the database could not be used")
+            return trouble(request, BUSY, 503)
+
+    def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+        """The same from within a view."""
+        if not isinstance(exception, OperationalError) and getattr(exception, "errno", None) not in (28, 30):
+            return None
+        log.error("nothing could be stored", exc_info=exception)
+        return trouble(request, BUSY, 503)

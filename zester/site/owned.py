@@ -27,11 +27,17 @@ def locked(things: models.QuerySet, **which) -> models.Model:
 
 
 class Owned(models.Model):
-    """An object with an owner; removing only marks it, so that it can be undone."""
+    """An object with an owner; removing only marks it, so that it can be undone.
+
+    ``what`` it is in a word, and ``restore_view``, the address that brings it back, are each kind's own.
+    """
+
+    what = ""
+    restore_view = ""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
-    removed_at = models.DateTimeField(null=True, blank=True, editable=False)
+    removed_at = models.DateTimeField(null=True, blank=True, editable=False, db_index=True)
 
     objects = OwnedQuerySet.as_manager()
 

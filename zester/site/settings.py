@@ -1,6 +1,7 @@
 """Settings, all from the environment (django-environ); see docs/running.md for what each variable does."""
 
 import os
+from datetime import timedelta
 from pathlib import Path
 from tempfile import gettempdir
 
@@ -22,6 +23,7 @@ CSRF_TRUSTED_ORIGINS = env.list("ZESTER_ORIGINS", default=[])
 
 INSTALLED_APPS = [
     "zester.site",
+    "zester.accounts",
     "zester.shelf",
     "zester.designs",
     "zester.classes",
@@ -39,20 +41,27 @@ INSTALLED_APPS = [
     "django_htmx",
     "django_tasks",
     "django_tasks_db",
+    "axes",
+    "csp",
 ]
 
 MIDDLEWARE = [
+    "zester.site.requests.number_requests",
     "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "zester.site.limits.StorageTrouble",
     "zester.site.limits.limit_requests",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "zester.accounts.middleware.AskForSignIn",
+    "zester.accounts.middleware.prolong",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
 
 ROOT_URLCONF = "zester.site.urls"
@@ -97,6 +106,22 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
     for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")
 ]
+# Wrong passwords slow down whoever tries: by account, and by the address they come from.
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_RESET_ON_SUCCESS = True
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
+AXES_LOCKOUT_TEMPLATE = "accounts/slowed.html"
+AXES_CLIENT_IP_CALLABLE = "zester.accounts.audit.address_of"
+
+# A session ends two weeks after it was used last.
+SESSION_ENGINE = "zester.accounts.sessions"
+SESSION_COOKIE_AGE = 14 * 24 * 3600
+PASSWORD_RESET_TIMEOUT = 3600
 LOGIN_URL = "sign_in"
 LOGIN_REDIRECT_URL = "classes:list"
 LOGOUT_REDIRECT_URL = "sign_in"
@@ -125,6 +150,15 @@ WHITENOISE_USE_FINDERS = LOCAL
 # Photos lie beside the database and are served to their owners only, by a view.
 MEDIA_ROOT = DATA_DIR
 
+# Where mail goes: by default into files, so that nothing is needed outside.
+EMAIL_BACKEND, EMAIL_FILE_PATH = "django.core.mail.backends.filebased.EmailBackend", str(DATA_DIR / "mail")
+if env("ZESTER_MAIL", default=""):
+    vars().update(env.email_url("ZESTER_MAIL"))
+DEFAULT_FROM_EMAIL = env("ZESTER_MAIL_FROM", default="zester@localhost")
+
+# Removed things can be brought back for so long.
+KEEP_REMOVED_DAYS = env.int("ZESTER_KEEP_REMOVED_DAYS", default=30)
+
 LARGEST_REQUEST = 10_000_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 500
@@ -133,10 +167,43 @@ DATA_UPLOAD_MAX_NUMBER_FIELDS = 500
 SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not LOCAL
 SECURE_HSTS_SECONDS = 0 if LOCAL else 365 * 24 * 3600
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = not LOCAL
-if env.bool("ZESTER_BEHIND_PROXY", default=False):
+SECURE_REDIRECT_EXEMPT = [r"^health/$"]
+BEHIND_PROXY = env.bool("ZESTER_BEHIND_PROXY", default=False)
+if BEHIND_PROXY:
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 X_FRAME_OPTIONS = "DENY"
+CSRF_FAILURE_VIEW = "zester.site.errors.stale"
+# Scripts and styles only from here, none within a page; colours and sizes of drawings are attributes.
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "script-src": ["'self'"],
+        "style-src": ["'self'"],
+        "style-src-attr": ["'unsafe-inline'"],
+        "img-src": ["'self'", "data:", "blob:"],
+        "object-src": ["'none'"],
+        "base-uri": ["'none'"],
+        "form-action": ["'self'"],
+        "frame-ancestors": ["'none'"],
+    }
+}
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
+
+# Everything goes to the standard error, with the number of its request; errors with where they happened.
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "filters": {"number": {"()": "zester.site.requests.WithNumber"}},
+    "formatters": {"line": {"format": "{asctime} {levelname} [{number}] {name}: {message}", "style": "{"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "filters": ["number"], "formatter": "line"}},
+    "root": {"handlers": ["stderr"], "level": "WARNING"},
+    "loggers": {
+        "django": {"handlers": ["stderr"], "level": "WARNING", "propagate": False},
+        # It names people and addresses; what matters of it stands in zester.audit, by key.
+        "axes": {"handlers": [], "level": "CRITICAL", "propagate": False},
+        "zester": {"level": "INFO"},
+    },
+}
 
 # The test runner is Django's with a plain closing line.
 TEST_RUNNER = "zester.site.runner.CountingRunner"

@@ -43,12 +43,24 @@
   };
   const ask = async (action, data) => {
     const body = new URLSearchParams(data);
-    const headers = { "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content };
-    const answer = await fetch(`${at}${action}/`, { method: "POST", body, headers });
-    if (!answer.ok) throw new Error(`${action}: ${answer.status}`);
+    const token = document.querySelector("meta[name=csrf-token]").content;
+    const headers = { "X-CSRFToken": token, "X-Requested-With": "fetch" };
+    const answer = await fetch(`${at}${action}/`, { method: "POST", body, headers }).catch(() => null);
+    if (!answer?.ok) {
+      window.zester.failed(answer?.status ?? 0, action, null, answer ? window.zester.numberOf(answer) : "");
+      throw new Error(action);
+    }
     return answer;
   };
 
+  // Other signs that end a line, as word processors have them, would count as a line here and as none there.
+  list.addEventListener("input", () => {
+    const odd = /[\u000b\u000c\u001c-\u001e\u0085\u2028\u2029]/g;
+    if (!odd.test(list.value)) return;
+    const place = list.selectionStart;
+    list.value = list.value.replace(odd, "\n");
+    list.setSelectionRange(place, place);
+  });
   const grow = () => {
     list.style.height = "auto";
     list.style.height = `${list.scrollHeight}px`;
@@ -69,13 +81,9 @@
     if (document.querySelector("[data-unsaved]")) event.preventDefault();
   });
   list.addEventListener("input", () => state("Saving…", true));
-  list.addEventListener("htmx:sendError", () => {
-    state("Not saved: Zester cannot be reached. Your text stays here; it is sent again in a moment.", true);
-    setTimeout(() => htmx.trigger(list, "retry"), 3000);
-  });
-  list.addEventListener("htmx:responseError", () =>
-    state("Not saved: something went wrong. Your text stays here; copy it before you leave.", true)
-  );
+  // Why is said above, and sending again is looked after there (zester.js).
+  list.addEventListener("htmx:sendError", () => state("Not saved: Zester cannot be reached", true));
+  list.addEventListener("htmx:responseError", () => state("Not saved", true));
   // An answer to an older text does not mean that the newest is saved.
   let sent = list.value;
   list.addEventListener("htmx:configRequest", () => {
@@ -404,7 +412,10 @@
     const row = event.target.closest("tr");
     const data = { kind: row.dataset.kind === "blank" || row.dataset.kind === "unread" ? "unread" : row.dataset.kind };
     row.querySelectorAll("input").forEach((cell) => (data[cell.name] = cell.value));
-    putLine(Number(row.dataset.row), (await (await ask("cells", data)).json()).text);
+    const answer = await (await ask("cells", data)).json();
+    event.target.toggleAttribute("aria-invalid", Boolean(answer.error));
+    state(answer.error ? `Not saved: ${answer.error}` : "", Boolean(answer.error));
+    if (!answer.error) putLine(Number(row.dataset.row), answer.text);
   });
   table.addEventListener("click", async (event) => {
     if (event.target.closest("[data-add-row]")) {
@@ -461,6 +472,7 @@
       replaceAll((await (await ask("sizes", { cut_list: list.value })).json()).text);
       say("Borders are written out");
     } else if ("keepMine" in data) {
+      event.preventDefault();
       const force = document.createElement("input");
       Object.assign(force, { type: "hidden", name: "force", value: "1" });
       book.append(force);

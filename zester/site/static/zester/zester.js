@@ -22,8 +22,108 @@
   });
 
   // htmx sends the CSRF token of the page with everything it posts.
+  const token = document.querySelector("meta[name=csrf-token]");
   document.addEventListener("htmx:configRequest", (event) => {
-    event.detail.headers["X-CSRFToken"] = document.querySelector("meta[name=csrf-token]").content;
+    event.detail.headers["X-CSRFToken"] = token.content;
+  });
+
+  // What could not be sent or was not taken is said, kept on the page, and sent again: by and by while Zester cannot be
+  // reached or is busy, and as soon as somebody is signed in again.
+  const trouble = document.getElementById("trouble");
+  const waiting = new Map();
+  const say = (words) => {
+    if (trouble.textContent !== words) trouble.textContent = words;
+    trouble.hidden = !words;
+    document.dispatchEvent(new CustomEvent("zester:trouble", { detail: words }));
+  };
+  const sendAgain = () => {
+    const all = [...waiting.values()];
+    waiting.clear();
+    all.forEach((again) => again());
+  };
+  let later = 0;
+  const OFFLINE = "Zester cannot be reached. What you typed stays here; it is sent again in a moment.";
+  const BUSY = "Zester is busy and could not save that. What you typed stays here; it is sent again in a moment.";
+  const LOST = "That was not saved: something went wrong in Zester. What you typed stays here; copy it before you leave.";
+  const inAMoment = (words) => {
+    say(words);
+    clearTimeout(later);
+    later = setTimeout(sendAgain, 3000);
+  };
+  const dialog = document.getElementById("sign-in");
+  let declined = false;
+  // One answer for all: signed in meanwhile (in another window) needs only the new token; else the dialog asks.
+  const signIn = async () => {
+    if (!dialog) return;
+    const answer = await fetch(dialog.querySelector("form").dataset.state).catch(() => null);
+    if (!answer?.ok) return inAMoment(OFFLINE);
+    if (!taken(await answer.json()) && !dialog.open) dialog.showModal();
+  };
+  const taken = (found) => {
+    token.content = found.token;
+    document.querySelectorAll("input[name=csrfmiddlewaretoken]").forEach((field) => (field.value = found.token));
+    const mine = document.body.dataset.user;
+    if (found.user && found.user !== mine) {
+      say(`This page is ${mine}\u2019s, but ${found.user} is signed in now. What you typed stays here; sign in as ${mine}.`);
+    }
+    if (found.user !== mine) return false;
+    dialog.close();
+    declined = false;
+    say("");
+    sendAgain();
+    return true;
+  };
+  dialog?.querySelector("form").addEventListener("submit", async (event) => {
+    event.preventDefault();
+    const form = event.target;
+    const error = document.getElementById("sign-in-error");
+    const headers = { "X-CSRFToken": token.content, "X-Requested-With": "fetch" };
+    const answer = await fetch(form.action, { method: "POST", body: new FormData(form), headers }).catch(() => null);
+    const found = answer?.ok ? await answer.json() : { error: answer?.status === 429 ? "Too many wrong passwords. Wait five minutes." : "That did not work. Try once more." };
+    form.querySelector("[type=password]").value = "";
+    error.textContent = found.error ?? "";
+    error.hidden = !found.error;
+    if (!found.error) taken(found);
+  });
+  dialog?.querySelector("[data-not-now]").addEventListener("click", () => {
+    dialog.close();
+    declined = true;
+    say("You are not signed in, and what you type is not saved. It stays here; sign in to save it.");
+  });
+  // Why a request did not do what it should, and what follows; `again` sends it once more.
+  const failed = (status, key, again, words) => {
+    if (again) waiting.set(key, again);
+    if (status === 0) inAMoment(OFFLINE);
+    else if (status === 401 || status === 403) signIn();
+    else if (status === 503 || status === 502 || status === 504) inAMoment(BUSY);
+    else say(status === 404 ? "This was removed in another window. What you typed stays here; copy it before you leave." : words ? `${LOST} (${words})` : LOST);
+  };
+  const numberOf = (answer) => {
+    const number = answer?.getResponseHeader?.("X-Request-Number") ?? answer?.headers?.get("X-Request-Number");
+    return number ? `request ${number}` : "";
+  };
+  window.zester = { failed, numberOf, settled: () => waiting.size || say("") };
+  document.addEventListener("htmx:sendError", (event) => {
+    const part = event.detail.elt;
+    failed(0, part, () => part.isConnected && htmx.trigger(part, part.dataset.poll ? "poll" : "retry"));
+  });
+  document.addEventListener("htmx:responseError", (event) => {
+    const part = event.detail.elt;
+    const posted = event.detail.requestConfig.verb === "post";
+    if (!posted && (event.detail.xhr.status >= 500 || declined)) return;
+    failed(event.detail.xhr.status, part, () => part.isConnected && htmx.trigger(part, part.dataset.poll ? "poll" : "retry"), numberOf(event.detail.xhr));
+  });
+  document.addEventListener("htmx:afterRequest", (event) => {
+    if (event.detail.successful && trouble && !trouble.hidden && !dialog?.open) window.zester.settled();
+  });
+
+  // A form that stays open learns what is stored now, and which of its fields another window has changed.
+  document.addEventListener("zester:stored", (event) => {
+    Object.entries(event.detail.seen).forEach(([id, value]) => (document.getElementById(id).value = value));
+    Object.entries(event.detail.fields).forEach(([id, value]) => {
+      const field = document.getElementById(id);
+      if (field && field !== document.activeElement) field.value = value;
+    });
   });
 
   // A piece on a sheet finds its line in the list and the other way round.

@@ -1,0 +1,32 @@
+"""The session engine: Django's own in the database, with the columns that ``models.Session`` has more."""
+
+from __future__ import annotations
+
+from django.contrib.auth import SESSION_KEY
+from django.contrib.sessions.backends.db import SessionStore as InDatabase
+from django.utils.dateparse import parse_date
+
+from zester.accounts.models import Session
+
+BROWSER, USED_ON = "browser", "used_on"
+
+
+class SessionStore(InDatabase):
+    """Django's, with whose session it is written beside it."""
+
+    @classmethod
+    def get_model_class(cls) -> type[Session]:
+        """Where sessions are kept."""
+        return Session
+
+    def create_model_instance(self, data: dict) -> Session:
+        """The row for the session's data."""
+        row = super().create_model_instance(data)
+        row.user_id = data.get(SESSION_KEY)
+        row.browser = data.get(BROWSER, "")
+        row.used_on = parse_date(data.get(USED_ON, "")) if data.get(USED_ON) else None
+        before = Session.objects.filter(pk=row.pk).values_list("began_at", flat=True).first()
+        if before:
+            # Django saves a session as a whole row; when it began stays.
+            row.began_at = before
+        return row

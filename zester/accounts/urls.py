@@ -1,0 +1,18 @@
+"""Addresses of signing in and of one's account."""
+
+from django.contrib.auth import views as auth_views
+from django.urls import path
+
+from zester.accounts import views
+
+urlpatterns = [
+    path("sign-in/", views.SignIn.as_view(), name="sign_in"),
+    path("sign-in/state/", views.state, name="sign_in_state"),
+    path("sign-in/forgotten/", views.Forgotten.as_view(), name="forgotten"),
+    path("sign-in/forgotten/sent/", views.forgotten_sent, name="forgotten_sent"),
+    path("sign-in/forgotten/<uidb64>/<token>/", views.ChooseAnother.as_view(), name="password_reset_confirm"),
+    path("sign-out/", auth_views.LogoutView.as_view(), name="sign_out"),
+    path("account/", views.account, name="account"),
+    path("account/password/", views.change_password, name="change_password"),
+    path("account/sessions/", views.end_sessions, name="end_sessions"),
+]

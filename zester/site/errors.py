@@ -1,0 +1,90 @@
+"""Pages for what went wrong: what happened, what to do, and what was typed, so that it can be copied."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.contrib.auth.decorators import login_not_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.template.loader import render_to_string
+
+from zester.site.kept import kept_fields
+from zester.site.requests import number_now
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """What a page says."""
+
+    title: str
+    """What happened."""
+    words: str
+    """What to do."""
+
+
+BAD = Trouble(
+    "That could not be read",
+    "What the browser sent is damaged, or not from one of Zester’s pages. Go back and try again.",
+)
+FORBIDDEN = Trouble("That is not yours to do", "Sign in as somebody who may.")
+STALE = Trouble(
+    "This page is out of date",
+    "You have signed in or out since it was opened, or cookies are switched off. Nothing was changed. "
+    "Load the page again and send it once more.",
+)
+GONE = Trouble("There is nothing here", "It was removed, or the address is not right.")
+LARGE = Trouble(
+    "That was too large", "Nothing was changed. Go back, make the photo or the file smaller, and send it again."
+)
+BROKEN = Trouble(
+    "Something went wrong here", "It is Zester’s fault, not yours, and is noted. Go back and try once more."
+)
+BUSY = Trouble(
+    "Zester is busy",
+    "It could not store anything just now: the disk is full, or very slow. Nothing was changed. Try again soon.",
+)
+
+
+def trouble(request: HttpRequest, kind: Trouble, status: int, more: str = "") -> HttpResponse:
+    """A page, or for a script a line."""
+    if getattr(request, "htmx", False) or request.headers.get("X-Requested-With") == "fetch":
+        return HttpResponse(
+            f"{kind.title}. {more or kind.words}", status=status, content_type="text/plain; charset=utf-8"
+        )
+    context = {"kind": kind, "more": more, "number": number_now(), "status": status}
+    context["typed"] = kept_fields(request) if request.method == "POST" else []
+    if status < 500:
+        return render(request, "site/trouble.html", context, status=status)
+    # Nothing that might itself be broken: no database, no sign-in.
+    return HttpResponse(render_to_string("site/trouble.html", context), status=status)
+
+
+@login_not_required
+def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """400."""
+    return trouble(request, BAD, 400)
+
+
+@login_not_required
+def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """403."""
+    return trouble(request, FORBIDDEN, 403)
+
+
+@login_not_required
+def stale(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """403 for a form whose token is not the browser's."""
+    return trouble(request, STALE, 403)
+
+
+@login_not_required
+def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """404."""
+    return trouble(request, GONE, 404)
+
+
+@login_not_required
+def server_error(request: HttpRequest) -> HttpResponse:
+    """500."""
+    return trouble(request, BROKEN, 500)
