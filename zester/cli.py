@@ -84,7 +84,7 @@ def _near(options: argparse.Namespace, job: Job) -> int:
                 "sheets": miss.sheets,
                 "saves": money(miss.money),
             }
-            for miss in near(paper, job.bench, job.unit)
+            for miss in near(paper, job.bench, job.unit).misses
         ]
 
     return _answer(options, job, answer)

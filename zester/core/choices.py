@@ -10,7 +10,7 @@ from fractions import Fraction
 from zester.core.cutting.steps import cutting_steps
 from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
 from zester.core.fitting.job import Bench, PaperJob
-from zester.core.fitting.plan import PaperPlan, money, paper_entry
+from zester.core.fitting.plan import PaperPlan, money, paper_entry, read_paper
 from zester.core.fitting.rounding import Depth
 from zester.core.fitting.summary import summarise
 
@@ -61,38 +61,46 @@ def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench) -> Choice
 
 
 def plans(
-    paper: PaperJob, bench: Bench, tell: Callable[[str], None] = lambda _: None, seconds: float = PAPER_SECONDS
+    paper: PaperJob,
+    bench: Bench,
+    tell: Callable[[str], None] = lambda _: None,
+    seconds: float = PAPER_SECONDS,
+    known: dict | None = None,
 ) -> list[Choice]:
     """A short list of plans for one paper, the thriftiest first.
 
     The thriftiest; one with fewer strokes at the same cost; one with far fewer strokes for one or two sheets more; and,
     where every piece says how many one person gets, one person's pieces from their own sheets. Only what differs to
-    the good is listed. Every plan is checked; ``seconds`` is the budget of each.
+    the good is listed. Every plan is checked; ``seconds`` is the budget of each. ``known`` is JSON data in which plans
+    are kept as they are found: a question that was interrupted goes on with it where it was.
     """
-    thrifty = _choice(THRIFTIEST, replace(paper, pool="together"), bench, tell, seconds, depth=Depth.THRIFTY)
+    known = {} if known is None else known
+
+    def choice(name: str, paper: PaperJob, **how) -> Choice:
+        key = f"plan {name} {how.get('extra', '')}"
+        if key not in known:
+            known[key] = paper_entry(fit_paper(paper, bench, tell, seconds, **how), "in")
+        return figures(name, paper, read_paper(known[key], "in"), bench)
+
+    thrifty = choice(THRIFTIEST, replace(paper, pool="together"), depth=Depth.THRIFTY)
     found = [thrifty]
-    light = _choice(FEWER, replace(paper, pool="together"), bench, tell, seconds)
+    light = choice(FEWER, replace(paper, pool="together"))
     if light.cost < thrifty.cost:
         found = [replace(light, name=THRIFTIEST)]
     elif light.cost == thrifty.cost and light.strokes < thrifty.strokes:
         found.append(light)
     best = found[-1]
     for extra in range(1, MOST_EXTRA + 1):
-        eased = _choice(FAR_FEWER, replace(paper, pool="together"), bench, tell, seconds, extra=extra)
+        eased = choice(FAR_FEWER, replace(paper, pool="together"), extra=extra)
         saved = best.strokes - eased.strokes
         if not eased.plan.short and eased.sheets > best.sheets and saved >= WORTH_A_SHEET * extra * best.strokes:
             found.append(eased)
             break
     if paper.people > 1 and all(piece.each is not None or piece.filler for piece in paper.pieces):
-        own = _choice(OWN, replace(paper, pool="own"), bench, tell, seconds)
+        own = choice(OWN, replace(paper, pool="own"))
         if not own.plan.short or best.plan.short:
             found.append(own)
     return found
-
-
-def _choice(name: str, paper: PaperJob, bench: Bench, tell: Callable, seconds: float, **how) -> Choice:
-    plan = fit_paper(paper, bench, tell, seconds, **how)
-    return figures(name, paper, plan, bench)
 
 
 def choice_entry(choice: Choice, unit: str) -> dict:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -13,8 +14,53 @@ from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 MOST_SEATS = 60
 A_FIT = 2.5
+# A question is answered as far as this takes it; sizes that matter most are looked at first.
+QUESTION_SECONDS = 90.0
 SMALLER_INCHES = tuple(TICKS_PER_INCH // part for part in (16, 8, 4))
 SMALLER_MM = tuple(TICKS_PER_MM * each for each in range(1, 6))
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """What a fit that was made for a question came to."""
+
+    sheets: int
+    """How many sheets it opens."""
+    cost: Decimal
+    """What they cost."""
+    short: bool
+    """Whether pieces are missing."""
+
+
+class Steps:
+    """The fits of a question, one after the other, each remembered by what it was for.
+
+    A question that was interrupted goes on where it was: ``known`` is JSON data, given back to the next try.
+    ``time_up`` says when no more should be begun, over all tries.
+    """
+
+    def __init__(self, known: dict | None = None, seconds: float = QUESTION_SECONDS):
+        self.known = {} if known is None else known
+        self.seconds = seconds
+
+    @property
+    def time_up(self) -> bool:
+        """Whether the question has had its time."""
+        return self.known.get("seconds", 0.0) > self.seconds
+
+    def spend(self, started: float) -> None:
+        """Note the time since ``started`` on the monotonic clock."""
+        self.known["seconds"] = self.known.get("seconds", 0.0) + time.monotonic() - started
+
+    def fit(self, key: str, paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float) -> Fitted:
+        """The paper fitted thriftily, or what is remembered of it."""
+        if key not in self.known:
+            started = time.monotonic()
+            plan = fit_paper(paper, bench, tell, seconds, depth=Depth.THRIFTY)
+            self.spend(started)
+            self.known[key] = [plan.sheets, str(plan.cost), bool(plan.short)]
+        sheets, cost, short = self.known[key]
+        return Fitted(sheets, Decimal(cost), short)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,6 +87,8 @@ class Seats:
     """The paper's key."""
     ranges: tuple[SeatRange, ...]
     """Runs of participants that need the same, in order, without gaps."""
+    exact: bool = True
+    """Whether every run was looked for to its end; if not, some may really need less."""
 
     def at(self, people: int) -> SeatRange:
         """The run that so many participants are in."""
@@ -60,30 +108,42 @@ def for_people(paper: PaperJob, people: int) -> PaperJob:
     return replace(paper, people=people, pieces=tuple(piece for piece in pieces if piece.count > 0), pins=())
 
 
-def seats(paper: PaperJob, bench: Bench, tell: Callable[[str], None] = lambda _: None, most: int = MOST_SEATS) -> Seats:
+def seats(
+    paper: PaperJob,
+    bench: Bench,
+    tell: Callable[[str], None] = lambda _: None,
+    most: int = MOST_SEATS,
+    steps: Steps | None = None,
+) -> Seats:
     """How sheets, packs and price grow with the participants.
 
     Sheets are taken to be there without limit; margins, pools and all other rules stay, pins do not. Numbers between
     two that need the same need the same themselves, so only the ends of such runs are fitted.
     """
+    steps = steps or Steps()
     sheets = tuple(replace(sheet, count=None) for sheet in paper.sheets[:1])
     endless = replace(paper, sheets=sheets)
     known: dict[int, int] = {}
+    exact = True
 
     def needed(people: int) -> int:
         if people not in known:
             tell(f"{people} people")
-            known[people] = _sheets(for_people(endless, people), bench, tell)
+            known[people] = _sheets(for_people(endless, people), bench, tell, steps, f"seats {people}")
         return known[people]
 
     def spread(low: int, high: int) -> None:
+        nonlocal exact
         if needed(low) < needed(high) and high - low > 1:
+            if steps.time_up:
+                exact = False
+                return
             middle = (low + high) // 2
             spread(low, middle)
             spread(middle, high)
 
     spread(1, most)
-    return Seats(paper.id, tuple(_ranges(known, most, sheets[0])))
+    return Seats(paper.id, tuple(_ranges(known, most, sheets[0])), exact)
 
 
 def _ranges(known: dict[int, int], most: int, sheet) -> Iterator[SeatRange]:
@@ -102,10 +162,10 @@ def _ranges(known: dict[int, int], most: int, sheet) -> Iterator[SeatRange]:
             first = people + 1
 
 
-def _sheets(paper: PaperJob, bench: Bench, tell: Callable[[str], None]) -> int:
+def _sheets(paper: PaperJob, bench: Bench, tell: Callable[[str], None], steps: Steps, key: str) -> int:
     if not any(not piece.filler for piece in paper.pieces):
         return 0
-    return fit_paper(paper, bench, tell, A_FIT, depth=Depth.THRIFTY).sheets
+    return steps.fit(key, paper, bench, tell, A_FIT).sheets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -126,49 +186,88 @@ class NearMiss:
     """What these cost."""
 
 
+@dataclass(frozen=True)
+class Near:
+    """The near misses of a paper, as far as they were looked for."""
+
+    misses: tuple[NearMiss, ...]
+    """What would save most first."""
+    looked: int
+    """How many sizes were looked at, the largest in all first."""
+    of: int
+    """How many there are."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Asked:
+    """What is asked of every size alike."""
+
+    paper: PaperJob
+    bench: Bench
+    cuts: tuple[int, ...]
+    now: Fitted
+    tell: Callable[[str], None]
+    seconds: float
+    steps: Steps
+
+
 def near(
-    paper: PaperJob, bench: Bench, unit: str, tell: Callable[[str], None] = lambda _: None, seconds: float = 2.0
-) -> list[NearMiss]:
+    paper: PaperJob,
+    bench: Bench,
+    unit: str,
+    tell: Callable[[str], None] = lambda _: None,
+    seconds: float = 2.0,
+    steps: Steps | None = None,
+) -> Near:
     """Which sizes are only just too large, what would save most first.
 
     Every size is made smaller by 1/16, 1/8 and 1/4 in, or 1 to 5 mm, in width and in height; the smallest change that
     saves as much as any is listed. Matched pieces and pieces with a hidden middle are left as they are.
     """
+    steps = steps or Steps()
     paper = replace(paper, pins=(), pieces=tuple(piece for piece in paper.pieces if not piece.filler))
-    now = fit_paper(paper, bench, tell, 2 * seconds, depth=Depth.THRIFTY)
+    now = steps.fit("near", paper, bench, tell, 2 * seconds)
+    groups = _groups(paper)
     if now.short:
-        return []
+        return Near((), len(groups), len(groups))
     cuts = SMALLER_INCHES if unit == "in" else SMALLER_MM
-    found = []
-    for group in _groups(paper):
+    asked = _Asked(paper=paper, bench=bench, cuts=cuts, now=now, tell=tell, seconds=seconds, steps=steps)
+    found, looked = [], 0
+    for group in groups:
+        if steps.time_up:
+            break
         for side in ("width", "height"):
             tell(f"{group[0].id}, {side}")
-            found += _near_of(paper, bench, group, side, cuts, now, tell, seconds)
-    return sorted(found, key=lambda miss: (-miss.money, -miss.sheets, miss.smaller, miss.pieces))
+            found += _near_of(asked, group, side)
+        looked += 1
+    found.sort(key=lambda miss: (-miss.money, -miss.sheets, miss.smaller, miss.pieces))
+    return Near(tuple(found), looked, len(groups))
 
 
 def _groups(paper: PaperJob) -> list[list[Piece]]:
-    """Pieces of equal size and rules together; those that must stay as they are left out."""
+    """Pieces of equal size and rules together, what takes most paper first; those that must stay are left out."""
     fixed = {name for row in paper.matched for name in row.pieces}
     groups: dict[tuple, list[Piece]] = {}
     for piece in paper.pieces:
         if piece.id not in fixed and not piece.window:
             groups.setdefault((piece.width, piece.height, piece.direction), []).append(piece)
-    return list(groups.values())
+    return sorted(groups.values(), key=lambda group: -sum(each.width * each.height * each.count for each in group))
 
 
-def _near_of(paper, bench, group, side, cuts, now, tell, seconds) -> list[NearMiss]:
+def _near_of(asked: _Asked, group: list[Piece], side: str) -> list[NearMiss]:
     """The smallest change of one side of a group that saves anything, and a larger one only if it saves more."""
+    paper, now = asked.paper, asked.now
     names = {piece.id for piece in group}
     found: list[NearMiss] = []
-    for smaller in reversed(cuts):
+    for smaller in reversed(asked.cuts):
         if getattr(group[0], side) <= smaller:
             continue
         pieces = tuple(
             replace(piece, **{side: getattr(piece, side) - smaller}) if piece.id in names else piece
             for piece in paper.pieces
         )
-        plan = fit_paper(replace(paper, pieces=pieces), bench, tell, seconds, depth=Depth.THRIFTY)
+        key = f"near {group[0].id} {side} {smaller}"
+        plan = asked.steps.fit(key, replace(paper, pieces=pieces), asked.bench, asked.tell, asked.seconds)
         money, sheets = now.cost - plan.cost, now.sheets - plan.sheets
         if money <= 0:
             # What this much does not save, less does not save either.
@@ -184,25 +283,33 @@ def _near_of(paper, bench, group, side, cuts, now, tell, seconds) -> list[NearMi
 
 
 def price_of_pieces(
-    paper: PaperJob, bench: Bench, tell: Callable[[str], None] = lambda _: None, seconds: float = 2.0
+    paper: PaperJob,
+    bench: Bench,
+    tell: Callable[[str], None] = lambda _: None,
+    seconds: float = 2.0,
+    steps: Steps | None = None,
 ) -> dict[str, int]:
     """How many sheets fewer it takes without each piece, by its id: what the line costs that asks for it.
 
-    Matched pieces and fillers are left out; sheets are taken to be there without limit.
+    Matched pieces and fillers are left out, and what there was no time for, what takes most paper first; sheets are
+    taken to be there without limit.
     """
+    steps = steps or Steps()
     fixed = {name for row in paper.matched for name in row.pieces}
     endless = replace(paper, pins=(), sheets=tuple(replace(sheet, count=None) for sheet in paper.sheets))
-    now = fit_paper(endless, bench, tell, seconds, depth=Depth.THRIFTY).sheets
+    now = steps.fit("all", endless, bench, tell, seconds).sheets
     costs = {}
-    for piece in paper.pieces:
+    for piece in sorted(paper.pieces, key=lambda each: -each.width * each.height * each.count):
         if piece.id in fixed or piece.filler:
             continue
+        if steps.time_up:
+            break
         tell(f"without {piece.id}")
         rest = tuple(other for other in paper.pieces if other.id != piece.id)
         if not any(not other.filler for other in rest):
             costs[piece.id] = now
             continue
         costs[piece.id] = (
-            now - fit_paper(replace(endless, pieces=rest), bench, tell, seconds, depth=Depth.THRIFTY).sheets
+            now - steps.fit(f"without {piece.id}", replace(endless, pieces=rest), bench, tell, seconds).sheets
         )
     return costs

@@ -196,6 +196,10 @@ class Work(models.Model):
     ended_at = models.DateTimeField(null=True)
     worker = models.CharField(max_length=64, blank=True)
     tries = models.PositiveSmallIntegerField(default=0)
+    # Whose turn it was: higher with every piece of work that is begun.
+    turn = models.PositiveBigIntegerField(null=True, db_index=True)
+    # What a long question has found so far, so that it goes on there after giving way.
+    found = models.JSONField(default=dict)
     gave_way = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
@@ -211,9 +215,10 @@ class Work(models.Model):
 
 
 class Worker(models.Model):
-    """A worker that lives: it says so every second, and its work is another's when it has not for a while."""
+    """A worker that lives: it counts on every second, and its work is another's when it has not for a while."""
 
     name = models.CharField(max_length=64, unique=True)
+    beats = models.PositiveBigIntegerField(default=0)
     beat_at = models.DateTimeField()
 
     def __str__(self) -> str:

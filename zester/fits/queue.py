@@ -6,7 +6,7 @@ import datetime
 from functools import partial
 
 from django.db import transaction
-from django.db.models import Q
+from django.db.models import Max, Q
 from django.utils import timezone
 from django_tasks import task, task_backends
 from django_tasks_db.backend import DatabaseBackend
@@ -23,6 +23,7 @@ PRIORITIES = {
     Work.Kind.POLISH: -10,
     Work.Kind.HINTS: -20,
 }
+OWNER = "fit__class_paper__card_class__owner"
 QUICK, PROVE, IDLE = "quick", "prove", "idle"
 QUEUES = {Work.Kind.QUICK: QUICK, Work.Kind.PROVE: PROVE}
 # Another worker that is free takes what is due at once; what nobody has taken after this waits for somebody.
@@ -56,3 +57,25 @@ def somebody_waits(kind: str) -> bool:
     late = timezone.now() - PATIENCE
     due = Q(run_after__lte=late) | Q(run_after=get_date_max(), enqueued_at__lte=late)
     return DBTaskResult.objects.ready().filter(due, priority__gt=PRIORITIES[kind]).exists()
+
+
+@transaction.atomic
+def take_turn(pk: int, worker: str) -> int | None:
+    """Begin the work with this key, or one of its kind whose owner has waited longer for a turn; its key.
+
+    Each piece of work has put one task into the queue; which of them is done is settled here, one of everybody's after
+    the other, so that ten papers of one person do not keep another's waiting. None if there is nothing left to do.
+    """
+    now = timezone.now()
+    kinds = Work.objects.filter(pk=pk).values("kind")
+    mine = Work.objects.filter(status=Work.Status.WAITING, kind__in=kinds).filter(Q(due_at__lte=now) | Q(pk=pk))
+    waiting = list(mine.values_list("pk", OWNER))
+    if not waiting:
+        return None
+    begun = Work.objects.exclude(turn=None)
+    owners = begun.filter(**{f"{OWNER}__in": {owner for _, owner in waiting}})
+    turns = dict(owners.values_list(OWNER).annotate(Max("turn")))
+    chosen = min(waiting, key=lambda each: (turns.get(each[1], 0), each[0]))[0]
+    claim = {"status": Work.Status.WORKING, "worker": worker, "told_at": now}
+    claim["turn"] = (begun.aggregate(last=Max("turn"))["last"] or 0) + 1
+    return chosen if Work.objects.filter(pk=chosen, status=Work.Status.WAITING).update(**claim) else None

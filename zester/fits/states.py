@@ -152,7 +152,7 @@ def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
     classes = {each.pk: each for each in classes}
     fits = list(PaperFit.objects.wanted().filter(class_paper__card_class__in=classes))
     mine = Work.objects.filter(fit__class_paper__card_class__in=classes)
-    open_work = list(mine.filter(status__in=Work.OPEN, stop_asked=False))
+    open_work = list(mine.filter(status__in=Work.OPEN, stop_asked=False).defer("found", "problem"))
     kinds: dict[int, set[str]] = {}
     for work in open_work:
         kinds.setdefault(work.fit_id, set()).add(work.kind)

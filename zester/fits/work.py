@@ -20,20 +20,23 @@ from zester.core.fitting.job import Job, PaperJob
 from zester.core.fitting.need import places_of
 from zester.core.fitting.plan import money
 from zester.core.fitting.rounding import Depth
-from zester.core.questions import NearMiss, SeatRange, near, price_of_pieces, seats
+from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
 from zester.fits.models import PaperFit, PaperPlan, Work
 from zester.fits.plans import job_now, keep_plan, known_plan, read_made, show, with_bound_of
-from zester.fits.queue import put, somebody_waits
+from zester.fits.queue import put, somebody_waits, take_turn
 
 log = logging.getLogger(__name__)
 TELL_EVERY = 0.2
 QUICK_SECONDS = 0.15
+HINT_SECONDS = 60.0
 # How long after a change a first plan is begun, so that one is not made for every letter; how long nobody has to have
 # changed anything before what is not urgent is begun.
 SETTLE = datetime.timedelta(seconds=0.1)
 IDLE = datetime.timedelta(seconds=1.5)
-# How often one piece of work is taken up again after its worker died, and gives way to more urgent work.
+# How often one piece of work is taken up again after its worker died, and gives way to more urgent work; questions
+# give way as often as need be, since they keep what they have found.
 MOST_TRIES, MOST_GIVEN_WAY = 3, 12
+QUESTIONS = (Work.Kind.HINTS, Work.Kind.ADVICE)
 
 STOPPED = "Stopped."
 
@@ -77,11 +80,11 @@ def stop_class(card_class: CardClass) -> None:
 
 
 def run(pk: int) -> None:
-    """Do a piece of work that waits, and say how it ended; called by a worker."""
-    claim = {"status": Work.Status.WORKING, "worker": getattr(here, "name", ""), "told_at": timezone.now()}
-    if not Work.objects.filter(pk=pk, status=Work.Status.WAITING).update(**claim):
+    """Do a piece of work that waits, this one or one of its kind whose turn it is; called by a worker."""
+    mine = take_turn(pk, getattr(here, "name", ""))
+    if mine is None:
         return
-    work = Work.objects.select_related("fit__class_paper__paper", "fit__shown").get(pk=pk)
+    work = Work.objects.select_related("fit__class_paper__paper", "fit__shown").get(pk=mine)
     end = {"status": Work.Status.DONE}
     try:
         if work.need != work.fit.need:
@@ -100,7 +103,7 @@ def run(pk: int) -> None:
     except Exception:
         log.exception("work failed")
         end = {"status": Work.Status.FAILED, "problem": "Something went wrong while fitting. Try once more."}
-    Work.objects.filter(pk=pk, status=Work.Status.WORKING).update(**end, ended_at=timezone.now())
+    Work.objects.filter(pk=mine, status=Work.Status.WORKING).update(**end, ended_at=timezone.now())
     told = {"failed": end["problem"]} if end.get("problem") else {}
     PaperFit.objects.filter(pk=work.fit_id, need=work.need).update(changed_at=timezone.now(), **told)
 
@@ -109,8 +112,15 @@ def run(pk: int) -> None:
 def _again(work: Work) -> None:
     work.status, work.worker, work.gave_way = Work.Status.WAITING, "", work.gave_way + 1
     work.due_at = timezone.now() + datetime.timedelta(seconds=0.5)
-    work.save(update_fields=["status", "worker", "gave_way", "due_at"])
-    put(work)
+    # Not if somebody has stopped it meanwhile.
+    fields = ("status", "worker", "gave_way", "due_at", "found")
+    mine = Work.objects.filter(pk=work.pk, status=Work.Status.WORKING, stop_asked=False)
+    if mine.update(**{name: getattr(work, name) for name in fields}):
+        put(work)
+    else:
+        Work.objects.filter(pk=work.pk, status=Work.Status.WORKING).update(
+            status=Work.Status.STOPPED, ended_at=timezone.now()
+        )
 
 
 class Progress:
@@ -127,11 +137,16 @@ class Progress:
         if now - self.last < TELL_EVERY:
             return
         self.last = now
-        if self.work.kind != Work.Kind.QUICK and self.work.gave_way < MOST_GIVEN_WAY and somebody_waits(self.work.kind):
+        if self._may_give_way and somebody_waits(self.work.kind):
             raise GaveWay
         told = Work.objects.filter(pk=self.work.pk, status=Work.Status.WORKING, stop_asked=False)
         if not told.update(words=words[:120], told_at=timezone.now()):
             raise Cancelled
+
+    @property
+    def _may_give_way(self) -> bool:
+        kind = self.work.kind
+        return kind in QUESTIONS or (kind != Work.Kind.QUICK and self.work.gave_way < MOST_GIVEN_WAY)
 
 
 def _fit(work: Work, tell: Progress, stage: str, seconds: float, depth: Depth) -> PaperPlan | None:
@@ -184,8 +199,9 @@ def _hints(work: Work, tell: Progress) -> None:
     paper = job.papers[0]
     if paper.pins or paper.pool == "portions":
         return
-    costs = price_of_pieces(paper, job.bench, tell)
-    misses = near(paper, job.bench, job.unit, tell)
+    steps = Steps(work.found, HINT_SECONDS)
+    costs = price_of_pieces(paper, job.bench, tell, steps=steps)
+    misses = near(paper, job.bench, job.unit, tell, steps=steps).misses
     places = places_of(paper)
     hints = {"costs": {str(places[piece]): sheets for piece, sheets in costs.items()}, "near": []}
     for miss in misses:
@@ -200,17 +216,19 @@ def _advice(work: Work, tell: Progress) -> None:
     if plan is None or plan.need != work.need:
         raise Cancelled
     job = read_made(plan).job
-    found = _advise(job, job.papers[0], tell)
+    found = _advise(job, job.papers[0], tell, work.found)
     PaperPlan.objects.filter(pk=plan.pk).update(advice=found)
 
 
-def _advise(job: Job, paper: PaperJob, tell: Callable[[str], None]) -> dict:
-    bench = job.bench
+def _advise(job: Job, paper: PaperJob, tell: Callable[[str], None], known: dict) -> dict:
+    bench, steps = job.bench, Steps(known)
     found = {"plans": []}
     if not paper.pins and paper.pool != "portions":
-        found["plans"] = [choice_entry(choice, job.unit) for choice in plans(paper, bench, tell)]
-    found["seats"] = [_range_entry(step) for step in seats(paper, bench, tell).ranges]
-    found["near"] = [_near_entry(miss) for miss in near(paper, bench, job.unit, tell)]
+        found["plans"] = [choice_entry(choice, job.unit) for choice in plans(paper, bench, tell, known=known)]
+    seated, missed = seats(paper, bench, tell, steps=steps), near(paper, bench, job.unit, tell, steps=steps)
+    found["seats"] = [_range_entry(step) for step in seated.ranges]
+    found["near"] = [_near_entry(miss) for miss in missed.misses]
+    found["looked"] = {"seats": seated.exact, "sizes": missed.looked, "of": missed.of}
     return found
 
 

@@ -1,21 +1,24 @@
 """A worker: takes work off the queue, says that it lives, and takes over what a dead one has left.
 
-It is the task library's own worker with three things more: it looks before it locks the database, so that many may
-wait without getting in each other's way; a thread says every second that the worker lives; and work of one that has
-not said so for a while is put back, so that somebody else does it.
+It is the task library's own worker with four things more: it looks before it locks the database, so that many may
+wait without getting in each other's way; a thread counts on every second as a sign that the worker lives; work of one
+whose count has stood still for a while, by the clock that never jumps, is put back, so that somebody else does it; and
+where the database cannot be used for a time, the worker waits until it can.
 """
 
 from __future__ import annotations
 
 import datetime
 import logging
+import os
 import socket
 import threading
 import time
 from functools import partial
 from os import getpid
 
-from django.db import OperationalError, close_old_connections, connection, transaction
+from django.db import DatabaseError, OperationalError, close_old_connections, connection, transaction
+from django.db.models import F, Q
 from django.utils import timezone
 from django_tasks import TaskResultStatus
 from django_tasks_db.management.commands.db_worker import Worker as QueueWorker
@@ -26,12 +29,20 @@ from zester.core.fitting.engine import warm_up
 from zester.fits import work as doing
 from zester.fits.models import PaperFit, Work, Worker
 from zester.fits.queue import IDLE, PROVE, QUICK, put
+from zester.site.removed import purge
 
 log = logging.getLogger(__name__)
 BEAT = 1.0
-# A worker that has not said for so long that it lives is dead.
-DEAD = datetime.timedelta(seconds=5)
+# Seconds after which a worker that has not counted on is dead.
+DEAD = 5.0
 LOOK_AFTER = 1.0
+# Nothing is put off for longer than this; what is due later was put off before the clock was set back.
+AHEAD = datetime.timedelta(seconds=10)
+# Work that is being stopped has so long to notice; then it is put back for another and the process ends.
+TO_STOP = 1.5
+TROUBLE_PAUSE = 2.0
+# For so long the two clocks have to agree before anything is deleted because of its age.
+STEADY = 3600.0
 # Ended work and its tasks are forgotten after so long.
 KEPT = datetime.timedelta(days=2)
 TIDY = 600.0
@@ -53,6 +64,7 @@ class FitWorker(QueueWorker):
             excluded_queue_names=[],
         )
         self._looked_after = self._tidied = 0.0
+        self._watch, self._clock = Watch(), SteadyClock()
 
     def shutdown(self, signum: int, frame) -> None:
         """Stop: what is being done gives way at its next step and is put back."""
@@ -62,6 +74,7 @@ class FitWorker(QueueWorker):
             super().shutdown(signum, frame)
         # Not in the middle of a transaction: the loop ends at its next turn.
         self.running = False
+        threading.Thread(target=_end_soon, args=[self.worker_id], daemon=True).start()
 
     def run(self) -> None:
         """Work until stopped."""
@@ -70,17 +83,24 @@ class FitWorker(QueueWorker):
         threading.Thread(target=_keep_beating, args=[self.worker_id], daemon=True).start()
         # Whatever this costs is paid before anybody waits.
         warm_up()
-        try:
-            while self.running:
-                close_old_connections()
-                task = self._next()
-                if task is not None:
-                    self.run_task(task)
-                elif self.running:
-                    time.sleep(self.interval)
-                self._look_after(idle=task is None)
-        finally:
-            Worker.objects.filter(name=self.worker_id).delete()
+        while self.running:
+            try:
+                self._turn()
+            except DatabaseError:
+                # A full disk, a database that is being moved: everything stays as it is, and is gone on with later.
+                log.exception("the database cannot be used; the worker waits")
+                connection.close()
+                time.sleep(TROUBLE_PAUSE)
+        leave(self.worker_id)
+
+    def _turn(self) -> None:
+        close_old_connections()
+        task = self._next()
+        if task is not None:
+            self.run_task(task)
+        elif self.running:
+            time.sleep(self.interval)
+        self._look_after(idle=task is None)
 
     def _next(self) -> DBTaskResult | None:
         """The most urgent task that is due, now this worker's; None if there is none."""
@@ -103,39 +123,92 @@ class FitWorker(QueueWorker):
         now = time.monotonic()
         if now - self._looked_after >= LOOK_AFTER:
             self._looked_after = now
-            rescue(idle)
+            rescue(self._watch, me=self.worker_id, idle=idle)
         if idle and now - self._tidied >= TIDY:
             self._tidied = now
             old = timezone.now() - KEPT
             Work.objects.filter(ended_at__lt=old).delete()
             DBTaskResult.objects.finished().filter(finished_at__lt=old).delete()
+            if self._clock.steady():
+                purge()
+
+
+class SteadyClock:
+    """Whether the clock on the wall has gone like the one that never jumps, for an hour at least."""
+
+    def __init__(self):
+        self._wall, self._ticks = time.time(), time.monotonic()
+
+    def steady(self) -> bool:
+        """A clock that was set begins its hour anew."""
+        wall, ticks = time.time(), time.monotonic()
+        if abs((wall - self._wall) - (ticks - self._ticks)) > 60:
+            self._wall, self._ticks = wall, ticks
+        return ticks - self._ticks >= STEADY
+
+
+class Watch:
+    """Tells which workers live, from when each was last seen to count on."""
+
+    def __init__(self):
+        self._seen: dict[str, tuple[int, float]] = {}
+
+    def living(self) -> set[str]:
+        """Their names; one that is seen for the first time has a while to prove it."""
+        now, beats = time.monotonic(), dict(Worker.objects.values_list("name", "beats"))
+        before = self._seen
+        self._seen = {
+            name: before[name] if name in before and before[name][0] == beat else (beat, now)
+            for name, beat in beats.items()
+        }
+        return {name for name, (_, at) in self._seen.items() if now - at < DEAD}
 
 
 def _beat(name: str) -> None:
     Worker.objects.update_or_create(name=name, defaults={"beat_at": timezone.now()})
 
 
+def leave(name: str) -> None:
+    """A worker ends: what it has in hand is put back for others, and it lives no more."""
+    rescue(None, me=name, idle=False)
+    Worker.objects.filter(name=name).delete()
+
+
+def _end_soon(name: str) -> None:
+    """Runs beside work that does not notice that it should stop: computation in a library cannot be interrupted."""
+    time.sleep(TO_STOP)
+    try:
+        leave(name)
+    finally:
+        os._exit(0)
+
+
 def _keep_beating(name: str) -> None:
     """Runs beside the work, in a thread with a connection of its own."""
     while not doing.stopping.wait(BEAT):
         try:
-            Worker.objects.filter(name=name).update(beat_at=timezone.now())
-        except OperationalError:
+            Worker.objects.filter(name=name).update(beat_at=timezone.now(), beats=F("beats") + 1)
+        except DatabaseError:
             # The database is busy; the next beat is soon enough.
             log.warning("a beat was missed")
+            connection.close()
     connection.close()
 
 
-def rescue(idle: bool = True) -> int:
-    """Put back the work of workers that are dead; the number of pieces. ``idle``: nothing due was on the queue.
+def rescue(watch: Watch | None = None, me: str = "", idle: bool = True) -> int:
+    """Put back the work of workers that are dead, and of ``me`` that has none in hand; the number of pieces.
 
-    What has killed its worker several times is given up, and says so.
+    ``idle``: nothing due was on the queue. Without a watch only my own. What has killed its worker several times is
+    given up, and says so.
     """
-    living = list(Worker.objects.filter(beat_at__gte=timezone.now() - DEAD).values_list("name", flat=True))
+    living = watch.living() if watch else set(Worker.objects.values_list("name", flat=True))
+    living.discard(me)
     lost = Work.objects.filter(status=Work.Status.WORKING).exclude(worker__in=[*living, ""])
     tasks = DBTaskResult.objects.filter(status=TaskResultStatus.RUNNING)
     dead_tasks = [task for task in tasks if not task.worker_ids or task.worker_ids[-1] not in living]
-    overdue = Work.objects.filter(status=Work.Status.WAITING, due_at__lt=timezone.now() - DEAD)
+    now = timezone.now()
+    late = Q(due_at__lt=now - datetime.timedelta(seconds=DEAD)) | Q(due_at__gt=now + AHEAD)
+    overdue = Work.objects.filter(late, status=Work.Status.WAITING)
     if not dead_tasks and not lost.exists() and not (idle and overdue.exists()):
         return 0
     with transaction.atomic():
@@ -146,19 +219,21 @@ def rescue(idle: bool = True) -> int:
             )
         found = list(lost.select_for_update())
         for work in found:
-            _put_back(work)
+            _put_back(work, interrupted=work.worker != me)
         if idle:
             for work in overdue:
                 work.due_at = timezone.now()
                 work.save(update_fields=["due_at"])
                 put(work)
-        Worker.objects.exclude(name__in=living).delete()
+        Worker.objects.exclude(name__in=[*living, me]).delete()
     return len(found)
 
 
-def _put_back(work: Work) -> None:
-    work.tries += 1
-    if work.tries >= doing.MOST_TRIES:
+def _put_back(work: Work, *, interrupted: bool) -> None:
+    work.tries += interrupted
+    if work.stop_asked:
+        work.status, work.ended_at = Work.Status.STOPPED, timezone.now()
+    elif work.tries >= doing.MOST_TRIES:
         work.status, work.ended_at = Work.Status.FAILED, timezone.now()
         work.problem = "The work was interrupted several times. Try once more."
         PaperFit.objects.filter(pk=work.fit_id, need=work.need).update(failed=work.problem, changed_at=timezone.now())

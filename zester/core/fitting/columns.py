@@ -30,6 +30,8 @@ from zester.core.fitting.tidy import tidy
 COARSE = 127
 LARGEST_GRID = 5000
 MANY_PIECES = 300
+# The share of the time that may go into columns to begin with.
+START_SHARE = 0.2
 SMOOTH = 0.5
 
 
@@ -235,7 +237,7 @@ def relax(
     missing = [program.add(penalty, {index: 1}) for index in range(len(problem.sizes))]
     one_size_columns(problem, pool)
     if rich:
-        full_one_size_columns(problem, tables, pool)
+        full_one_size_columns(problem, tables, pool, tell, seconds_left)
     bound, used, best, settled = area_bound(problem), 0, None, False
     for _ in range(rounds):
         used = _load(program, problem, pool, used)
@@ -304,9 +306,22 @@ def one_size_columns(problem: Problem, pool: ColumnPool) -> None:
                     pool.add(stock_index, peel(stock.width, stock.height, alone, stock.limits))
 
 
-def full_one_size_columns(problem: Problem, tables: Tables, pool: ColumnPool) -> None:
-    """For every size and every sheet the fullest sheet of that size alone, pieces lying both ways."""
+def full_one_size_columns(
+    problem: Problem,
+    tables: Tables,
+    pool: ColumnPool,
+    tell: Callable[[int], None],
+    seconds_left: Callable[[], float],
+) -> None:
+    """For every size and every sheet the fullest sheet of that size alone, pieces lying both ways.
+
+    They help, but are not needed: of many sizes the rest is left out once a fifth of the time has gone.
+    """
+    enough = seconds_left() * (1 - START_SHARE)
     for index, size in enumerate(problem.sizes):
+        if seconds_left() < enough:
+            break
+        tell(len(pool.columns))
         tables.fill([int(k == index) for k in range(len(problem.sizes))])
         for stock in range(len(problem.stocks)):
             if 0 < tables.best(stock) <= max(MANY_PIECES, size.demand):

@@ -24,6 +24,8 @@ PAPER_SECONDS = 9.5
 SEARCH = 0.92
 SHARE_SECONDS = 1.0
 FIRST_SHARE = 0.6
+# The share of the time that is kept for whole sheets, where there are so many sizes that the mix alone takes it all.
+FILLING = 0.35
 DEEPEST = 20_000
 
 
@@ -210,8 +212,14 @@ class _Fitting:
     ) -> tuple[Problem, Answer, int]:
         problem = make_problem(paper, wanted, self.bench.limits)
         tables, pool = Tables(problem), ColumnPool(problem)
+        spare = FILLING * seconds_left()
         relaxed = relax(
-            problem, tables, pool, lambda many: self.tell(f"{many} layouts compared"), seconds_left, rich=True
+            problem,
+            tables,
+            pool,
+            lambda many: self.tell(f"{many} layouts compared"),
+            lambda: seconds_left() - spare,
+            rich=True,
         )
         rounding = Rounding(
             problem,

@@ -22,12 +22,14 @@ from enum import Enum
 from functools import reduce
 from math import gcd
 
+import numpy as np
+
 from zester.core.fitting.closing import close_gap, near_perfect
 from zester.core.fitting.columns import Column, ColumnPool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.greedy import greedy_sheets
 from zester.core.fitting.handling import Light, fewer_stacks, light_columns, stacked_plans
-from zester.core.fitting.parts import renumber, walk
+from zester.core.fitting.parts import ANY_CUT, renumber, walk
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
 from zester.core.fitting.strokes import count_strokes
@@ -81,6 +83,25 @@ class Answer:
         """What is better comes first: nothing missing, cheap, few sheets, few strokes, few offcuts, few layouts."""
         sheets = sum(copies for _, copies in self.chosen)
         return (sum(self.missing), self.cost, sheets, self.strokes, self.offcuts, len(self.chosen))
+
+
+class _Known:
+    """The columns there are, asked which of them holds most of what is left: quicker than a new sheet by far."""
+
+    def __init__(self, columns: Sequence[Column], worth: Sequence[int]):
+        self.columns, self.worth = tuple(columns), np.array(worth, dtype=float)
+        self._counts: np.ndarray | None = None
+
+    def next_sheet(self, problem: Problem, left: Sequence[int], stock: Sequence[int | None]) -> Column | None:
+        """The column that is worth most for what it costs; None where no sheet is left that would hold anything."""
+        if self._counts is None:
+            self._counts = np.array([column.counts for column in self.columns])
+            self._costs = np.array([lp_cost(problem, column.sheet) + 1e-9 for column in self.columns])
+            self._sheets = np.array([column.sheet for column in self.columns])
+        there = np.array([count != 0 for count in stock])[self._sheets]
+        rates = np.minimum(self._counts, np.array(left)) @ self.worth / self._costs * there
+        best = int(rates.argmax())
+        return self.columns[best] if rates[best] > 0 else None
 
 
 class Rounding:
@@ -184,7 +205,7 @@ class Rounding:
 
     def _greedy(self, tries: int) -> None:
         """Piece after piece where it fits best, several times; what the sheets are comes into the pool."""
-        if len(self.problem.stocks) > 1 or self.problem.limited or self.problem.may_run_out:
+        if not self._one_endless_sheet:
             return
         stock = self.problem.stocks[0]
         sizes = [(size.width, size.height, size.turn) for size in self.problem.sizes]
@@ -441,8 +462,16 @@ class Rounding:
             if copies:
                 chosen.append((column, copies))
                 self._use(column, copies, left, stock)
+        known = _Known(self.pool.columns, worth)
         while any(left):
-            column = self._next_sheet(left, stock, worth)
+            self.tell("filling sheets")
+            hurry = self.seconds_left() < 0
+            rest = self._by_greedy(left) if hurry else []
+            if rest:
+                chosen += rest
+                left = [0] * len(left)
+                break
+            column = known.next_sheet(self.problem, left, stock) if hurry else self._next_sheet(left, stock, worth)
             if column is None:
                 break
             copies = min(left[k] // count for k, count in enumerate(column.counts) if count)
@@ -450,6 +479,20 @@ class Rounding:
             chosen.append((column, copies))
             self._use(column, copies, left, stock)
         return self._answer(chosen, left)
+
+    @property
+    def _one_endless_sheet(self) -> bool:
+        """Whether all comes from sheets of one kind, of which there are enough."""
+        return not (len(self.problem.stocks) > 1 or self.problem.limited or self.problem.may_run_out)
+
+    def _by_greedy(self, left: Sequence[int]) -> list[tuple[Column, int]]:
+        """What is left, piece after piece where it fits best: the quickest way there is. Empty where that is no way."""
+        stock = self.problem.stocks[0]
+        if not self._one_endless_sheet or stock.limits != ANY_CUT:
+            return []
+        sizes = [(size.width, size.height, size.turn) for size in self.problem.sizes]
+        trees = next(greedy_sheets(stock.width, stock.height, sizes, left, 1), [])
+        return [(make_column(self.problem, 0, tree), 1) for tree in trees]
 
     @staticmethod
     def _use(column: Column, copies: int, left: list[int], stock: list[int | None]) -> None:

@@ -27,7 +27,17 @@ def part_key(part: Part, into: Counter | None = None, copies: int = 1) -> Key:
 
 def count_strokes(layouts: Iterable[tuple[Part, int]], stack: int) -> int:
     """Strokes of layouts (cut tree, copies) of one paper with ``stack`` sheets cut at once."""
+    return strokes_of(count_alike(layouts), stack)
+
+
+def count_alike(layouts: Iterable[tuple[Part, int]]) -> Counter:
+    """How many parts of each kind the layouts (cut tree, copies) cut."""
     alike: Counter = Counter()
     for tree, copies in layouts:
         part_key(tree, alike, copies)
+    return alike
+
+
+def strokes_of(alike: Counter, stack: int) -> int:
+    """Strokes for so many parts of each kind."""
     return sum(-(-count // stack) for count in alike.values())

@@ -10,12 +10,13 @@ A run of alike strips is either cut strip by strip (one setting) or halved and s
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from itertools import groupby
 from operator import itemgetter
 
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part
-from zester.core.fitting.strokes import count_strokes, part_key
+from zester.core.fitting.strokes import count_alike, part_key, strokes_of
 
 
 def tidy(part: Part, halve: bool, limits: CutLimits = ANY_CUT) -> Part:
@@ -51,15 +52,28 @@ def tidy_layouts(layouts: Iterable[tuple[Part, int]], stack: int, limits: CutLim
     layouts = list(layouts)
     ways = [[tidy(tree, halve, limits) for halve in (False, True)] for tree, _ in layouts]
     copies = [count for _, count in layouts]
-    best = min((list(trees) for trees in zip(*ways, strict=True)), key=lambda t: _strokes(t, copies, stack), default=[])
-    for index, choices in enumerate(ways):
-        tries = [[*best[:index], choice, *best[index + 1 :]] for choice in choices]
-        best = min([best, *tries], key=lambda trees: _strokes(trees, copies, stack))
+    wholes = [count_alike(zip((trees[way] for trees in ways), copies, strict=True)) for way in (0, 1)]
+    chosen = min((0, 1), key=lambda way: strokes_of(wholes[way], stack))
+    total, best = wholes[chosen], []
+    for trees, count in zip(ways, copies, strict=True):
+        counts = [count_alike([(tree, count)]) for tree in trees]
+        others = _difference(counts[1 - chosen], counts[chosen])
+        # Only the parts that the other way cuts differently count anew.
+        fewer = sum(_strokes(total[key], stack) - _strokes(total[key] + more, stack) for key, more in others.items())
+        way = 1 - chosen if fewer > 0 else chosen
+        if way != chosen:
+            for key, more in others.items():
+                total[key] += more
+        best.append(trees[way])
     return best
 
 
-def _strokes(trees: list[Part], copies: list[int], stack: int) -> int:
-    return count_strokes(zip(trees, copies, strict=True), stack)
+def _difference(one: Counter, other: Counter) -> dict:
+    return {key: one[key] - other[key] for key in one.keys() | other.keys() if one[key] != other[key]}
+
+
+def _strokes(alike: int, stack: int) -> int:
+    return -(-alike // stack)
 
 
 def length_along(part: Part, axis: str) -> int:

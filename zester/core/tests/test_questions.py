@@ -55,13 +55,13 @@ class NearTests(TestCase):
     def test_a_size_an_eighth_too_wide_is_found(self):
         # 4 5/16 in wide mats lie once across 8½ in and once more turned; at 4¼ in they lie twice.
         wide = mats(each=1, people=12, width=69 * INCH // 16)
-        found = near(wide, Bench(3), "in")
+        found = near(wide, Bench(3), "in").misses
         self.assertEqual((found[0].pieces, found[0].side, found[0].smaller), (("A1",), "width", INCH // 16))
         self.assertEqual(found[0].sheets, fit_paper(wide, Bench(3), lambda _: None, 4).sheets - 3)
         self.assertEqual(found[0].money, found[0].sheets * Decimal("0.42"))
 
     def test_what_is_full_already_has_no_near_misses(self):
-        self.assertEqual(near(mats(each=1, people=12), Bench(3), "in"), [])
+        self.assertEqual(near(mats(each=1, people=12), Bench(3), "in").misses, ())
 
 
 class PlansTests(TestCase):

@@ -1,10 +1,12 @@
 """Work in the background: done, stopped, failed, given way, taken over from a dead worker."""
 
 import datetime
+import time
 from unittest import mock
 
 from django.contrib.auth import get_user_model
-from django.db import transaction
+from django.db import DatabaseError, transaction
+from django.db.models import F
 from django.test import TransactionTestCase, override_settings
 from django.utils import timezone
 from django_tasks import TaskResultStatus
@@ -12,11 +14,12 @@ from django_tasks_db.models import DBTaskResult
 
 from tests.people import make_class, make_paper
 from zester.core.errors import JobError, PlanError
+from zester.core.fitting.engine import fit_paper
 from zester.fits import work as doing
 from zester.fits.models import PaperFit, PaperPlan, Work, Worker
 from zester.fits.needs import begin_class
 from zester.fits.tests.cases import LIST, PlanTests
-from zester.fits.worker import FitWorker, rescue
+from zester.fits.worker import FitWorker, Watch, leave, rescue
 
 IN_THE_DATABASE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
@@ -131,13 +134,22 @@ class RescueTests(PlanTests):
 
     def setUp(self):
         super().setUp()
-        now = timezone.now()
-        Worker.objects.create(name="living", beat_at=now)
-        Worker.objects.create(name="dead", beat_at=now - datetime.timedelta(seconds=6))
+        self.watch = Watch()
+        for name in ("living", "dead"):
+            Worker.objects.create(name=name, beat_at=timezone.now())
         Work.objects.update(status="working", worker="dead")
 
+    def rescue_after(self, seconds: float) -> int:
+        """Look, and again after a while in which one worker has counted on and the other has not."""
+        self.watch.living()
+        Worker.objects.filter(name="living").update(beats=F("beats") + 1)
+        later = time.monotonic() + seconds
+        with mock.patch("zester.fits.worker.time.monotonic", return_value=later):
+            return rescue(self.watch)
+
     def test_its_work_is_put_back_and_done_by_another(self):
-        self.assertEqual(rescue(), 1)
+        self.assertEqual(self.rescue_after(1), 0)
+        self.assertEqual(self.rescue_after(6), 1)
         work = Work.objects.get()
         self.assertEqual((work.status, work.tries, work.worker), ("waiting", 1, ""))
         self.assertEqual(list(Worker.objects.values_list("name", flat=True)), ["living"])
@@ -146,13 +158,39 @@ class RescueTests(PlanTests):
 
     def test_the_work_of_one_that_lives_is_left_alone(self):
         Work.objects.update(worker="living")
-        self.assertEqual(rescue(), 0)
+        self.assertEqual(self.rescue_after(6), 0)
         self.assertEqual(Work.objects.get().status, "working")
+
+    def test_a_clock_that_is_set_makes_nobody_dead_and_keeps_nobody_alive(self):
+        for hours in (-5, 5):
+            Work.objects.update(status="working", worker="living")
+            Worker.objects.update(beat_at=timezone.now() + datetime.timedelta(hours=hours))
+            self.assertEqual(self.rescue_after(1), 0)
+        Work.objects.update(worker="dead")
+        self.assertEqual(self.rescue_after(6), 1)
+
+    def test_work_that_was_put_off_before_the_clock_was_set_back_is_done_now(self):
+        Work.objects.update(status="waiting", worker="", due_at=timezone.now() + datetime.timedelta(hours=3))
+        rescue(self.watch)
+        self.assertLess(Work.objects.get().due_at, timezone.now() + datetime.timedelta(seconds=1))
+
+    def test_a_worker_that_leaves_puts_back_what_it_has_in_hand_and_it_counts_as_no_failure(self):
+        leave("dead")
+        work = Work.objects.get()
+        self.assertEqual((work.status, work.tries, work.worker), ("waiting", 0, ""))
+        self.assertFalse(Worker.objects.filter(name="dead").exists())
+
+    def test_work_somebody_stopped_while_its_worker_died_is_stopped(self):
+        Work.objects.update(stop_asked=True)
+        self.rescue_after(6)
+        self.assertEqual(Work.objects.get().status, "stopped")
 
     def test_what_kills_its_workers_again_and_again_is_given_up_and_says_so(self):
         for _ in range(doing.MOST_TRIES):
             Work.objects.filter(status="waiting").update(status="working", worker="dead")
-            rescue()
+            Worker.objects.get_or_create(name="dead", defaults={"beat_at": timezone.now()})
+            self.watch = Watch()
+            self.rescue_after(6)
         self.assertEqual(Work.objects.get().status, "failed")
         self.assertContains(self.wall(), "The work was interrupted several times. Try once more.")
         self.post_class("start")
@@ -182,6 +220,7 @@ class QueueTests(TransactionTestCase):
 
     def due(self) -> None:
         DBTaskResult.objects.filter(status=TaskResultStatus.READY).update(run_after=timezone.now())
+        Work.objects.filter(status="waiting").update(due_at=timezone.now())
 
     def test_a_worker_takes_what_is_due(self):
         self.run_worker(3)
@@ -218,6 +257,77 @@ class QueueTests(TransactionTestCase):
         self.assertEqual((polish.status, polish.gave_way), ("waiting", 1))
         self.run_worker(5)
         self.assertTrue(PaperFit.objects.get(class_paper__card_class=other).answered)
+
+    def test_ten_papers_of_one_person_do_not_keep_anothers_waiting(self):
+        begun = []
+        stranger = get_user_model().objects.create_user("odd")
+        papers = [make_paper(stranger, f"Sheet {word}") for word in ("alpha", "beta", "gamma", "delta")]
+        many = make_class(stranger, "\n".join(f"Mat 3 x 3 sheet {p.name.split()[1]}" for p in papers), participants=3)
+        mine = make_class(get_user_model().objects.get(username="mira"), "Mat 2 x 2 brass", participants=3)
+        Work.objects.exclude(fit__class_paper__card_class__in=(many, mine)).delete()
+
+        def note(work, tell):
+            begun.append(work.fit.class_paper.card_class.owner.username)
+
+        self.due()
+        with mock.patch.dict(doing.DOES, {Work.Kind.QUICK: note}):
+            self.run_worker()
+        self.assertEqual(begun, ["odd", "mira", "odd", "odd", "odd"])
+
+    def test_a_question_that_gives_way_goes_on_where_it_was(self):
+        self.due()
+        self.run_worker()
+        fit = PaperFit.objects.get()
+        fitted = []
+
+        def fit_once(paper, *args, **more):
+            fitted.append(len(paper.pieces))
+            return fit_paper(paper, *args, **more)
+
+        with transaction.atomic():
+            advice = doing.ask(fit, Work.Kind.ADVICE)
+        with (
+            mock.patch("zester.core.questions.fit_paper", fit_once),
+            mock.patch("zester.core.choices.fit_paper", fit_once),
+            mock.patch.object(doing, "TELL_EVERY", 0.0),
+        ):
+            for _ in range(60):
+                # Somebody waits whenever one more step is done and the next is begun.
+                steps = len(fitted)
+                with mock.patch.object(doing, "somebody_waits", lambda _, steps=steps: len(fitted) > steps + 1):
+                    doing.run(advice.pk)
+                if Work.objects.get(pk=advice.pk).status == "done":
+                    break
+        advice.refresh_from_db()
+        self.assertEqual(advice.status, "done")
+        self.assertGreater(advice.gave_way, 3)
+        # Every step at most twice: once broken off, once done.
+        self.assertLessEqual(len(fitted), 2 * len(advice.found))
+
+    def test_a_worker_waits_while_the_database_cannot_be_used_and_then_goes_on(self):
+        self.due()
+        worker = FitWorker(interval=0.0)
+        turns = iter([DatabaseError("disk is full"), None, None])
+
+        def turn():
+            trouble = next(turns, StopIteration)
+            if trouble is StopIteration:
+                worker.running = False
+            elif trouble:
+                raise trouble
+            else:
+                task = worker._next()
+                if task:
+                    worker.run_task(task)
+
+        with (
+            mock.patch.object(worker, "_turn", turn),
+            mock.patch("zester.fits.worker.TROUBLE_PAUSE", 0),
+            mock.patch("zester.fits.worker._keep_beating"),
+            self.assertLogs("zester.fits.worker", "ERROR"),
+        ):
+            worker.run()
+        self.assertTrue(PaperFit.objects.get().answered)
 
     def test_a_task_whose_worker_died_before_it_began_is_done_by_another(self):
         self.due()
