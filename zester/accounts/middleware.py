@@ -6,15 +6,9 @@ from collections.abc import Callable
 
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.http import HttpRequest, HttpResponse
-from django.utils import timezone
 
-from zester.accounts.sessions import BROWSER, USED_ON
+from zester.accounts.sessions import note_use
 from zester.accounts.views import sign_in_first
-
-# How browsers and systems name themselves, the more special first: enough to tell one's own devices apart.
-_BROWSERS = (("Firefox/", "Firefox"), ("Edg/", "Edge"), ("OPR/", "Opera"), ("Chrom", "Chromium"), ("Safari/", "Safari"))
-_SYSTEMS = (("Android", "Android"), ("iPhone", "a phone"), ("iPad", "a tablet"), ("Windows", "Windows"))
-_SYSTEMS += (("Mac OS", "a Mac"), ("Linux", "Linux"))
 
 
 class AskForSignIn(LoginRequiredMiddleware):
@@ -35,18 +29,7 @@ def prolong(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequ
 
     def used(request: HttpRequest) -> HttpResponse:
         if request.user.is_authenticated:
-            today = timezone.now().date().isoformat()
-            if request.session.get(USED_ON) != today:
-                request.session[USED_ON] = today
-                request.session[BROWSER] = browser_of(request)
+            note_use(request)
         return answer(request)
 
     return used
-
-
-def browser_of(request: HttpRequest) -> str:
-    """``Firefox on Linux``."""
-    agent = request.headers.get("User-Agent", "")
-    name = next((name for sign, name in _BROWSERS if sign in agent), "another browser")
-    system = next((name for sign, name in _SYSTEMS if sign in agent), "")
-    return f"{name} on {system}" if system else name

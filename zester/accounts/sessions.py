@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from django.contrib.auth import SESSION_KEY
 from django.contrib.sessions.backends.db import SessionStore as InDatabase
+from django.http import HttpRequest
+from django.utils import timezone
 from django.utils.dateparse import parse_date
 
 from zester.accounts.models import Session
@@ -30,3 +32,17 @@ class SessionStore(InDatabase):
             # Django saves a session as a whole row; when it began stays.
             row.began_at = before
         return row
+
+
+def note_use(request: HttpRequest) -> None:
+    """Write into the session what it is used on today, which prolongs it."""
+    today = timezone.now().date().isoformat()
+    if request.session.get(USED_ON) != today:
+        request.session[USED_ON] = today
+        request.session[BROWSER] = browser_of(request)
+
+
+def browser_of(request: HttpRequest) -> str:
+    """``a phone`` or ``a computer``: enough to tell one's own devices apart."""
+    agent = request.headers.get("User-Agent", "")
+    return "a phone or tablet" if "Mobi" in agent or "Tablet" in agent else "a computer"

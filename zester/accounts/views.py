@@ -22,6 +22,7 @@ from django.views.decorators.http import require_POST
 from zester.accounts import audit
 from zester.accounts.forms import ContactForm, SignInForm
 from zester.accounts.models import Session
+from zester.accounts.sessions import note_use
 from zester.site.kept import kept_fields
 
 log = logging.getLogger(__name__)
@@ -44,6 +45,7 @@ class SignIn(auth_views.LoginView):
     def form_valid(self, form) -> HttpResponse:
         """Signed in: on to where one was, with what was sent there."""
         answer = super().form_valid(form)
+        note_use(self.request)
         if self._in_place:
             return state(self.request)
         kept = _kept(self.request.POST.get("kept", ""))

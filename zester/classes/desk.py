@@ -16,7 +16,7 @@ from zester.classes.services import add_card, count_class, move_card, use_card
 from zester.core.errors import ZesterError
 from zester.designs.forms import CardForm, CardNameForm
 from zester.designs.models import Card
-from zester.designs.services import keep_card, known_to
+from zester.designs.services import holdings_of, keep_card
 from zester.designs.views import answer_list, answer_parts, desk_context
 from zester.site.owned import locked
 from zester.site.stations import thread
@@ -111,16 +111,17 @@ def use(request: HttpRequest, pk: int) -> HttpResponse:
 def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """Keep what is typed and answer every line; the class is counted anew with it."""
     entry = _entry(request, pk, letter)
-    page = OpenClass(pk, known_to(request.user))
-    answer = answer_list(request, entry.card, page.known, letter, open_in=page)
+    page = OpenClass(pk, holdings_of(request.user))
+    answer = answer_list(request, entry.card, page.held, letter, open_in=page)
     if not request.htmx:
         if answer.refused:
             return _desk_page(request, pk, letter, answer.text, **answer.refused)
         return redirect("classes:card", pk, letter)
-    counted = page.counted or count_class(entry.card_class, page.known)
+    counted = page.counted or count_class(entry.card_class, page.held)
     # The thread of stations comes with the strip of papers, which asks right after.
-    about = {"card_class": counted.card_class, "counted": counted, "entry": entry} | _pages(counted, entry)
-    return answer_parts(request, answer, "classes/_answer.html", **about)
+    about = {"card_class": counted.card_class, "counted": counted, "entry": entry, "open_letter": letter}
+    about |= _pages(counted, entry)
+    return answer_parts(request, answer, {"tabs": "classes/_tabs.html"}, **about)
 
 
 def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
@@ -130,7 +131,7 @@ def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
         with transaction.atomic():
             form = CardForm(request.POST, instance=locked(Card.objects.of(request.user), pk=entry.card_id))
             if form.is_valid():
-                keep_card(form.instance, list(form.fields), open_in=OpenClass(pk, known_to(request.user)))
+                keep_card(form.instance, list(form.fields), open_in=OpenClass(pk, holdings_of(request.user)))
                 return redirect("classes:card", pk, letter)
     else:
         form = CardForm(instance=entry.card)

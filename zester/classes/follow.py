@@ -5,7 +5,7 @@ The class whose page waits is counted at once, others in the background.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -16,8 +16,9 @@ from django.db.models import Q
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import CountedClass, recount
 from zester.classes.tasks import recount_task
-from zester.core.pieces import Known
+from zester.core.cutlist.lines import Reading
 from zester.designs.models import Card
+from zester.designs.services import Holdings, holdings_of, read_card
 from zester.shelf.models import Paper
 
 
@@ -33,20 +34,43 @@ class OpenClass:
 
     pk: int
     """Its key."""
-    known: Known
+    held: Holdings
     """The papers and tools that its lists are read with."""
     counted: CountedClass | None = None
-    """The class as it was counted after the change; None if nothing has changed."""
+    """The class as it was counted after the change; None if nothing has changed that counts."""
 
 
-def follow_card(sender: type, card: Card, open_in: OpenClass | None, **_) -> None:
-    """A card has changed."""
+def follow_card(sender: type, card: Card, open_in: OpenClass | None, before: str | None = None, **_) -> None:
+    """A card has changed; where only its list has, classes follow if that means anything else than before."""
     used = ClassCard.objects.filter(card=card, removed_at=None, card_class__removed_at=None)
     keys = set(used.values_list("card_class_id", flat=True))
+    if not keys:
+        return
+    papers = None
+    if before is not None:
+        held = open_in.held if open_in else holdings_of(card.owner)
+        papers = changed_papers(read_card(card, held.known, before), read_card(card, held.known))
+        if papers == set():
+            return
     if open_in and open_in.pk in keys:
-        open_in.counted = recount(open_in.pk, open_in.known)
+        open_in.counted = recount(open_in.pk, open_in.held, papers)
         keys.remove(open_in.pk)
     later(keys)
+
+
+def changed_papers(before: Sequence[Reading], now: Sequence[Reading]) -> set[str] | None:
+    """The papers of pieces that differ between two readings of a list; empty if all that counts is the same.
+
+    None where it cannot be said for single papers: lines that could or can not be read, bits, versions.
+    """
+    old, new = ({reading.piece for reading in readings if reading.piece} for readings in (before, now))
+    bits = [[reading.bit for reading in readings if reading.bit] for readings in (before, now)]
+    wrong = [sum(reading.error is not None for reading in readings) for readings in (before, now)]
+    if (old, bits[0], wrong[0]) == (new, bits[1], wrong[1]):
+        return set()
+    if bits[0] != bits[1] or any(wrong):
+        return None
+    return {piece.paper for piece in old ^ new}
 
 
 def follow_paper(sender: type, paper: Paper, **_) -> None:

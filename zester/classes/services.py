@@ -29,7 +29,7 @@ from zester.core.tally import (
     usual_demands,
 )
 from zester.designs.models import Card
-from zester.designs.services import known_to, read_card
+from zester.designs.services import Holdings, holdings_of, read_card
 
 
 @dataclass(frozen=True)
@@ -79,8 +79,13 @@ class CountedClass:
     """Its cards in the order of their letters."""
     demands: tuple[Demand, ...]
     """How many of each card, for which reason."""
-    known: Known
+    held: Holdings
     """The papers and tools the lists were read with."""
+
+    @property
+    def known(self) -> Known:
+        """The same as lists name them."""
+        return self.held.known
 
     @cached_property
     def counts(self) -> list[PieceCount]:
@@ -131,12 +136,12 @@ def entries(card_class: CardClass) -> list[ClassCard]:
     return list(card_class.class_cards.filter(removed_at=None, card__removed_at=None).select_related("card"))
 
 
-def count_class(card_class: CardClass, known: Known | None = None) -> CountedClass:
-    """Read every list of the class and count its pieces; ``known`` spares asking what its owner has once more."""
-    known = known or known_to(card_class.owner)
-    cards = tuple(ReadCard(entry, tuple(read_card(entry.card, known))) for entry in entries(card_class))
+def count_class(card_class: CardClass, held: Holdings | None = None) -> CountedClass:
+    """Read every list of the class and count its pieces; ``held`` spares asking what its owner has once more."""
+    held = held or holdings_of(card_class.owner)
+    cards = tuple(ReadCard(entry, tuple(read_card(entry.card, held.known))) for entry in entries(card_class))
     demands = tuple(line for card in cards for line in _demands(card.entry, card_class.participants))
-    return CountedClass(card_class, cards, demands, known)
+    return CountedClass(card_class, cards, demands, held)
 
 
 def _demands(entry: ClassCard, people: int) -> list[Demand]:
@@ -144,20 +149,24 @@ def _demands(entry: ClassCard, people: int) -> list[Demand]:
 
 
 @transaction.atomic
-def recount(pk: int, known: Known | None = None) -> CountedClass | None:
+def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = None) -> CountedClass | None:
     """Count a class anew, store the facts that lists show, and tell those who build on it; None if it is not there.
 
-    Called whenever anything has changed that a class is made of: never when a page is only read.
+    Called whenever anything has changed that a class is made of: never when a page is only read. ``papers`` are the
+    keys of those that what has changed is about, where that is known; what is needed of others is as it was.
     """
     card_class = CardClass.objects.select_for_update().filter(pk=pk, removed_at=None).first()
     if card_class is None:
         return None
-    counted = count_class(card_class, known)
+    if card_class.n_wrong or card_class.counted_at is None:
+        # While lines could not be read nobody noted what was needed.
+        papers = None
+    counted = count_class(card_class, held)
     card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.cards), counted.lines, counted.errors
     card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_cards
     card_class.counted_at = timezone.now()
     card_class.save(update_fields=["n_cards", "n_lines", "n_wrong", "n_pieces", "n_bags", "counted_at"])
-    class_counted.send(CardClass, counted=counted)
+    class_counted.send(CardClass, counted=counted, papers=papers)
     return counted
 
 

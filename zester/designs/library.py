@@ -18,6 +18,7 @@ from zester.designs.forms import CardNameForm, DesignForm, EditionForm, ImportFo
 from zester.designs.models import Card, Edition, Tool
 from zester.designs.services import (
     copy_card,
+    holdings_of,
     keep_card,
     keep_edition,
     keep_photo,
@@ -30,7 +31,6 @@ from zester.designs.services import (
     tools_of,
 )
 from zester.designs.uses import places_for, uses_of
-from zester.shelf.services import papers_of
 from zester.site.owned import locked
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -47,10 +47,10 @@ def library(request: HttpRequest) -> HttpResponse:
 
 
 def _library_page(request: HttpRequest, form: CardNameForm) -> HttpResponse:
-    known, papers = known_to(request.user), list(papers_of(request.user))
+    held = holdings_of(request.user)
     cards = list(Card.objects.of(request.user))
     uses = uses_of(cards)
-    rows = [{"card": card, "desk": desk_of(card, "", known, papers), "used": uses[card.pk]} for card in cards]
+    rows = [{"card": card, "desk": desk_of(card, "", held.known, held.papers), "used": uses[card.pk]} for card in cards]
     return render(request, "designs/library.html", {"rows": rows, "form": form})
 
 
@@ -91,12 +91,12 @@ def _change_design(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _design_page(request: HttpRequest, card: Card, **forms: Form) -> HttpResponse:
     """The page of a design; ``forms`` are those that were sent and are not right yet."""
-    papers = list(papers_of(request.user))
+    held = holdings_of(request.user)
     context = {
         "card": card,
         "form": DesignForm(instance=card),
         "photo_form": PhotoForm(),
-        "drawings": drawings_of(card, "", known_to(request.user), papers),
+        "drawings": drawings_of(card, "", held.known, held.papers),
         "used": uses_of([card])[card.pk],
         "places": places_for(card),
         "editions": card.editions.all(),
@@ -197,9 +197,8 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
 def drawing(request: HttpRequest, pk: int, view: str) -> HttpResponse:
     """One drawing as an SVG file, in true millimetres."""
     card = _card(request, pk)
-    drawings = drawings_of(
-        card, "", known_to(request.user), list(papers_of(request.user)), request.GET.get("shown", "")
-    )
+    held = holdings_of(request.user)
+    drawings = drawings_of(card, "", held.known, held.papers, request.GET.get("shown", ""))
     found = next((each for each in drawings if each.view.key == view), None)
     if found is None:
         raise Http404
@@ -212,9 +211,8 @@ def drawing(request: HttpRequest, pk: int, view: str) -> HttpResponse:
 def print_card(request: HttpRequest, pk: int) -> HttpResponse:
     """All drawings true to size, to be printed."""
     card = _card(request, pk)
-    drawings = drawings_of(
-        card, "", known_to(request.user), list(papers_of(request.user)), request.GET.get("shown", "")
-    )
+    held = holdings_of(request.user)
+    drawings = drawings_of(card, "", held.known, held.papers, request.GET.get("shown", ""))
     return render(request, "designs/print.html", {"card": card, "drawings": drawings})
 
 

@@ -39,9 +39,25 @@ class Saved:
     """Whether another window saved in between, so that nothing was overwritten."""
 
 
+@dataclass(frozen=True)
+class Holdings:
+    """What somebody has that lists may name."""
+
+    papers: tuple[Paper, ...]
+    """The papers on the shelf."""
+    known: Known
+    """Papers and tools as lists name them."""
+
+
+def holdings_of(user: AbstractBaseUser) -> Holdings:
+    """The user's papers and tools."""
+    papers = tuple(papers_of(user))
+    return Holdings(papers, Known(tuple(known_papers(papers)), tuple(_core_tool(tool) for tool in tools_of(user))))
+
+
 def known_to(user: AbstractBaseUser) -> Known:
     """The papers and tools the user's lists may name."""
-    return Known(tuple(known_papers(papers_of(user))), tuple(_core_tool(tool) for tool in tools_of(user)))
+    return holdings_of(user).known
 
 
 def tools_of(user: AbstractBaseUser) -> QuerySet[Tool]:
@@ -79,13 +95,14 @@ def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = F
                 return Saved(card, conflict=True)
             # What the other window was told is saved is not gone: it lies among the kept lists.
             keep_edition(card, "from another window")
-        changed = card.cut_list != text
+        before = card.cut_list
+        changed = before != text
         if changed or card.saved_by != editor:
             card.cut_list, card.saved_by, card.saves = text, editor, card.saves + 1
             card.saved_at = timezone.now()
             card.save(update_fields=["cut_list", "saved_by", "saves", "saved_at"])
         if changed:
-            card_changed.send(Card, card=card, open_in=open_in)
+            card_changed.send(Card, card=card, open_in=open_in, before=before)
     return Saved(card, conflict=False)
 
 

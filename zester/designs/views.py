@@ -18,12 +18,21 @@ from zester.core.cutlist.paste import read_notes
 from zester.core.cutlist.tables import with_sizes_written_out
 from zester.core.errors import ZesterError
 from zester.core.lengths import RULERS
-from zester.core.pieces import Known
 from zester.designs.desk import desk_of
 from zester.designs.forms import CellsForm, ListForm, MoveForm, NotesForm, StepForm, TextForm
 from zester.designs.models import Card
-from zester.designs.services import bring_card_back, differences, known_to, read_card, save_list, study_card
-from zester.shelf.services import names_of, papers_of
+from zester.designs.parts import answer_with
+from zester.designs.services import (
+    Holdings,
+    bring_card_back,
+    differences,
+    holdings_of,
+    known_to,
+    read_card,
+    save_list,
+    study_card,
+)
+from zester.shelf.services import names_of
 
 # Words that lists are made of, offered for completion beside papers, tools and the pieces above.
 LIST_WORDS = (
@@ -44,8 +53,8 @@ def desk_context(
     request: HttpRequest, card: Card, letter: str = "", version: str = "", text: str | None = None
 ) -> dict:
     """What the page of the desk shows of a card; ``text`` in place of its saved list."""
-    papers = list(papers_of(request.user))
-    known = known_to(request.user)
+    held = holdings_of(request.user)
+    papers, known = held.papers, held.known
     view = request.GET.get("view", "")
     desk = desk_of(card, letter, known, papers, text=text, version=request.GET.get("shown", version), view=view)
     words = {
@@ -75,7 +84,7 @@ class Answer:
     """The answer in parts, for a script that waits for them; empty if none does."""
 
 
-def answer_list(request: HttpRequest, card: Card, known: Known, letter: str = "", open_in: object = None) -> Answer:
+def answer_list(request: HttpRequest, card: Card, held: Holdings, letter: str = "", open_in: object = None) -> Answer:
     """Keep what is typed and answer every line.
 
     ``open_in`` is what the page it is typed on is about, as the signal of a changed card has it.
@@ -91,30 +100,39 @@ def answer_list(request: HttpRequest, card: Card, known: Known, letter: str = ""
     refused = {"conflict": True, "differs": differences(text, saved.card.cut_list)} if saved.conflict else {}
     if not request.htmx:
         return Answer(card=saved.card, text=text, refused=refused, parts={})
-    papers = list(papers_of(request.user))
-    desk = desk_of(saved.card, letter, known, papers, text=text, version=data["shown"], view=data["view"])
+    desk = desk_of(saved.card, letter, held.known, held.papers, text=text, version=data["shown"], view=data["view"])
     return Answer(
-        card=saved.card, text=text, refused=refused, parts={"desk": desk, "names": names_of(papers)} | refused
+        card=saved.card, text=text, refused=refused, parts={"desk": desk, "names": names_of(held.papers)} | refused
     )
 
 
 @require_POST
 def read_alone(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what is typed and answer every line, for a card of the library."""
-    answer = answer_list(request, _card(request, pk), known_to(request.user))
+    answer = answer_list(request, _card(request, pk), holdings_of(request.user))
     if request.htmx:
-        return answer_parts(request, answer, "designs/_answer.html")
+        return answer_parts(request, answer, {})
     if not answer.refused:
         return redirect("designs:alone", pk)
     context = desk_context(request, answer.card, text=answer.text)
     return render(request, "designs/alone.html", context | answer.refused)
 
 
-def answer_parts(request: HttpRequest, answer: Answer, template: str, **more) -> HttpResponse:
+# The parts of an answer, what htmx swaps first; the number of the save is always sent.
+PARTS = {
+    "readings": "designs/_readings.html",
+    "drawing": "designs/_drawing.html",
+    "checks": "designs/_checks.html",
+    "state": "designs/_state.html",
+    "saves": "designs/_saves.html",
+}
+
+
+def answer_parts(request: HttpRequest, answer: Answer, more_parts: dict[str, str], **more) -> HttpResponse:
     """The answer to a script: every line, or why nothing was kept."""
     if "problem" in answer.parts:
         return render(request, "designs/_too_long.html", answer.parts)
-    return render(request, template, answer.parts | more)
+    return answer_with(request, PARTS | more_parts, answer.parts | more)
 
 
 def _cleaned(form: Form) -> dict:

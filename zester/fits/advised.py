@@ -6,8 +6,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
+from functools import lru_cache
 
 from zester.core.choices import FAR_FEWER, FEWER, OWN, THRIFTIEST
+from zester.core.fitting.job import Piece
 from zester.core.fitting.need import places_of
 from zester.core.fitting.plan import layout_entry
 from zester.core.lengths import show_length, with_unit
@@ -66,6 +68,8 @@ class PaperAdvice:
     """What these cost."""
     misses: tuple[dict, ...]
     """Sizes that are only just too large."""
+    looked: dict
+    """How much was looked at in the time there was: ``sizes`` ``of`` so many, and whether all ``seats`` were."""
 
 
 def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
@@ -88,6 +92,7 @@ def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
         misses=tuple(
             {**miss, "by": with_unit(miss["smaller"], unit), "money": Decimal(miss["money"])} for miss in advice["near"]
         ),
+        looked=advice.get("looked", {}),
     )
 
 
@@ -111,22 +116,25 @@ def line_costs(fits: Iterable[PaperFit], letter: str) -> list[tuple[str, str]]:
 
     ``2 sheets of Chalk Moon come from this line; 3¾ in wide would save 1``.
     """
-    found = []
-    for fit in fits:
-        if fit.answered:
-            hints = PaperPlan.objects.filter(pk=fit.shown_id).values_list("hints", flat=True).first()
-            if hints:
-                found += _costs_of(fit, hints, letter)
-    return found
+    answered = [fit for fit in fits if fit.answered]
+    shown = PaperPlan.objects.filter(pk__in=[fit.shown_id for fit in answered]).exclude(hints={})
+    hints = dict(shown.values_list("pk", "hints"))
+    told = [fit for fit in answered if fit.shown_id in hints]
+    return [words for fit in told for words in _costs_of(fit, hints[fit.shown_id], letter)]
+
+
+@lru_cache(maxsize=256)
+def _pieces_of(fit_pk: int, need: str, labels: str) -> tuple[tuple[Piece, int], ...]:
+    """The pieces of what is needed of a paper with their places: asked for after every keystroke."""
+    paper = job_now(PaperFit.objects.get(pk=fit_pk)).papers[0]
+    places = places_of(paper)
+    return tuple((piece, places[piece.id]) for piece in paper.pieces if piece.id in places)
 
 
 def _costs_of(fit: PaperFit, hints: dict, letter: str) -> list[tuple[str, str]]:
-    job = job_now(PaperFit.objects.get(pk=fit.pk))
-    paper = job.papers[0]
-    sizes = {piece.id: piece for piece in paper.pieces}
     found = []
-    for handle, place in places_of(paper).items():
-        if not handle.startswith(letter):
+    for piece, place in _pieces_of(fit.pk, fit.need, fit.labels):
+        if not piece.id.startswith(letter):
             continue
         words = []
         sheets = hints["costs"].get(str(place))
@@ -136,10 +144,10 @@ def _costs_of(fit: PaperFit, hints: dict, letter: str) -> list[tuple[str, str]]:
             words.append(f"this line costs no sheet of {fit.paper.name}")
         for miss in hints["near"]:
             if place in miss["places"]:
-                words.append(_would_save(sizes[handle], miss, job.unit))
+                words.append(_would_save(piece, miss, fit.class_paper.card_class.unit))
                 break
         if words:
-            found.append((handle, "; ".join(words)))
+            found.append((piece.id, "; ".join(words)))
     return found
 
 

@@ -25,17 +25,17 @@ from zester.core.tally import PieceCount
 from zester.fits.models import PaperFit, Work
 from zester.fits.plans import known_plan, show
 from zester.fits.work import SETTLE, ask, go_on, stop
-from zester.shelf.services import papers_of, shelf_paper
+from zester.shelf.services import shelf_paper
 
 
-def follow(sender: type, counted: CountedClass, **_) -> None:
-    """A class was counted: note what it needs, and begin what follows.
+def follow(sender: type, counted: CountedClass, papers: set[str] | None = None, **_) -> None:
+    """A class was counted: note what it needs, of these papers or of all, and begin what follows.
 
     While lines cannot be read nobody knows what is needed; what was noted before stays.
     """
     if counted.errors:
         return
-    changed = _note(counted)
+    changed = _note(counted, papers)
     if counted.card_class.auto_fit:
         begin(changed)
 
@@ -51,17 +51,17 @@ def pins_of(wish: ClassPaper) -> tuple[Layout, ...]:
     return tuple(replace(read_layout(entry, wish.pins_unit), pinned=True) for entry in wish.pins)
 
 
-def _note(counted: CountedClass) -> list[PaperFit]:
+def _note(counted: CountedClass, only: set[str] | None) -> list[PaperFit]:
     """Write down what each paper has to give; the fits whose need, names or obstacle has changed."""
     card_class = counted.card_class
     wanted: dict[str, list[PieceCount]] = {}
     for entry in counted.counts:
-        if entry.count:
+        if entry.count and (only is None or entry.piece.paper in only):
             wanted.setdefault(entry.piece.paper, []).append(entry)
     wanted = {key: group for key, group in wanted.items() if any(not entry.piece.filler for entry in group)}
-    fits = _fits(card_class)
+    fits = _fits(card_class, only)
     bench, changed = bench_of(card_class), []
-    for paper in papers_of(card_class.owner):
+    for paper in counted.held.papers:
         if paper.key in wanted:
             fit = fits.pop(paper.key, None) or _new(card_class, paper)
             wishes = Wishes(
@@ -81,9 +81,11 @@ def _note(counted: CountedClass) -> list[PaperFit]:
     return changed
 
 
-def _fits(card_class: CardClass) -> dict[str, PaperFit]:
-    """What is written down of the class's papers, by their keys."""
+def _fits(card_class: CardClass, only: set[str] | None = None) -> dict[str, PaperFit]:
+    """What is written down of the class's papers, or of these, by their keys."""
     rows = PaperFit.objects.filter(class_paper__card_class=card_class)
+    if only is not None:
+        rows = rows.filter(class_paper__paper__key__in=only)
     plans = [f"{plan}__{field}" for plan in ("shown", "offered") for field in ("job", "plan", "pieces", "advice")]
     rows = rows.select_related("class_paper__paper", "shown", "offered").defer(*plans)
     return {fit.paper.key: fit for fit in rows}

@@ -6,6 +6,7 @@ import datetime
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
+from hashlib import blake2b
 
 from django.utils import timezone
 
@@ -132,19 +133,27 @@ class Papers:
         unanswered = (entry for entry in self.entries if not entry.fit.answered and not entry.fit.answer_offered)
         return any(not entry.working and not entry.fit.problem for entry in unanswered)
 
-    @property
-    def stamp(self) -> str:
-        """Another one whenever anything that the strip shows has changed."""
-        last = max((entry.fit.changed_at for entry in self.entries), default=None)
-        facts = [getattr(self.card_class, name) for name in ("n_cards", "n_lines", "n_wrong", "n_pieces", "auto_fit")]
-        parts = [len(self.entries), last.timestamp() if last else 0, self.nobody, *facts, self.failed]
-        parts += ["".join(entry.state[0] + str(entry.working)[0] for entry in self.entries)]
-        return "-".join(str(part) for part in parts)
+
+def stamp_of(card_class: CardClass) -> str:
+    """Another one whenever anything that the strip or the wall shows of a class has changed.
+
+    Pages ask for it again and again, so it is made of a few columns; it is read before what is shown with it.
+    """
+    rows = PaperFit.objects.filter(class_paper__card_class=card_class).exclude(need="", problem="")
+    paper = [f"class_paper__paper__{name}" for name in ("on_hand", "price", "name", "colour", "repeat")]
+    fits = list(rows.order_by("pk").values_list("pk", "changed_at", *paper))
+    mine = Work.objects.filter(fit__class_paper__card_class=card_class, status__in=Work.OPEN, stop_asked=False)
+    works = list(mine.order_by("pk").values_list("fit_id", "kind", "status", "due_at"))
+    late = timezone.now() - OVERDUE
+    nobody = any(kind in URGENT and due < late for _, kind, _, due in works) and not living_workers()
+    facts = [getattr(card_class, name) for name in ("n_cards", "n_lines", "n_wrong", "n_pieces", "auto_fit")]
+    told = repr((fits, [work[:2] for work in works], nobody, facts))
+    return blake2b(told.encode(), digest_size=9).hexdigest()
 
 
 def papers_in(card_class: CardClass) -> Papers:
     """How all papers of a class stand."""
-    return all_papers([card_class])[card_class.pk]
+    return stated([card_class])[card_class.pk]
 
 
 def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:

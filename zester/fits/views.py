@@ -17,7 +17,7 @@ from zester.fits.advised import advice_on, line_costs
 from zester.fits.models import PaperFit, Work
 from zester.fits.needs import begin, begin_class
 from zester.fits.sheets import draw_paper, print_shares, scale_of, wall_of, yield_of
-from zester.fits.states import Entry, Papers, papers_in
+from zester.fits.states import Entry, Papers, papers_in, stamp_of
 from zester.fits.wishes import let_go, pin, set_auto, set_pool, take_plan, unpin, unpin_all
 from zester.fits.work import ask as ask_for
 from zester.fits.work import stop_class
@@ -45,9 +45,9 @@ def _fit(request: HttpRequest, pk: int, key: str) -> PaperFit:
 def wall(request: HttpRequest, pk: int) -> HttpResponse:
     """Every layout of the class on one screen, small, by paper; what stands in the way, or is being looked for."""
     card_class = _class(request, pk)
-    papers = papers_in(card_class)
-    context = _wall_context(card_class, papers) | {"stations": thread(card_class, "fit")}
-    return render(request, "fits/wall.html", context)
+    stamp = stamp_of(card_class)
+    context = _wall_context(card_class, papers_in(card_class)) | {"stations": thread(card_class, "fit")}
+    return render(request, "fits/wall.html", context | {"stamp": stamp})
 
 
 def _wall_context(card_class: CardClass, papers: Papers) -> dict:
@@ -71,23 +71,25 @@ def _wall_context(card_class: CardClass, papers: Papers) -> dict:
 def wall_part(request: HttpRequest, pk: int) -> HttpResponse:
     """The wall alone, if it has changed since the page has it."""
     card_class = _class(request, pk)
-    papers = papers_in(card_class)
-    if request.GET.get("since") == papers.stamp:
+    stamp = stamp_of(card_class)
+    if request.GET.get("since") == stamp:
         return HttpResponse(status=204)
-    context = _wall_context(card_class, papers)
-    return render(request, "fits/_wall.html", context | {"stations": thread(card_class, "fit"), "answer": True})
+    context = _wall_context(card_class, papers_in(card_class)) | {"stations": thread(card_class, "fit")}
+    return render(request, "fits/_wall.html", context | {"stamp": stamp, "answer": True})
 
 
 def strip(request: HttpRequest, pk: int) -> HttpResponse:
     """The strip of papers, if it has changed since the page has it; what the lines of the open card cost."""
     card_class = _class(request, pk)
-    papers = papers_in(card_class)
-    if request.GET.get("since") == papers.stamp:
+    stamp = stamp_of(card_class)
+    if request.GET.get("since") == stamp:
         return HttpResponse(status=204)
+    papers = papers_in(card_class)
     letter = request.GET.get("card", "")[:1]
     costs = line_costs([entry.fit for entry in papers.entries], letter) if letter else []
     here = "count" if request.GET.get("station") == "count" else "design"
     context = {"card_class": card_class, "papers": papers, "costs": costs, "letter": letter, "here": here}
+    context["stamp"] = stamp
     return render(request, "fits/_strip.html", context | {"stations": thread(card_class, here)})
 
 

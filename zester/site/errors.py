@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.sessions.exceptions import SessionInterrupted
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
@@ -27,6 +28,7 @@ BAD = Trouble(
     "That could not be read",
     "What the browser sent is damaged, or not from one of Zester’s pages. Go back and try again.",
 )
+ENDED = Trouble("You were signed out", "Sign in again, go back, and send it once more.")
 FORBIDDEN = Trouble("That is not yours to do", "Sign in as somebody who may.")
 STALE = Trouble(
     "This page is out of date",
@@ -62,7 +64,9 @@ def trouble(request: HttpRequest, kind: Trouble, status: int, more: str = "") ->
 
 @login_not_required
 def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
-    """400."""
+    """400; a sign-in that was ended while the answer was made is asked for anew."""
+    if isinstance(exception, SessionInterrupted):
+        return trouble(request, ENDED, 401)
     return trouble(request, BAD, 400)
 
 

@@ -291,10 +291,10 @@ class QueueTests(TransactionTestCase):
             mock.patch("zester.core.choices.fit_paper", fit_once),
             mock.patch.object(doing, "TELL_EVERY", 0.0),
         ):
-            for _ in range(60):
+            for _ in range(300):
                 # Somebody waits whenever one more step is done and the next is begun.
                 steps = len(fitted)
-                with mock.patch.object(doing, "somebody_waits", lambda _, steps=steps: len(fitted) > steps + 1):
+                with mock.patch.object(doing, "somebody_waits", lambda _, steps=steps: len(fitted) > steps + 4):
                     doing.run(advice.pk)
                 if Work.objects.get(pk=advice.pk).status == "done":
                     break

@@ -86,11 +86,19 @@
   list.addEventListener("htmx:responseError", () => state("Not saved", true));
   // An answer to an older text does not mean that the newest is saved.
   let sent = list.value;
-  list.addEventListener("htmx:configRequest", () => {
+  let parts = {};
+  list.addEventListener("htmx:configRequest", (event) => {
     sent = list.value;
+    event.detail.parameters.set("shown_parts", JSON.stringify(parts));
   });
-  document.addEventListener("htmx:afterSwap", (event) => {
-    if (event.detail.target?.id === "readings" && list.value !== sent) state("Saving…", true);
+  document.addEventListener("zester:parts", (event) => {
+    parts = { ...event.detail };
+    // What stands there of saving is changed here, so it is always sent anew.
+    delete parts.state;
+    delete parts.elt;
+  });
+  list.addEventListener("htmx:afterRequest", (event) => {
+    if (event.detail.successful && list.value !== sent) state("Saving…", true);
   });
   const again = () => htmx.trigger(list, "retry");
 
@@ -302,10 +310,14 @@
   document.addEventListener("htmx:beforeSwap", () => {
     focused = document.activeElement?.closest?.(".layer")?.dataset.piece ?? null;
   });
-  document.addEventListener("htmx:afterSettle", (event) => {
-    if (event.detail.elt?.id !== "readings" && event.detail.target?.id !== "readings") return;
+  const refocus = () => {
     if (focused) document.querySelector(`#drawing .layer[data-piece="${CSS.escape(focused)}"]`)?.focus();
     else if (document.activeElement === list) light();
+  };
+  list.addEventListener("htmx:afterRequest", refocus);
+  document.addEventListener("htmx:afterSettle", (event) => {
+    if (event.detail.elt?.id !== "readings" && event.detail.target?.id !== "readings") return;
+    refocus();
     focused = null;
   });
   const move = async (layer, across, down) => {

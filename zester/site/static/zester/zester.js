@@ -31,10 +31,12 @@
   // reached or is busy, and as soon as somebody is signed in again.
   const trouble = document.getElementById("trouble");
   const waiting = new Map();
-  const say = (words) => {
-    if (trouble.textContent !== words) trouble.textContent = words;
+  const say = (words, button) => {
+    asking = Boolean(button);
+    if (trouble.dataset.words === words) return;
+    trouble.dataset.words = words;
+    trouble.replaceChildren(words, ...(button ? [button] : []));
     trouble.hidden = !words;
-    document.dispatchEvent(new CustomEvent("zester:trouble", { detail: words }));
   };
   const sendAgain = () => {
     const all = [...waiting.values()];
@@ -51,13 +53,47 @@
     later = setTimeout(sendAgain, 3000);
   };
   const dialog = document.getElementById("sign-in");
-  let declined = false;
-  // One answer for all: signed in meanwhile (in another window) needs only the new token; else the dialog asks.
+  let asking = false;
+  let wasAt = null;
+  const say = (words, button) => {
+    asking = Boolean(button);
+    if (trouble.dataset.words === words) return;
+    trouble.dataset.words = words;
+    trouble.replaceChildren(words, ...(button ? [button] : []));
+    trouble.hidden = !words;
+  };
+  const sendAgain = () => {
+    const all = [...waiting.values()];
+    waiting.clear();
+    all.forEach((again) => again());
+  };
+  let later = 0;
+  const OFFLINE = "Zester cannot be reached. What you typed stays here; it is sent again in a moment.";
+  const BUSY = "Zester is busy and could not save that. What you typed stays here; it is sent again in a moment.";
+  const LOST = "That was not saved: something went wrong in Zester. What you typed stays here; copy it before you leave.";
+  const inAMoment = (words) => {
+    say(words);
+    clearTimeout(later);
+    later = setTimeout(sendAgain, 3000);
+  };
+  const dialog = document.getElementById("sign-in");
+  let asking = false;
+  let wasAt = null;
+  document.addEventListener("focusin", (event) => {
+    if (!event.target.closest("#sign-in, #trouble")) wasAt = event.target;
+  });
+  // One answer for all: signed in meanwhile (in another window) needs only the new token; else a button asks, which
+  // does not take the keys away from whoever is typing.
   const signIn = async () => {
     if (!dialog) return;
     const answer = await fetch(dialog.querySelector("form").dataset.state).catch(() => null);
     if (!answer?.ok) return inAMoment(OFFLINE);
-    if (!taken(await answer.json()) && !dialog.open) dialog.showModal();
+    if (taken(await answer.json())) return;
+    if (!dialog.open && !asking) wasAt = document.activeElement;
+    const button = document.createElement("button");
+    Object.assign(button, { type: "button", className: "btn btn-primary btn-sm ms-auto", textContent: "Sign in again" });
+    button.addEventListener("click", () => dialog.showModal());
+    say("Your time was up, and what you type now is not saved yet. It stays here.", button);
   };
   const taken = (found) => {
     token.content = found.token;
@@ -67,8 +103,10 @@
       say(`This page is ${mine}\u2019s, but ${found.user} is signed in now. What you typed stays here; sign in as ${mine}.`);
     }
     if (found.user !== mine) return false;
-    dialog.close();
-    declined = false;
+    if (dialog.open) {
+      dialog.close();
+      wasAt?.focus({ preventScroll: true });
+    }
     say("");
     sendAgain();
     return true;
@@ -85,10 +123,9 @@
     error.hidden = !found.error;
     if (!found.error) taken(found);
   });
-  dialog?.querySelector("[data-not-now]").addEventListener("click", () => {
-    dialog.close();
-    declined = true;
-    say("You are not signed in, and what you type is not saved. It stays here; sign in to save it.");
+  dialog?.querySelector("[data-not-now]").addEventListener("click", () => dialog.close());
+  document.addEventListener("visibilitychange", () => {
+    if (asking && document.visibilityState === "visible") signIn();
   });
   // Why a request did not do what it should, and what follows; `again` sends it once more.
   const failed = (status, key, again, words) => {
@@ -103,18 +140,20 @@
     return number ? `request ${number}` : "";
   };
   window.zester = { failed, numberOf, settled: () => waiting.size || say("") };
+  // What asked, not what would have been shown in its place.
+  const sender = (event) => event.detail.requestConfig?.elt ?? event.detail.elt;
   document.addEventListener("htmx:sendError", (event) => {
-    const part = event.detail.elt;
+    const part = sender(event);
     failed(0, part, () => part.isConnected && htmx.trigger(part, part.dataset.poll ? "poll" : "retry"));
   });
   document.addEventListener("htmx:responseError", (event) => {
-    const part = event.detail.elt;
+    const part = sender(event);
     const posted = event.detail.requestConfig.verb === "post";
-    if (!posted && (event.detail.xhr.status >= 500 || declined)) return;
+    if (!posted && event.detail.xhr.status >= 500) return;
     failed(event.detail.xhr.status, part, () => part.isConnected && htmx.trigger(part, part.dataset.poll ? "poll" : "retry"), numberOf(event.detail.xhr));
   });
   document.addEventListener("htmx:afterRequest", (event) => {
-    if (event.detail.successful && trouble && !trouble.hidden && !dialog?.open) window.zester.settled();
+    if (event.detail.successful && trouble && !trouble.hidden && !asking) window.zester.settled();
   });
 
   // A form that stays open learns what is stored now, and which of its fields another window has changed.
@@ -207,24 +246,31 @@
 
   // Parts that are kept current ask now and then whether anything has changed, and more often right after something
   // was sent. A page that nobody looks at asks nothing.
-  const HURRY = 120;
-  let hurryUntil = 0;
+  const HURRY = 180;
+  const HURRIES = 2500;
+  let posted = -HURRIES;
   const due = new WeakMap();
+  // The longer nothing has come of it, the less often: a proof that takes ten seconds need not be asked for fifty times.
+  const patience = (part, since) => {
+    const own = Number(part.dataset.poll);
+    const wait = since < HURRIES ? Math.min(own, HURRY) : own;
+    return wait < 1000 ? Math.min(800, wait + since / 10) : wait;
+  };
   const ask = () => {
     const now = performance.now();
-    if (document.visibilityState !== "visible") return;
+    if (document.visibilityState !== "visible" || asking) return;
     document.querySelectorAll("[data-poll]").forEach((part) => {
-      const wait = Math.min(Number(part.dataset.poll), now < hurryUntil ? HURRY : Infinity);
-      const since = due.get(part) ?? now;
       if (!due.has(part)) due.set(part, now);
-      if (now - since < wait) return;
+      if (now - due.get(part) < patience(part, now - posted)) return;
       due.set(part, now);
       htmx.trigger(part, "poll");
     });
   };
   setInterval(ask, 40);
   document.addEventListener("htmx:afterRequest", (event) => {
-    if (event.detail.requestConfig?.verb === "post") hurryUntil = performance.now() + 2500;
+    if (event.detail.requestConfig?.verb !== "post") return;
+    posted = performance.now();
+    document.querySelectorAll("[data-poll]").forEach((part) => due.set(part, posted));
   });
 
   // The change of each paper's sheets since this sitting began: since the class was opened in this tab.
