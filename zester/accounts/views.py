@@ -37,9 +37,8 @@ class SignIn(auth_views.LoginView):
     redirect_authenticated_user = True
 
     def dispatch(self, request: HttpRequest, *args, **kwargs) -> HttpResponse:
-        """A script that signs in in place gets its answer even where another window has signed in meanwhile."""
-        if self._in_place and request.user.is_authenticated:
-            return state(request)
+        """A script that signs in in place may do so where another window has signed in meanwhile, as somebody else."""
+        self.redirect_authenticated_user = not self._in_place
         return super().dispatch(request, *args, **kwargs)
 
     def form_valid(self, form) -> HttpResponse:

@@ -60,13 +60,13 @@ def _desk_page(
     }
     if entry:
         context |= desk_context(request, entry.card, entry.letter, entry.version, text)
-        context |= _pages(counted, entry)
+        context |= _pages(card_class, entry)
     return render(request, "classes/desk.html", context | more)
 
 
-def _pages(counted, entry: ClassCard) -> dict:
+def _pages(card_class: CardClass, entry: ClassCard) -> dict:
     """Where the desk's links lead: its own page, and the next station once there is something to count."""
-    ready = counted.all_pieces and not counted.errors
+    ready = card_class.n_pieces and not card_class.n_wrong
     return {
         "desk_url": reverse("classes:card", args=[entry.card_class_id, entry.letter]),
         "onward_url": reverse("classes:count", args=[entry.card_class_id]) if ready else "",
@@ -117,11 +117,13 @@ def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
         if answer.refused:
             return _desk_page(request, pk, letter, answer.text, **answer.refused)
         return redirect("classes:card", pk, letter)
-    counted = page.counted or count_class(entry.card_class, page.held)
-    # The thread of stations comes with the strip of papers, which asks right after.
-    about = {"card_class": counted.card_class, "counted": counted, "entry": entry, "open_letter": letter}
-    about |= _pages(counted, entry)
-    return answer_parts(request, answer, {"tabs": "classes/_tabs.html"}, **about)
+    card_class = page.counted.card_class if page.counted else entry.card_class
+    about = {"card_class": card_class, "counted": page.counted, "entry": entry, "open_letter": letter}
+    about |= _pages(card_class, entry)
+    # The thread of stations comes with the strip of papers, which asks right after; where nothing has changed that
+    # counts the row of cards is as it was.
+    tabs = {"tabs": "classes/_tabs.html"} if page.counted else {}
+    return answer_parts(request, answer, tabs, **about)
 
 
 def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:

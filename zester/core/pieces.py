@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from zester.core.geometry import Window
 
@@ -261,6 +262,14 @@ class Known:
     """The papers of the shelf."""
     tools: tuple[Tool, ...] = ()
     """The designer's own tools."""
+
+    def __hash__(self) -> int:
+        """Reckoned once: what was read of a list is looked up by it at every keystroke."""
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.papers, self.tools))
 
     def name_of(self, key: str) -> str:
         """What the paper with this key is called; empty if there is none."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
-from functools import partial
+from functools import lru_cache, partial
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.files.base import ContentFile
@@ -51,8 +51,28 @@ class Holdings:
 
 def holdings_of(user: AbstractBaseUser) -> Holdings:
     """The user's papers and tools."""
-    papers = tuple(papers_of(user))
-    return Holdings(papers, Known(tuple(known_papers(papers)), tuple(_core_tool(tool) for tool in tools_of(user))))
+    papers, tools = _rows(papers_of(user)), _rows(tools_of(user))
+    return _holdings(papers, tools)
+
+
+def _rows(things: QuerySet) -> tuple[tuple, ...]:
+    """All columns of all rows, as something that can be looked up."""
+    columns = [field.attname for field in things.model._meta.concrete_fields]
+    return tuple(tuple(map(_hashable, row)) for row in things.values_list(*columns))
+
+
+def _hashable(value: object) -> object:
+    return tuple(map(_hashable, value)) if isinstance(value, list) else value
+
+
+@lru_cache(maxsize=256)
+def _holdings(paper_rows: tuple, tool_rows: tuple) -> Holdings:
+    """From the same rows the same things: asked for at every keystroke. Nobody changes them."""
+    papers, tools = (
+        tuple(model.from_db(None, [field.attname for field in model._meta.concrete_fields], row) for row in rows)
+        for model, rows in ((Paper, paper_rows), (Tool, tool_rows))
+    )
+    return Holdings(papers, Known(tuple(known_papers(papers)), tuple(_core_tool(tool) for tool in tools)))
 
 
 def known_to(user: AbstractBaseUser) -> Known:

@@ -132,7 +132,9 @@ def answer_parts(request: HttpRequest, answer: Answer, more_parts: dict[str, str
     """The answer to a script: every line, or why nothing was kept."""
     if "problem" in answer.parts:
         return render(request, "designs/_too_long.html", answer.parts)
-    return answer_with(request, PARTS | more_parts, answer.parts | more)
+    desk = answer.parts["desk"]
+    keys = {"drawing": (desk.drawing, desk.views, desk.version, desk.versions, desk.card.pk)}
+    return answer_with(request, PARTS | more_parts, answer.parts | more, keys)
 
 
 def _cleaned(form: Form) -> dict:

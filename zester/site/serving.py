@@ -29,7 +29,7 @@ def cores() -> int:
     return len(os.sched_getaffinity(0))
 
 
-def web_command(address: str, processes: int, threads: int = 4) -> list[str]:
+def web_command(address: str, processes: int, threads: int = 2) -> list[str]:
     """gunicorn, with as many processes; the application is loaded once and shared by them."""
     command = [sys.executable, "-m", "gunicorn", "zester.site.wsgi", "--bind", address, "--preload"]
     command += ["--workers", str(processes), "--threads", str(threads), "--graceful-timeout", "2"]

@@ -55,54 +55,29 @@
   const dialog = document.getElementById("sign-in");
   let asking = false;
   let wasAt = null;
-  const say = (words, button) => {
-    asking = Boolean(button);
-    if (trouble.dataset.words === words) return;
-    trouble.dataset.words = words;
-    trouble.replaceChildren(words, ...(button ? [button] : []));
-    trouble.hidden = !words;
-  };
-  const sendAgain = () => {
-    const all = [...waiting.values()];
-    waiting.clear();
-    all.forEach((again) => again());
-  };
-  let later = 0;
-  const OFFLINE = "Zester cannot be reached. What you typed stays here; it is sent again in a moment.";
-  const BUSY = "Zester is busy and could not save that. What you typed stays here; it is sent again in a moment.";
-  const LOST = "That was not saved: something went wrong in Zester. What you typed stays here; copy it before you leave.";
-  const inAMoment = (words) => {
-    say(words);
-    clearTimeout(later);
-    later = setTimeout(sendAgain, 3000);
-  };
-  const dialog = document.getElementById("sign-in");
-  let asking = false;
-  let wasAt = null;
-  document.addEventListener("focusin", (event) => {
-    if (!event.target.closest("#sign-in, #trouble")) wasAt = event.target;
-  });
+  // When the page last got a token that should do.
+  let renewed = -Infinity;
   // One answer for all: signed in meanwhile (in another window) needs only the new token; else a button asks, which
   // does not take the keys away from whoever is typing.
   const signIn = async () => {
     if (!dialog) return;
     const answer = await fetch(dialog.querySelector("form").dataset.state).catch(() => null);
     if (!answer?.ok) return inAMoment(OFFLINE);
-    if (taken(await answer.json())) return;
+    const found = await answer.json();
+    if (taken(found)) return;
     if (!dialog.open && !asking) wasAt = document.activeElement;
     const button = document.createElement("button");
     Object.assign(button, { type: "button", className: "btn btn-primary btn-sm ms-auto", textContent: "Sign in again" });
     button.addEventListener("click", () => dialog.showModal());
-    say("Your time was up, and what you type now is not saved yet. It stays here.", button);
+    const mine = document.body.dataset.user;
+    const why = found.user ? `This page is ${mine}\u2019s, but ${found.user} is signed in now` : "Your time was up";
+    say(`${why}; what you type now is not saved yet. It stays here.`, button);
   };
   const taken = (found) => {
     token.content = found.token;
     document.querySelectorAll("input[name=csrfmiddlewaretoken]").forEach((field) => (field.value = found.token));
-    const mine = document.body.dataset.user;
-    if (found.user && found.user !== mine) {
-      say(`This page is ${mine}\u2019s, but ${found.user} is signed in now. What you typed stays here; sign in as ${mine}.`);
-    }
-    if (found.user !== mine) return false;
+    if (found.user !== document.body.dataset.user) return false;
+    renewed = performance.now();
     if (dialog.open) {
       dialog.close();
       wasAt?.focus({ preventScroll: true });
@@ -131,7 +106,7 @@
   const failed = (status, key, again, words) => {
     if (again) waiting.set(key, again);
     if (status === 0) inAMoment(OFFLINE);
-    else if (status === 401 || status === 403) signIn();
+    else if (status === 401 || (status === 403 && performance.now() - renewed > 5000)) signIn();
     else if (status === 503 || status === 502 || status === 504) inAMoment(BUSY);
     else say(status === 404 ? "This was removed in another window. What you typed stays here; copy it before you leave." : words ? `${LOST} (${words})` : LOST);
   };
@@ -246,7 +221,9 @@
 
   // Parts that are kept current ask now and then whether anything has changed, and more often right after something
   // was sent. A page that nobody looks at asks nothing.
-  const HURRY = 180;
+  const HURRY = 150;
+  // The first sheets are not there sooner; whoever types on does not want them yet.
+  const NOT_BEFORE = 340;
   const HURRIES = 2500;
   let posted = -HURRIES;
   const due = new WeakMap();
@@ -270,7 +247,7 @@
   document.addEventListener("htmx:afterRequest", (event) => {
     if (event.detail.requestConfig?.verb !== "post") return;
     posted = performance.now();
-    document.querySelectorAll("[data-poll]").forEach((part) => due.set(part, posted));
+    document.querySelectorAll("[data-poll]").forEach((part) => due.set(part, posted + NOT_BEFORE - HURRY));
   });
 
   // The change of each paper's sheets since this sitting began: since the class was opened in this tab.
