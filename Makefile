@@ -6,7 +6,7 @@ BIN := $(VENV)/bin
 PIP := $(BIN)/pip install --quiet --disable-pip-version-check
 export DJANGO_SETTINGS_MODULE := zester.site.settings
 
-.PHONY: demo test check lint format tests browser wheel bench mutants shots clean
+.PHONY: demo test check lint format tests test-postgres browser wheel bench mutants shots clean
 
 demo: $(VENV)/installed
 	@ZESTER_DEMO=1 $(BIN)/python -m django serve_demo --port $(PORT)
@@ -44,6 +44,12 @@ lint: $(VENV)/installed-dev
 
 tests: $(VENV)/installed-dev
 	ZESTER_DEBUG=1 $(BIN)/python -m django test --noinput --parallel 1
+
+# The same tests on PostgreSQL, with Debian's server, started here and thrown away.
+test-postgres: $(VENV)/installed-dev browser
+	@ls -d /usr/lib/postgresql/*/bin >/dev/null 2>&1 || { [ "$$(id -u)" = 0 ] && apt-get update -qq && apt-get install -y -qq postgresql >/dev/null; } \
+	  || { echo "Install Debian's package: sudo apt-get install postgresql"; exit 1; }
+	ZESTER_DEBUG=1 tests/postgres.sh $(BIN)/python -m django test --noinput --parallel 1
 
 format: $(VENV)/installed-dev
 	$(BIN)/ruff check --fix .

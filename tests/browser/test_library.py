@@ -86,7 +86,7 @@ class LibraryJourneys(BrowserTests):
             {"name": "list.xlsx", "mimeType": "text/plain", "buffer": b"no workbook"}
         )
         page.get_by_role("button", name="Take it in").click()
-        expect(page.get_by_text("The file is not a workbook")).to_be_visible()
+        expect(page.get_by_text("The file is broken, or not a workbook")).to_be_visible()
         # The workbook that was saved first comes in again as the same card.
         book = Path(saved.value.path()).read_bytes()
         page.get_by_label("A cut list as TXT, CSV, JSON or XLSX").set_input_files(

@@ -64,8 +64,9 @@ class ListField(forms.CharField):
         text = plain_lines(super().clean(text))
         if len(text) > LONGEST_LIST:
             raise forms.ValidationError(_too_much(len(text), LONGEST_LIST, "letters"))
-        if text.count("\n") >= MOST_KEPT_LINES:
-            raise forms.ValidationError(_too_much(text.count("\n") + 1, MOST_KEPT_LINES, "lines"))
+        lines = len(text.splitlines())
+        if lines > MOST_KEPT_LINES:
+            raise forms.ValidationError(_too_much(lines, MOST_KEPT_LINES, "lines"))
         return text
 
 

@@ -97,7 +97,10 @@ def answer_list(request: HttpRequest, card: Card, held: Holdings, letter: str = 
     data = form.cleaned_data
     text = data["cut_list"]
     saved = save_list(card, text, data["saves"], data["editor"], force=data["force"], open_in=open_in)
-    refused = {"conflict": True, "differs": differences(text, saved.card.cut_list)} if saved.conflict else {}
+    refused = {}
+    if saved.conflict:
+        differs = differences(text, saved.card.cut_list)
+        refused = {"conflict": True, "differs": differs, "based_on": data["saves"]}
     if not request.htmx:
         return Answer(card=saved.card, text=text, refused=refused, parts={})
     desk = desk_of(saved.card, letter, held.known, held.papers, text=text, version=data["shown"], view=data["view"])

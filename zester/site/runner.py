@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import unittest
 
 from django.conf import settings
@@ -20,6 +21,9 @@ class CountingRunner(DiscoverRunner):
         """Quick password hashes: the tests sign in hundreds of times."""
         super().setup_test_environment(**kwargs)
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+        # Refusals are what many tests are about; those that look at the log set its level themselves.
+        for name in ("zester", "django"):
+            logging.getLogger(name).setLevel(logging.CRITICAL)
 
     def run_tests(self, test_labels, **kwargs) -> int:
         """Run everything, then print the closing line after all other output."""
