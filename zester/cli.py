@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
+import traceback
 from collections.abc import Callable
 from pathlib import Path
 
@@ -17,17 +19,34 @@ from zester.core.fitting.plan import money, write_plan
 from zester.core.lengths import write_length
 from zester.core.questions import near, seats
 
-MADE, UNUSABLE, SHORT = 0, 2, 3
+MADE, UNUSABLE, SHORT, BROKEN, STOPPED = 0, 2, 3, 70, 130
+LONGEST_BUDGET = 3600.0
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Run the command; returns the exit status: 0 all made, 3 some pieces short, 2 the job is not usable."""
+    """Run the command; returns the exit status.
+
+    0 all made, 3 some pieces short, 2 the job or a file is not usable, 70 a defect of Zester's, 130 stopped by hand.
+    """
     options = _parser().parse_args(arguments)
     try:
         return options.run(options, read_job(_read(options.job)))
-    except (ZesterError, OSError) as error:
+    except BrokenPipeError:
+        # Whoever reads has enough; what is still in the buffer must not complain at the end either.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return MADE
+    except (ZesterError, OSError, UnicodeError) as error:
         print(f"zester: {_one_line(error)}", file=sys.stderr)
         return UNUSABLE
+    except KeyboardInterrupt:
+        print("zester: stopped", file=sys.stderr)
+        return STOPPED
+    except Exception as error:
+        # Never a traceback: it says nothing to whoever sits there. What to report is in it all the same.
+        place = traceback.extract_tb(error.__traceback__)[-1]
+        told = f"{type(error).__name__} at {Path(place.filename).name}:{place.lineno}"
+        print(f"zester: something went wrong inside, please report it: {told}", file=sys.stderr)
+        return BROKEN
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -44,9 +63,20 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("job", help="the job, a JSON file; - for standard input")
         command.add_argument("--out", default="-", help="where to write; - for standard output (the default)")
         command.add_argument(
-            "--seconds", type=float, default=PAPER_SECONDS, help="time budget for each fit (default %(default)s)"
+            "--seconds", type=_budget, default=PAPER_SECONDS, help="time budget for each fit (default %(default)s)"
         )
     return parser
+
+
+def _budget(text: str) -> float:
+    """Seconds on the command line."""
+    try:
+        seconds = float(text)
+    except ValueError:
+        seconds = 0.0
+    if not 0 < seconds <= LONGEST_BUDGET:
+        raise argparse.ArgumentTypeError(f"“{text}” is no time; write seconds above 0, up to {LONGEST_BUDGET:.0f}")
+    return seconds
 
 
 def _fit(options: argparse.Namespace, job: Job) -> int:
@@ -110,6 +140,7 @@ def _read(path: str) -> bytes:
 def _write(path: str, text: str) -> None:
     if path == "-":
         sys.stdout.write(text)
+        sys.stdout.flush()
     else:
         Path(path).write_text(text, encoding="utf-8")
 

@@ -18,7 +18,7 @@ from zester.designs.forms import CardForm, CardNameForm
 from zester.designs.models import Card
 from zester.designs.services import holdings_of, keep_card
 from zester.designs.views import answer_list, answer_parts, desk_context
-from zester.site.owned import locked
+from zester.site.owned import key_of, locked
 from zester.site.stations import thread
 
 
@@ -83,7 +83,7 @@ def new_card(request: HttpRequest, pk: int) -> HttpResponse:
         return _desk_page(request, pk, form=form)
     try:
         if chosen:
-            card = get_object_or_404(Card.objects.of(request.user), pk=chosen if chosen.isdecimal() else 0)
+            card = get_object_or_404(Card.objects.of(request.user), pk=key_of(chosen))
             entry = use_card(card_class, card)
         else:
             entry = add_card(card_class, form.cleaned_data["name"])
@@ -98,7 +98,7 @@ def use(request: HttpRequest, pk: int) -> HttpResponse:
     """Put a design of the library into a class."""
     card = get_object_or_404(Card.objects.of(request.user), pk=pk)
     chosen = request.POST.get("class", "")
-    card_class = _class(request, int(chosen) if chosen.isdecimal() else 0)
+    card_class = _class(request, key_of(chosen))
     try:
         entry = use_card(card_class, card)
     except ZesterError as error:

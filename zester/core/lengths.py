@@ -192,6 +192,8 @@ def parse_size(text: str, ruler: Ruler = SIXTEENTHS) -> tuple[int, int]:
 
     A unit after the second number alone goes for both. Returns ticks (width, height); raises LengthError.
     """
+    if len(text) > 3 * MOST_LETTERS:
+        raise LengthError(f"A size of {len(text)} letters is none", mend="Write it like 4¼ x 5½, or 108 x 140 mm")
     found = _SIZE.fullmatch(plain(text).lower())
     if not found:
         if _LENGTH.fullmatch(plain(text).lower()):

@@ -48,7 +48,8 @@ GRAMS_A_POUND = Decimal("453.59237")
 SQUARE_METRES_A_SQUARE_INCH = Decimal("0.0254") ** 2
 HEAVIEST = 1000
 _WEIGHT = re.compile(
-    r"(?P<number>\d+(?:[.,]\d+)?)\s*(?P<unit>gsm|g/m²|g/m2|g|lb|lbs|#|pounds?)?\s*(?P<kind>cover|text)?", re.IGNORECASE
+    r"(?P<number>\d{1,7}(?:[.,]\d{1,7})?)\s*(?P<unit>gsm|g/m²|g/m2|g|lb|lbs|#|pounds?)?\s*(?P<kind>cover|text)?",
+    re.IGNORECASE,
 )
 
 
@@ -63,7 +64,7 @@ def parse_weight(text: str) -> int:
     """Read ``216``, ``216 gsm`` or ``80 lb cover`` as grams a square metre. Raises ZesterError."""
     found = _WEIGHT.fullmatch(text.strip())
     if not found:
-        raise ZesterError(f"“{text.strip()}” is not a weight", mend="Write it like 216 gsm or 80 lb cover")
+        raise ZesterError(f"“{text.strip()[:40]}” is not a weight", mend="Write it like 216 gsm or 80 lb cover")
     number = Decimal(found["number"].replace(",", "."))
     in_pounds = (found["unit"] or "g").lower() in ("lb", "lbs", "#", "pound", "pounds") or found["kind"]
     if in_pounds and not found["kind"]:

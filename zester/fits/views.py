@@ -21,6 +21,7 @@ from zester.fits.states import Entry, Papers, papers_in, stamp_of
 from zester.fits.wishes import let_go, pin, set_auto, set_pool, take_plan, unpin, unpin_all
 from zester.fits.work import ask as ask_for
 from zester.fits.work import stop_class
+from zester.site.owned import key_of
 from zester.site.stations import thread
 
 
@@ -201,7 +202,7 @@ def unpin_layout(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     """Let a pinned layout of a paper go, or all of them."""
     number = request.POST.get("layout", "")
     fit = _fit(request, pk, key)
-    unpin(fit, int(number) if number.isdecimal() else None)
+    unpin(fit, key_of(number) if number else None)
     _begin_by_hand(fit)
     messages.success(request, "Let go. It may change now.")
     return redirect("fits:paper", pk, key)

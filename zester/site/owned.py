@@ -21,6 +21,11 @@ class OwnedQuerySet(models.QuerySet):
         return self.filter(owner=user).exclude(removed_at=None)
 
 
+def key_of(text: str) -> int:
+    """A key as a form sends it; 0, which nothing has, for what is none."""
+    return int(text) if text.isascii() and text.isdecimal() and len(text) <= 18 else 0
+
+
 def locked(things: models.QuerySet, **which) -> models.Model:
     """One of the things, to be changed: read now and nobody else's until the transaction ends. 404 if there is none."""
     return get_object_or_404(things.select_for_update(of=("self",)), **which)

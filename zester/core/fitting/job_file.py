@@ -129,7 +129,7 @@ def _rows(entries: Any, where: str, pieces: tuple[Piece, ...], sheets: tuple[She
         along = _one_of(entry.get("along", "row"), f"{here}.along", ("row", "column"))
         members = tuple(_list(entry["pieces"], f"{here}.pieces"))
         for member in members:
-            if member not in known or known[member].filler or member in taken:
+            if not isinstance(member, str) or member not in known or known[member].filler or member in taken:
                 raise JobError(f"“{member}” is no piece of this paper that could be matched", f"{here}.pieces")
         if len(members) < 2:
             raise JobError("one piece alone matches nothing", f"{here}.pieces")
@@ -146,7 +146,7 @@ def _pins(entries: Any, where: str, unit: str) -> tuple[Layout, ...]:
         _keys(entry, here, {"sheet", "copies", "cuts", "parts"}, {"source", "pinned"})
         try:
             pin = replace(read_layout(entry, unit), pinned=True)
-        except (KeyError, TypeError, ValueError) as error:
+        except (KeyError, TypeError, ValueError, AttributeError) as error:
             raise JobError("not a layout", here, "Take it from a plan") from error
         _whole(pin.copies, f"{here}.copies", 1, MOST_PIECES)
         pins.append(pin)

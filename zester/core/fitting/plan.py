@@ -12,6 +12,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Any
 
 from zester.core.errors import PlanError
 from zester.core.lengths import read_length, write_length
@@ -200,23 +201,32 @@ def read_paper(data: dict, unit: str) -> PaperPlan:
 
 def read_layout(data: dict, unit: str) -> Layout:
     """A layout from JSON data; raises KeyError, TypeError or ValueError if it is none."""
-    cuts = tuple(Cut(c["part"], c["axis"], read_length(c["at"], unit)) for c in data["cuts"])
+    cuts = tuple(
+        Cut(_of(str, c["part"]), _of(str, c["axis"]), read_length(_of(str, c["at"]), unit)) for c in data["cuts"]
+    )
     parts = tuple(
         Named(
-            part=n["part"],
-            piece=n.get("piece", ""),
-            turned=n.get("turned", False),
-            up=n.get("up", ""),
-            portion=n.get("portion", False),
+            part=_of(str, n["part"]),
+            piece=_of(str, n.get("piece", "")),
+            turned=_of(bool, n.get("turned", False)),
+            up=_of(str, n.get("up", "")),
+            portion=_of(bool, n.get("portion", False)),
         )
         for n in data["parts"]
     )
-    pinned = data.get("pinned", False)
+    pinned = _of(bool, data.get("pinned", False))
     return Layout(
-        sheet=data["sheet"],
-        copies=data["copies"],
+        sheet=_of(str, data["sheet"]),
+        copies=_of(int, data["copies"]),
         cuts=cuts,
         parts=parts,
-        source=data.get("source", "sheet"),
+        source=_of(str, data.get("source", "sheet")),
         pinned=pinned,
     )
+
+
+def _of(kind: type, value: object) -> Any:
+    """A value of JSON data, if it is of that kind; raises TypeError."""
+    if not isinstance(value, kind) or (kind is int and isinstance(value, bool)):
+        raise TypeError(f"“{value!r:.40}” is no {kind.__name__}")
+    return value
