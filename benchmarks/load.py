@@ -31,8 +31,6 @@ from benchmarks.serving import ROOT, environment, high, manage, print_yardstick,
 PACE, LETTERS = 1 / 3, 10
 WANTED = {"keystroke": 0.300, "page": 0.500, "sheets": 5.0}
 PAGES = ("/classes/", "/classes/{}/count/", "/classes/{}/fit/", "/classes/{}/cut/", "/classes/{}/pack/", "/shelf/")
-# A keystroke is tried again for so long, as the page's script does.
-PATIENCE = 30.0
 
 
 def main(people: int, seconds: float) -> None:
@@ -41,11 +39,10 @@ def main(people: int, seconds: float) -> None:
         variables = environment(folder)
         manage(variables, "migrate", "--verbosity", "0")
         manage(variables, "load_demo")
-        command = [sys.executable, __file__, "prepare", str(people)]
-        told = subprocess.run(command, check=True, env=variables, cwd=ROOT, capture_output=True, text=True).stdout
+        lines = prepare_lines(variables, people)
         with served(variables) as (port, _):
             print_yardstick()
-            crowd = [Person(port, *line.split(), number) for number, line in enumerate(told.splitlines())]
+            crowd = [Person(port, *line.split(), number) for number, line in enumerate(lines)]
             ends = time.monotonic() + seconds
             threads = [threading.Thread(target=person.live, args=[ends]) for person in crowd]
             for thread in threads:
@@ -54,6 +51,13 @@ def main(people: int, seconds: float) -> None:
                 thread.join()
             print_yardstick()
     report(crowd, people, seconds)
+
+
+def prepare_lines(variables: dict[str, str], people: int) -> list[str]:
+    """Everybody made ready in a process of its own; a line each."""
+    command = [sys.executable, __file__, "prepare", str(people)]
+    done = subprocess.run(command, check=True, env=variables, cwd=ROOT, stdout=subprocess.PIPE, text=True)
+    return done.stdout.splitlines()
 
 
 def report(crowd: list[Person], people: int, seconds: float) -> None:

@@ -19,6 +19,8 @@ from tests.browser.base import WithChromium
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
 ROOT = Path(__file__).parents[2]
+# The served demo has a database of its own, whatever the tests run on.
+LEFT_OUT = ("ZESTER_DEBUG", "DATABASE_URL")
 
 
 class RealServerTests(WithChromium, TestCase):
@@ -30,24 +32,28 @@ class RealServerTests(WithChromium, TestCase):
     def setUpClass(cls):
         super().setUpClass()
         cls.folder = Path(tempfile.mkdtemp())
-        cls.port = _free_port()
+        cls.port = free_port()
+        cls.server = cls.serve()
+
+    @classmethod
+    def serve(cls) -> subprocess.Popen:
+        """Start it; it answers."""
         variables = {"ZESTER_DEMO": "1", "ZESTER_DATA": str(cls.folder), "PYTHONPATH": str(ROOT)}
         variables |= {"DJANGO_SETTINGS_MODULE": "zester.site.settings"}
-        cls.server = subprocess.Popen(
+        server = subprocess.Popen(
             [sys.executable, "-m", "django", "serve_demo", "--port", str(cls.port)],
-            env={key: value for key, value in os.environ.items() if key != "ZESTER_DEBUG"} | variables,
+            env={key: value for key, value in os.environ.items() if key not in LEFT_OUT} | variables,
             cwd=cls.folder,
             stdout=subprocess.DEVNULL,
-            stderr=subprocess.PIPE,
-            text=True,
+            stderr=subprocess.DEVNULL,
         )
         _wait_for(cls.port)
+        return server
 
     @classmethod
     def tearDownClass(cls):
         cls.server.send_signal(signal.SIGTERM)
         cls.server.wait(timeout=30)
-        cls.server.stderr.close()
         shutil.rmtree(cls.folder, ignore_errors=True)
         super().tearDownClass()
 
@@ -70,7 +76,8 @@ class RealServerTests(WithChromium, TestCase):
         return [int(name.rsplit("-", 2)[1]) for (name,) in self.rows("select name from fits_worker")]
 
 
-def _free_port() -> int:
+def free_port() -> int:
+    """A port nobody has."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return probe.getsockname()[1]

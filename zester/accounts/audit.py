@@ -7,6 +7,7 @@ that many refusals come from one place.
 from __future__ import annotations
 
 import logging
+from ipaddress import ip_address
 
 from axes.signals import user_locked_out
 from django.conf import settings
@@ -17,6 +18,7 @@ from django.http import HttpRequest
 from django.utils.crypto import salted_hmac
 
 log = logging.getLogger("zester.audit")
+NOWHERE = "0.0.0.0"  # noqa: S104
 
 
 def listen() -> None:
@@ -30,10 +32,14 @@ def listen() -> None:
 
 def address_of(request: HttpRequest, *_) -> str:
     """The address a request comes from: what the proxy in front says if there is one, else the other end."""
+    found = request.META.get("REMOTE_ADDR", "")
     if settings.BEHIND_PROXY:
         # The last entry is the proxy's own; what stands before it anybody can send.
-        return request.META.get("HTTP_X_FORWARDED_FOR", "").rpartition(",")[2].strip() or "unknown"
-    return request.META.get("REMOTE_ADDR", "unknown")
+        found = request.META.get("HTTP_X_FORWARDED_FOR", "").rpartition(",")[2].strip()
+    try:
+        return str(ip_address(found))
+    except ValueError:
+        return NOWHERE
 
 
 def mark_of(request: HttpRequest | None) -> str:

@@ -155,7 +155,7 @@ def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = Non
     Called whenever anything has changed that a class is made of: never when a page is only read. ``papers`` are the
     keys of those that what has changed is about, where that is known; what is needed of others is as it was.
     """
-    card_class = CardClass.objects.select_for_update().filter(pk=pk, removed_at=None).first()
+    card_class = CardClass.objects.select_for_update(of=("self",)).filter(pk=pk, removed_at=None).first()
     if card_class is None:
         return None
     if card_class.n_wrong or card_class.counted_at is None:

@@ -109,7 +109,7 @@ def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = F
     """
     text = plain_lines(text)
     with transaction.atomic():
-        card = Card.objects.select_for_update().get(pk=card.pk)
+        card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)
         if card.saves != saves and card.saved_by != editor and card.cut_list != text:
             if not force:
                 return Saved(card, conflict=True)
@@ -151,7 +151,7 @@ def replace_list(card: Card, text: str, ruler: str, before: str) -> Card:
             f"The list has {len(text):,} letters, a card's holds {LONGEST_LIST:,}",
             mend="Make a second card of the rest",
         )
-    card = Card.objects.select_for_update().get(pk=card.pk)
+    card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)
     if card.cut_list.strip():
         keep_edition(card, before)
     card.cut_list, card.ruler = text, ruler or card.ruler
@@ -171,7 +171,7 @@ def keep_card(card: Card, fields: list[str], open_in: object = None) -> None:
 @transaction.atomic
 def keep_photo(card: Card, photo: ContentFile) -> None:
     """Put a photo in place of the one there was, which leaves the disk once that is stored."""
-    card = Card.objects.select_for_update().get(pk=card.pk)
+    card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)
     before = card.photo.name
     card.photo.save("photo.jpg", photo, save=False)
     card.save(update_fields=["photo"])
@@ -240,7 +240,7 @@ def put_tool_back(tool: Tool) -> None:
 
 def _follow_tool(user: AbstractBaseUser, old_name: str, new_name: str, before: Known) -> None:
     """Rename a tool in all the user's lists, which can still be read with ``before``."""
-    for card in Card.objects.of(user).select_for_update():
+    for card in Card.objects.of(user).select_for_update(of=("self",)):
         text = rename_tool(card.cut_list, old_name, new_name, before, RULERS[card.ruler])
         if text != card.cut_list:
             card.cut_list, card.saves, card.saved_by = text, card.saves + 1, "tools"

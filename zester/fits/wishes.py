@@ -19,12 +19,18 @@ from zester.fits.plans import job_now, keep_plan, read_made
 from zester.fits.work import stop
 
 
+def _lock(pk: int) -> None:
+    """Nobody else changes the class until the transaction ends; whoever counts it locks it first, too."""
+    CardClass.objects.select_for_update(of=("self",)).get(pk=pk)
+
+
 @transaction.atomic
 def set_pool(fit: PaperFit, pool: str) -> None:
     """Say how a paper's pieces are pooled in the class; layouts pinned or taken before are let go."""
     if pool not in ClassPaper.POOLS:
         raise JobError(f"“{pool}” is no way to pool")
     wish = fit.class_paper
+    _lock(wish.card_class_id)
     wish.pool, wish.pins = pool, []
     wish.save(update_fields=["pool", "pins"])
     fit.held = PaperFit.Held.NO
@@ -39,6 +45,7 @@ def pin(fit: PaperFit, number: int) -> None:
     The shown plan with this layout pinned answers what is needed then, and its proof still holds: whoever must keep a
     layout cannot need less than somebody who need not.
     """
+    _lock(fit.class_paper.card_class_id)
     wish, made = fit.class_paper, read_made(fit.shown)
     layouts = list(made.plan.layouts)
     if not 0 <= number < len(layouts) or not fit.answered:
@@ -61,6 +68,7 @@ def pin(fit: PaperFit, number: int) -> None:
 def unpin(fit: PaperFit, number: int | None = None) -> None:
     """Let a pinned layout of a paper go, or all of them."""
     wish = fit.class_paper
+    _lock(wish.card_class_id)
     wish.pins = [] if number is None else [entry for index, entry in enumerate(wish.pins) if index != number]
     wish.save(update_fields=["pins"])
     recount(wish.card_class_id)
@@ -87,7 +95,7 @@ def take_plan(fit: PaperFit, name: str) -> None:
         raise JobError("The class has changed since these plans were found", mend="Look for other plans once more")
     advice, unit = fit.shown.advice, job_now(fit).unit
     set_pool(fit, "own" if name == OWN else "together")
-    fit = PaperFit.objects.select_for_update().select_related("class_paper__paper").get(pk=fit.pk)
+    fit = PaperFit.objects.select_for_update(of=("self",)).select_related("class_paper__paper").get(pk=fit.pk)
     stop(fit__pk=fit.pk)
     taken = read_paper(choice["plan"] | {"id": fit.paper.key}, unit)
     kept = keep_plan(fit, job_now(fit), taken, PaperPlan.Stage.POLISHED)
@@ -100,6 +108,7 @@ def take_plan(fit: PaperFit, name: str) -> None:
 @transaction.atomic
 def let_go(fit: PaperFit) -> None:
     """Hold the shown plan no longer; what was offered takes its place."""
+    _lock(fit.class_paper.card_class_id)
     fit.held = PaperFit.Held.NO
     if fit.offered_id:
         fit.shown, fit.offered = fit.offered, None

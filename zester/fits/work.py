@@ -156,7 +156,11 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float, depth: Depth) -
     plan = fit_paper(job.papers[0], job.bench, tell, seconds, depth=depth)
     taken = time.monotonic() - started
     with transaction.atomic():
-        fit = PaperFit.objects.select_for_update().select_related("class_paper__paper", "shown").get(pk=fit.pk)
+        fit = (
+            PaperFit.objects.select_for_update(of=("self",))
+            .select_related("class_paper__paper", "shown")
+            .get(pk=fit.pk)
+        )
         if fit.need != work.need:
             return None
         plan = with_bound_of(plan, fit.shown if fit.answered else None)

@@ -217,7 +217,7 @@ def rescue(watch: Watch | None = None, me: str = "", idle: bool = True) -> int:
             DBTaskResult.objects.filter(pk=task.pk, status=TaskResultStatus.RUNNING).update(
                 status=TaskResultStatus.READY, started_at=None
             )
-        found = list(lost.select_for_update())
+        found = list(lost.select_for_update(of=("self",)))
         for work in found:
             _put_back(work, interrupted=work.worker != me)
         if idle:

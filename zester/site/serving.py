@@ -77,13 +77,13 @@ class Supervisor:
         self.running: dict[int, subprocess.Popen] = {}
         self.died: dict[int, list[float]] = {number: [] for number in range(len(commands))}
         self.stopping = False
-
-    def run(self) -> None:
-        """Until SIGTERM or Ctrl-C."""
         for sign in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
             signal.signal(sign, self._stop)
         # A child that dies must wake up the wait below.
         signal.signal(signal.SIGCHLD, lambda *_: None)
+
+    def run(self) -> None:
+        """Until SIGTERM or Ctrl-C, which may have come already."""
         try:
             while not self.stopping:
                 self._start_missing()

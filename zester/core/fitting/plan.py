@@ -202,11 +202,11 @@ def read_paper(data: dict, unit: str) -> PaperPlan:
 def read_layout(data: dict, unit: str) -> Layout:
     """A layout from JSON data; raises KeyError, TypeError or ValueError if it is none."""
     cuts = tuple(
-        Cut(_of(str, c["part"]), _of(str, c["axis"]), read_length(_of(str, c["at"]), unit)) for c in data["cuts"]
+        Cut(_of(int, c["part"]), _of(str, c["axis"]), read_length(_of(str, c["at"]), unit)) for c in data["cuts"]
     )
     parts = tuple(
         Named(
-            part=_of(str, n["part"]),
+            part=_of(int, n["part"]),
             piece=_of(str, n.get("piece", "")),
             turned=_of(bool, n.get("turned", False)),
             up=_of(str, n.get("up", "")),

@@ -39,12 +39,14 @@ class Command(BaseCommand):
             raise CommandError(str(error)) from error
         except (DatabaseError, OSError) as error:
             raise CommandError(f"The data in {settings.DATA_DIR} cannot be prepared: {error}") from error
+        commands = [web_command(f"127.0.0.1:{port}", cores()), *worker_commands()]
+        supervisor = Supervisor(commands, self.stderr.write)
         self.stdout.write(
             f"\n  Zester is at http://127.0.0.1:{port}/\n"
             f"  Sign in as {DEMO_USER} with the password {DEMO_PASSWORD}\n  Ctrl-C stops it.\n"
         )
         self.stdout.flush()
-        Supervisor([web_command(f"127.0.0.1:{port}", cores()), *worker_commands()], self.stderr.write).run()
+        supervisor.run()
         self.stdout.write("Stopped. What was in work is gone on with at the next start.")
 
     def _check_free(self, port: int) -> None:

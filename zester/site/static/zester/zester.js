@@ -55,8 +55,8 @@
   const dialog = document.getElementById("sign-in");
   let asking = false;
   let wasAt = null;
-  // When the page last got a token that should do.
-  let renewed = -Infinity;
+  // How often in a row the page got a token that should have done.
+  let renewed = 0;
   // One answer for all: signed in meanwhile (in another window) needs only the new token; else a button asks, which
   // does not take the keys away from whoever is typing.
   const signIn = async () => {
@@ -77,7 +77,7 @@
     token.content = found.token;
     document.querySelectorAll("input[name=csrfmiddlewaretoken]").forEach((field) => (field.value = found.token));
     if (found.user !== document.body.dataset.user) return false;
-    renewed = performance.now();
+    renewed += 1;
     if (dialog.open) {
       dialog.close();
       wasAt?.focus({ preventScroll: true });
@@ -106,7 +106,7 @@
   const failed = (status, key, again, words) => {
     if (again) waiting.set(key, again);
     if (status === 0) inAMoment(OFFLINE);
-    else if (status === 401 || (status === 403 && performance.now() - renewed > 5000)) signIn();
+    else if (status === 401 || (status === 403 && renewed < 3)) signIn();
     else if (status === 503 || status === 502 || status === 504) inAMoment(BUSY);
     else say(status === 404 ? "This was removed in another window. What you typed stays here; copy it before you leave." : words ? `${LOST} (${words})` : LOST);
   };
@@ -128,6 +128,7 @@
     failed(event.detail.xhr.status, part, () => part.isConnected && htmx.trigger(part, part.dataset.poll ? "poll" : "retry"), numberOf(event.detail.xhr));
   });
   document.addEventListener("htmx:afterRequest", (event) => {
+    if (event.detail.successful) renewed = 0;
     if (event.detail.successful && trouble && !trouble.hidden && !asking) window.zester.settled();
   });
 
