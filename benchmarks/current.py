@@ -13,19 +13,18 @@ import os
 import random
 import shutil
 import signal
-import socket
 import statistics
 import subprocess
 import sys
 import tempfile
 import time
-import urllib.request
 from pathlib import Path
 
 os.environ.setdefault("ZESTER_DEBUG", "1")
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "zester.site.settings")
-ROOT = Path(__file__).parents[1]
-sys.path.insert(0, str(ROOT))
+sys.path.insert(0, str(Path(__file__).parents[1]))
+from benchmarks.serving import ROOT, free_port, high, print_yardstick, wait_for
+
 MANY = "Five hundred"
 # What is measured: its name, seconds wanted for the demo and for the large class.
 WANTED = {
@@ -35,8 +34,6 @@ WANTED = {
     "undo to the sheets before": (0.7, 0.7),
 }
 ROUNDS = 24
-# Seconds of the yardstick's sum when the machine is left alone; other hours it took more than twice that.
-YARDSTICK = 0.108
 WATCH = """
 ([paper, before]) => {
   window.seen = {};
@@ -59,7 +56,7 @@ WATCH = """
 def main() -> None:
     """Serve, type, print."""
     with tempfile.TemporaryDirectory() as folder:
-        port = _free_port()
+        port = free_port()
         variables = os.environ | {"ZESTER_DEMO": "1", "ZESTER_DATA": folder, "PYTHONPATH": str(ROOT)}
         variables |= {"DJANGO_SETTINGS_MODULE": "zester.site.settings"}
         run = {
@@ -76,7 +73,7 @@ def main() -> None:
             stdout=subprocess.DEVNULL,
         )
         try:
-            _wait_for(port)
+            wait_for(port)
             print_yardstick()
             _measure(port, ("Stargazer Card Evening", MANY))
             busy = subprocess.Popen([sys.executable, __file__, "busy"], env=variables, cwd=ROOT)
@@ -201,21 +198,8 @@ def many_classes() -> None:
         taken.append(time.perf_counter() - started)
     with CaptureQueriesContext(connection) as queries:
         client.get(reverse("classes:list"))
-    share = _high(taken) / 0.150
-    print(
-        f"list of 100 classes: p95 {_high(taken) * 1000:.0f} ms ({share:.2f} of 150 ms), {len(queries)} queries of 10"
-    )
-
-
-def print_yardstick() -> None:
-    """How fast the machine is just now, with nothing of ours to do."""
-    taken = []
-    for _ in range(5):
-        started = time.perf_counter()
-        sum(k * k % 7 for k in range(1_000_000))
-        taken.append(time.perf_counter() - started)
-    slower = statistics.median(taken) / YARDSTICK
-    print(f"the machine takes {slower:.1f} times as long as when it is left alone")
+    share = high(taken) / 0.150
+    print(f"list of 100 classes: p95 {high(taken) * 1000:.0f} ms ({share:.2f} of 150 ms), {len(queries)} queries of 10")
 
 
 def _django() -> None:
@@ -244,10 +228,10 @@ def _measure(port: int, titles: tuple[str, ...], rounds: int = ROUNDS) -> None:
             page.locator("#cut-list").wait_for()
             found = _type(page, random.Random(f"{title} {rounds}"), rounds)
             for name, times in found.items():
-                high, wanted = _high(times), WANTED[name][column]
+                top, wanted = high(times), WANTED[name][column]
                 print(
-                    f"{title:24} {name:36} median {statistics.median(times):6.3f} s, p95 {high:6.3f} s = "
-                    f"{high / wanted:.2f} of {wanted} s"
+                    f"{title:24} {name:36} median {statistics.median(times):6.3f} s, p95 {top:6.3f} s = "
+                    f"{top / wanted:.2f} of {wanted} s"
                 )
         browser.close()
 
@@ -320,27 +304,6 @@ def _note_answer(answer, times: dict[str, list[float]]) -> None:
     if answer.url.endswith("/read/"):
         timing = answer.request.timing
         times["a keystroke's answer"].append((timing["responseStart"] - timing["requestStart"]) / 1000)
-
-
-def _high(times: list[float]) -> float:
-    """The 95th percentile."""
-    return sorted(times)[min(len(times) - 1, int(0.95 * len(times)))]
-
-
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
-
-
-def _wait_for(port: int) -> None:
-    for _ in range(120):
-        try:
-            urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=2).close()
-            return
-        except OSError:
-            time.sleep(0.5)
-    raise SystemExit("The server did not start.")
 
 
 if __name__ == "__main__":

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import logging
 from ipaddress import ip_address
+from smtplib import SMTPException
 
 from axes.signals import user_locked_out
 from django.conf import settings
@@ -15,6 +16,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.auth.signals import user_logged_in, user_logged_out, user_login_failed
 from django.db.models.signals import post_delete
 from django.http import HttpRequest
+from django.template.loader import render_to_string
 from django.utils.crypto import salted_hmac
 
 log = logging.getLogger("zester.audit")
@@ -48,8 +50,12 @@ def mark_of(request: HttpRequest | None) -> str:
 
 
 def password_changed(user, how: str) -> None:
-    """Say that a password was changed."""
+    """Say that a password was changed: in the log, and to its owner, who may know nothing of it."""
     log.info("password changed: account %s, %s", user.pk, how)
+    try:
+        user.email_user("Your password for Zester was changed", render_to_string("accounts/changed_mail.txt"))
+    except (OSError, SMTPException):
+        log.warning("mail could not be sent: account %s", user.pk)
 
 
 def sessions_ended(user, number: int) -> None:

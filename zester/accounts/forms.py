@@ -15,7 +15,29 @@ class SignInForm(BootstrapMixin, AuthenticationForm):
     }
 
 
-class ContactForm(BootstrapMixin, forms.ModelForm):
+class WithPassword(forms.Form):
+    """What only the owner may do, who knows the password; whoever finds a window open does not."""
+
+    current = forms.CharField(
+        label="Your password", widget=forms.PasswordInput(attrs={"autocomplete": "current-password"})
+    )
+
+    def __init__(self, *args, user, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.user = user
+
+    def clean_current(self) -> str:
+        """It has to be right."""
+        if not self.user.check_password(self.cleaned_data["current"]):
+            raise forms.ValidationError("This is not your password.")
+        return ""
+
+
+class DeleteForm(BootstrapMixin, WithPassword):
+    """Everything of one's own goes for good."""
+
+
+class ContactForm(BootstrapMixin, WithPassword, forms.ModelForm):
     """Where a link for a forgotten password goes."""
 
     class Meta:

@@ -28,8 +28,12 @@ def prolong(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequ
     """Middleware: a session that is used is written anew once a day, and so never ends while it is."""
 
     def used(request: HttpRequest) -> HttpResponse:
-        if request.user.is_authenticated:
-            note_use(request)
-        return answer(request)
+        if not request.user.is_authenticated:
+            return answer(request)
+        note_use(request)
+        response = answer(request)
+        # Nobody else's cache keeps it; one's own browser asks whether it is still so.
+        response.headers.setdefault("Cache-Control", "private, no-cache")
+        return response
 
     return used

@@ -14,5 +14,6 @@ urlpatterns = [
     path("sign-out/", auth_views.LogoutView.as_view(), name="sign_out"),
     path("account/", views.account, name="account"),
     path("account/password/", views.change_password, name="change_password"),
+    path("account/delete/", views.delete_account, name="delete_account"),
     path("account/sessions/", views.end_sessions, name="end_sessions"),
 ]

@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import logging
 
+from django.conf import settings
 from django.contrib import messages
-from django.contrib.auth import update_session_auth_hash
+from django.contrib.auth import logout, update_session_auth_hash
 from django.contrib.auth import views as auth_views
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.forms import PasswordChangeForm
@@ -20,7 +21,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 
 from zester.accounts import audit
-from zester.accounts.forms import ContactForm, SignInForm
+from zester.accounts.forms import ContactForm, DeleteForm, SignInForm
 from zester.accounts.models import Session
 from zester.accounts.sessions import note_use
 from zester.site.kept import kept_fields
@@ -93,7 +94,7 @@ def state(request: HttpRequest) -> JsonResponse:
 
 def account(request: HttpRequest) -> HttpResponse:
     """One's account: where one is signed in, the password, where to write to."""
-    contact = ContactForm(request.POST or None, instance=request.user)
+    contact = ContactForm(request.POST or None, instance=request.user, user=request.user, prefix="contact")
     if request.method == "POST" and contact.is_valid():
         contact.save()
         messages.success(request, "Saved.")
@@ -107,7 +108,9 @@ def _account_page(request: HttpRequest, **forms) -> HttpResponse:
         "sessions": sessions,
         "here": request.session.session_key,
         "password": PasswordChangeForm(request.user),
-        "contact": ContactForm(instance=request.user),
+        "contact": ContactForm(instance=request.user, user=request.user, prefix="contact"),
+        "delete": DeleteForm(user=request.user, prefix="delete"),
+        "days": settings.KEEP_REMOVED_DAYS,
     }
     return render(request, "accounts/account.html", context | forms)
 
@@ -124,6 +127,19 @@ def change_password(request: HttpRequest) -> HttpResponse:
     _end(request)
     messages.success(request, "The password is changed; you are signed out everywhere else.")
     return redirect("account")
+
+
+@require_POST
+def delete_account(request: HttpRequest) -> HttpResponse:
+    """Everything of one's own goes for good."""
+    form = DeleteForm(request.POST, user=request.user, prefix="delete")
+    if not form.is_valid():
+        return _account_page(request, delete=form)
+    user = request.user
+    logout(request)
+    user.delete()
+    messages.success(request, "Your account and everything in it are gone.")
+    return redirect("sign_in")
 
 
 @require_POST

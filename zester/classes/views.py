@@ -13,6 +13,7 @@ from zester.classes.forms import ClassForm, CountForm, ParticipantsForm
 from zester.classes.models import CardClass
 from zester.classes.services import CountedClass, bring_class_back, classes_of, count_class, recount
 from zester.site.owned import locked
+from zester.site.removed import can_come_back
 from zester.site.seen import SeenMixin
 from zester.site.stations import thread, threads
 
@@ -58,7 +59,7 @@ def remove_class(request: HttpRequest, pk: int) -> HttpResponse:
     """Remove a class; can be undone."""
     card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
     card_class.remove()
-    messages.info(request, f"{card_class.title} is removed.", extra_tags=f"undo:classes:restore:{pk}")
+    messages.info(request, f"{card_class.title} is removed. {can_come_back()}", extra_tags=f"undo:classes:restore:{pk}")
     return redirect("classes:list")
 
 

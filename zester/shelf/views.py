@@ -14,6 +14,7 @@ from zester.shelf.models import Paper
 from zester.shelf.services import called, forget_name, keep_paper, papers_of, put_back, take_off
 from zester.shelf.uses import used_in
 from zester.site.owned import locked
+from zester.site.removed import can_come_back
 
 
 def shelf(request: HttpRequest) -> HttpResponse:
@@ -68,7 +69,9 @@ def remove_paper(request: HttpRequest, pk: int) -> HttpResponse:
     used = used_in(paper)
     take_off(paper)
     still = f" It is still named in {', '.join(used)}." if used else ""
-    messages.info(request, f"{paper.name} is off the shelf.{still}", extra_tags=f"undo:shelf:restore:{paper.pk}")
+    messages.info(
+        request, f"{paper.name} is off the shelf.{still} {can_come_back()}", extra_tags=f"undo:shelf:restore:{paper.pk}"
+    )
     return redirect("shelf:shelf")
 
 

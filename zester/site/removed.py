@@ -21,6 +21,11 @@ def kept_for() -> datetime.timedelta:
     return datetime.timedelta(days=settings.KEEP_REMOVED_DAYS)
 
 
+def can_come_back() -> str:
+    """Said with every removal."""
+    return f"For {settings.KEEP_REMOVED_DAYS} days it can be brought back, also from your account."
+
+
 def removed(request: HttpRequest) -> HttpResponse:
     """The user's removed things, each to be brought back."""
     things = [thing for model in Owned.__subclasses__() for thing in model.objects.removed_of(request.user)]

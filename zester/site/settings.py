@@ -109,8 +109,9 @@ TASKS = {"default": {"BACKEND": env("ZESTER_TASKS", default="django_tasks_db.Dat
 IDLE_WORK = env.bool("ZESTER_IDLE_WORK", default=True)
 
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": f"django.contrib.auth.password_validation.{name}"}
-    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
 ]
 # Wrong passwords slow down whoever tries: by account, and by the address they come from.
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
@@ -171,6 +172,10 @@ DATA_UPLOAD_MAX_NUMBER_FIELDS = 500
 
 # Behind a proxy that speaks HTTPS; on one's own machine (demo, debug) there is none.
 SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not LOCAL
+CSRF_COOKIE_HTTPONLY = True
+if not LOCAL:
+    # Cookies of this name no other host of the domain can set.
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-sessionid", "__Host-csrftoken"
 SECURE_HSTS_SECONDS = 0 if LOCAL else 365 * 24 * 3600
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = not LOCAL
 SECURE_REDIRECT_EXEMPT = [r"^health/$"]

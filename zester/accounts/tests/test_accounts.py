@@ -184,7 +184,9 @@ class PasswordTests(SignedInTests):
         self.assertTrue(self.user.check_password(new))
 
     def test_a_forgotten_password_is_replaced_by_a_link_that_works_once(self):
-        self.client.post(reverse("account"), {"email": "mira@example.org"})
+        wrong = {"contact-email": "mira@example.org", "contact-current": WRONG}
+        self.assertContains(self.client.post(reverse("account"), wrong), "This is not your password.")
+        self.client.post(reverse("account"), wrong | {"contact-current": RIGHT})
         there = self.client_class()
         there.force_login(self.user)
         there.get(reverse("classes:list"))
@@ -200,6 +202,21 @@ class PasswordTests(SignedInTests):
         self.assertRedirects(self.client.post(where, new), reverse("sign_in"))
         self.assertEqual(there.get(reverse("classes:list")).status_code, 302)
         self.assertContains(self.client.get(link, follow=True), "used already, or is over an hour old")
+        self.assertIn("was just changed", mail.outbox[-1].body)
+        self.assertEqual(mail.outbox[-1].to, ["mira@example.org"])
+
+    def test_an_account_is_deleted_by_its_owner_who_knows_the_password(self):
+        theirs = make_class(self.stranger)
+        make_class(self.user, "Base 4 x 5 brass")
+        answer = self.client.post(reverse("delete_account"), {"delete-current": WRONG})
+        self.assertContains(answer, "This is not your password.")
+        with self.assertLogs("zester.audit") as told:
+            answer = self.client.post(reverse("delete_account"), {"delete-current": RIGHT}, follow=True)
+        self.assertContains(answer, "are gone")
+        self.assertIn(f"account deleted: {self.user.pk}", "".join(told.output))
+        self.assertFalse(get_user_model().objects.filter(pk=self.user.pk).exists())
+        self.assertEqual(list(type(theirs).objects.all()), [theirs])
+        self.assertFalse(Card.objects.exists())
 
     def test_without_a_mail_server_mail_lies_in_a_folder(self):
         with tempfile.TemporaryDirectory() as folder:

@@ -52,6 +52,7 @@ class OwnerTests(SignedInTests):
         "account",
         "change_password",
         "end_sessions",
+        "delete_account",
         "classes:list",
         "classes:new",
         "shelf:shelf",
