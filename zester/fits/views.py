@@ -17,9 +17,10 @@ from zester.fits.advised import advice_on, line_costs
 from zester.fits.models import PaperFit, Work
 from zester.fits.needs import begin, begin_class
 from zester.fits.sheets import draw_paper, print_shares, scale_of, wall_of, yield_of
-from zester.fits.states import Entry, Papers, papers_in, stamp_of
+from zester.fits.states import Entry, Papers, living_workers, papers_in, stamp_of
 from zester.fits.wishes import let_go, pin, set_auto, set_pool, take_plan, unpin, unpin_all
 from zester.fits.work import ask as ask_for
+from zester.fits.work import stop as stop_work
 from zester.fits.work import stop_class
 from zester.site.owned import key_of
 from zester.site.stations import thread
@@ -154,9 +155,13 @@ def start(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def stop(request: HttpRequest, pk: int) -> HttpResponse:
-    """Stop all work on the class."""
-    stop_class(_class(request, pk))
-    return redirect("fits:wall", pk)
+    """Stop all work on the class, or the question about one paper."""
+    card_class, key = _class(request, pk), request.POST.get("paper", "")
+    if not key:
+        stop_class(card_class)
+        return redirect("fits:wall", pk)
+    stop_work(fit=_fit(request, pk, key), kind=Work.Kind.ADVICE)
+    return redirect("fits:paper", pk, key)
 
 
 @require_POST
@@ -236,7 +241,7 @@ def ask(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _advice_context(fit: PaperFit, sheets) -> dict:
     work = Work.objects.filter(fit=fit, kind=Work.Kind.ADVICE, need=fit.need).order_by("-pk").first()
-    return {"advice_work": work, "advised": advice_on(sheets)}
+    return {"advice_work": work, "advised": advice_on(sheets), "nobody": work and work.open and not living_workers()}
 
 
 def advice(request: HttpRequest, pk: int, key: str) -> HttpResponse:
@@ -248,6 +253,7 @@ def advice(request: HttpRequest, pk: int, key: str) -> HttpResponse:
         response["HX-Refresh"] = "true"
         return response
     context = {"card_class": entry.fit.class_paper.card_class, "entry": entry, "advice_work": work}
+    context["nobody"] = not living_workers()
     return render(request, "fits/_advice.html", context)
 
 

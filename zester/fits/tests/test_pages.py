@@ -16,7 +16,7 @@ from zester.core.choices import OWN
 from zester.core.fitting.job_file import read_job
 from zester.core.fitting.plan import read_plan
 from zester.core.lengths import TICKS_PER_INCH
-from zester.fits.models import PaperFit, Work, Worker
+from zester.fits.models import PaperFit, PaperPlan, Work, Worker
 from zester.fits.plans import read_made
 from zester.fits.tests.cases import LIST, PlanTests
 
@@ -297,6 +297,21 @@ class AdviceTests(PlanTests):
         page = self.page()
         for words in ("Plans to choose from", "Everybody’s own sheets", "Free seats:", "9 people need", "Near misses:"):
             self.assertContains(page, words)
+
+    def test_a_question_is_stopped_in_any_state_and_asked_again(self):
+        advice = Work.objects.filter(kind=Work.Kind.ADVICE)
+        for status in ("waiting", "working"):
+            self.post_class("ask", paper=self.paper.key)
+            advice.filter(status="waiting").update(status=status, worker="dead" if status == "working" else "")
+            waits = int(status == "waiting")
+            self.assertContains(self.page(), "waits: no worker runs just now", count=waits)
+            self.post_class("stop", paper=self.paper.key)
+            # Asked again at once, whatever has become of the first.
+            self.post_class("ask", paper=self.paper.key)
+            self.assertEqual(advice.filter(status__in=Work.OPEN, stop_asked=False).count(), 1)
+            self.work_off(Work.Kind.ADVICE)
+            self.assertContains(self.page(), "Plans to choose from")
+            PaperPlan.objects.update(advice={})
 
     def test_another_plan_is_taken_and_held(self):
         self.ask()
