@@ -63,6 +63,8 @@ bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/current.py
 	$(BIN)/python benchmarks/demo_fit.py
 	$(BIN)/python benchmarks/fitting.py
+	$(BIN)/python benchmarks/load.py
+	$(BIN)/python benchmarks/kills.py
 
 mutants: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/mutants.py

@@ -59,23 +59,30 @@ def somebody_waits(kind: str) -> bool:
     return DBTaskResult.objects.ready().filter(due, priority__gt=PRIORITIES[kind]).exists()
 
 
-@transaction.atomic
 def take_turn(pk: int, worker: str) -> int | None:
     """Begin the work with this key, or one of its kind whose owner has waited longer for a turn; its key.
 
     Each piece of work has put one task into the queue; which of them is done is settled here, one of everybody's after
     the other, so that ten papers of one person do not keep another's waiting. None if there is nothing left to do.
     """
-    now = timezone.now()
+    while True:
+        chosen = _next_turn(pk)
+        if chosen is None or _begin(chosen, worker):
+            return chosen
+
+
+def _next_turn(pk: int) -> int | None:
     kinds = Work.objects.filter(pk=pk).values("kind")
-    mine = Work.objects.filter(status=Work.Status.WAITING, kind__in=kinds).filter(Q(due_at__lte=now) | Q(pk=pk))
-    waiting = list(mine.values_list("pk", OWNER))
-    if not waiting:
-        return None
-    begun = Work.objects.exclude(turn=None)
-    owners = begun.filter(**{f"{OWNER}__in": {owner for _, owner in waiting}})
+    due = Q(due_at__lte=timezone.now()) | Q(pk=pk)
+    waiting = list(Work.objects.filter(due, status=Work.Status.WAITING, kind__in=kinds).values_list("pk", OWNER))
+    owners = Work.objects.exclude(turn=None).filter(**{f"{OWNER}__in": {owner for _, owner in waiting}})
     turns = dict(owners.values_list(OWNER).annotate(Max("turn")))
-    chosen = min(waiting, key=lambda each: (turns.get(each[1], 0), each[0]))[0]
-    claim = {"status": Work.Status.WORKING, "worker": worker, "told_at": now}
-    claim["turn"] = (begun.aggregate(last=Max("turn"))["last"] or 0) + 1
-    return chosen if Work.objects.filter(pk=chosen, status=Work.Status.WAITING).update(**claim) else None
+    return min(waiting, key=lambda each: (turns.get(each[1], 0), each[0]), default=(None,))[0]
+
+
+@transaction.atomic
+def _begin(pk: int, worker: str) -> bool:
+    """Whether it was still there to be begun: another worker may have been quicker."""
+    last = Work.objects.aggregate(last=Max("turn"))["last"] or 0
+    claim = {"status": Work.Status.WORKING, "worker": worker, "told_at": timezone.now(), "turn": last + 1}
+    return bool(Work.objects.filter(pk=pk, status=Work.Status.WAITING).update(**claim))

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import logging
+
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
+
+log = logging.getLogger("zester.audit")
 
 
 class OwnedQuerySet(models.QuerySet):
@@ -53,8 +57,10 @@ class Owned(models.Model):
         """Mark as removed."""
         self.removed_at = timezone.now()
         self.save(update_fields=["removed_at"])
+        log.info("removed: %s %s of account %s", self.what, self.pk, self.owner_id)
 
     def restore(self) -> None:
         """Take the removal back."""
         self.removed_at = None
         self.save(update_fields=["removed_at"])
+        log.info("brought back: %s %s of account %s", self.what, self.pk, self.owner_id)

@@ -156,8 +156,10 @@ class Removed(SignedInTests):
     def test_what_was_removed_is_listed_and_comes_back(self):
         theirs = make_paper(self.stranger, "Secret Foil")
         theirs.remove()
-        for thing in (self.card_class, self.card, self.paper):
-            thing.remove()
+        with self.assertLogs("zester.audit") as told:
+            for thing in (self.card_class, self.card, self.paper):
+                thing.remove()
+        self.assertIn(f"removed: class {self.card_class.pk} of account {self.user.pk}", told.output[0])
         page = self.client.get(reverse("removed"))
         for name in ("Evening", "Card 1", "Telescope Brass"):
             self.assertContains(page, name)
