@@ -1,9 +1,10 @@
 """Plans to choose from, free seats and near misses."""
 
+import json
 from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
-from unittest import TestCase
+from unittest import TestCase, mock
 
 from zester.core.choices import FAR_FEWER, OWN, THRIFTIEST, plans
 from zester.core.fitting.check import check_paper
@@ -11,7 +12,7 @@ from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.job_file import read_job
 from zester.core.lengths import TICKS_PER_INCH
-from zester.core.questions import for_people, near, seats
+from zester.core.questions import Steps, for_people, near, price_of_pieces, seats
 
 INCH = TICKS_PER_INCH
 LETTER = Sheet(id="letter", width=17 * INCH // 2, height=11 * INCH, count=None, cost=Decimal("0.42"), pack=10)
@@ -62,6 +63,37 @@ class NearTests(TestCase):
 
     def test_what_is_full_already_has_no_near_misses(self):
         self.assertEqual(near(mats(each=1, people=12), Bench(3), "in").misses, ())
+
+
+class StepsTests(TestCase):
+    """Questions that are broken off, and those that have had their time."""
+
+    def setUp(self):
+        self.paper = read_job(BENCHMARK.read_bytes()).papers[0]
+        people = tuple(replace(p, each=p.count // 29 * 2) for p in self.paper.pieces)
+        self.paper = replace(self.paper, people=14, pieces=people)
+
+    def test_what_is_known_is_not_fitted_again_also_after_writing_and_reading(self):
+        known: dict = {}
+        first = near(self.paper, Bench(3), "in", steps=Steps(known))
+        known = json.loads(json.dumps(known))
+        with mock.patch("zester.core.questions.fit_paper", side_effect=AssertionError("fitted again")):
+            self.assertEqual(near(self.paper, Bench(3), "in", steps=Steps(known)), first)
+
+    def test_when_the_time_is_up_it_is_said_how_much_was_looked_at(self):
+        used_up = {"seconds": 1000.0}
+        found = near(self.paper, Bench(3), "in", steps=Steps(dict(used_up)))
+        self.assertEqual((found.looked, found.misses), (0, ()))
+        self.assertGreater(found.of, 3)
+        self.assertEqual(price_of_pieces(self.paper, Bench(3), steps=Steps(dict(used_up))), {})
+        rough, whole = (
+            seats(self.paper, Bench(3), most=12, steps=Steps(dict(used_up))),
+            seats(self.paper, Bench(3), most=12),
+        )
+        self.assertEqual((rough.exact, whole.exact), (False, True))
+        # Never fewer sheets than it takes: what was not looked at counts as its next larger number does.
+        for people in range(1, 13):
+            self.assertGreaterEqual(rough.at(people).sheets, whole.at(people).sheets)
 
 
 class PlansTests(TestCase):

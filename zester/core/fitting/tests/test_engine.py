@@ -2,8 +2,9 @@
 
 import itertools
 import random
+from dataclasses import replace
 from decimal import Decimal
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import rectpack
 from hypothesis import example, given, settings
@@ -12,10 +13,11 @@ from ortools.sat.python import cp_model
 
 from zester.core.errors import Cancelled
 from zester.core.fitting.check import check_paper, check_plan
-from zester.core.fitting.columns import Tables
-from zester.core.fitting.engine import fit, fit_paper
+from zester.core.fitting.columns import ColumnPool, Tables, full_one_size_columns
+from zester.core.fitting.engine import fit, fit_paper, warm_up
 from zester.core.fitting.job import Bench, Job, KeepRule, PaperJob, Piece, Sheet
 from zester.core.fitting.job_file import read_job, write_job
+from zester.core.fitting.parts import CutLimits
 from zester.core.fitting.plan import PaperPlan, read_plan, write_plan
 from zester.core.fitting.problem import make_problem
 from zester.core.fitting.strokes import count_strokes
@@ -238,6 +240,50 @@ def cp_sat_sheets(sheet_: Sheet, pieces: list[tuple[int, int]]) -> int:
     solver.parameters.num_workers = 1
     assert solver.solve(model) == cp_model.OPTIMAL
     return int(solver.objective_value)
+
+
+class BudgetTests(TestCase):
+    """What is done when there is no time: told by what is called, not by a clock."""
+
+    def setUp(self):
+        warm_up()
+        dice = random.Random(8)
+        self.pieces = tuple(
+            Piece(
+                id=f"P{k}", width=dice.randrange(900, 5000), height=dice.randrange(900, 6000), count=dice.randint(1, 60)
+            )
+            for k in range(70)
+        )
+
+    def check_hurried(self, paper_job: PaperJob, bench: Bench) -> PaperPlan:
+        """A sound plan in which no sheet was filled at leisure."""
+        slow = AssertionError("there was no time for that")
+        with mock.patch.object(Tables, "bounded_tree", side_effect=slow):
+            plan = fit_paper(paper_job, bench, lambda _: None, 0.0)
+        check_paper(paper_job, plan, bench)
+        self.assertEqual(plan.short, ())
+        return plan
+
+    def test_without_time_sheets_are_filled_the_quickest_way(self):
+        endless = Sheet(id="s", width=12 * 1016, height=12 * 1016)
+        self.check_hurried(PaperJob(id="p", sheets=(endless,), pieces=self.pieces), Bench(3))
+
+    def test_also_where_the_trimmer_has_limits_or_there_are_two_kinds_of_sheets(self):
+        large, small = Sheet(id="l", width=12 * 1016, height=12 * 1016), Sheet(id="s", width=9000, height=11000)
+        paper_job = PaperJob(id="p", sheets=(large, small), pieces=self.pieces)
+        self.check_hurried(paper_job, Bench(3))
+        limits = CutLimits(longest=None, hold=508)
+        self.check_hurried(replace(paper_job, sheets=(large,)), Bench(3, limits))
+
+    def test_no_more_columns_to_begin_with_than_a_fifth_of_the_time_allows(self):
+        problem = make_problem(
+            PaperJob(id="p", sheets=(Sheet(id="s", width=12192, height=12192),), pieces=self.pieces),
+            {piece.id: piece.count for piece in self.pieces},
+        )
+        ticks = itertools.count(100, -1)
+        pool = ColumnPool(problem)
+        full_one_size_columns(problem, Tables(problem), pool, lambda _: None, lambda: next(ticks))
+        self.assertLessEqual(len(pool.columns), 21)
 
 
 class FineSizesTests(TestCase):
