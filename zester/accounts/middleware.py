@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 
 from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.contrib.sessions.middleware import SessionMiddleware
+from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 
 from zester.accounts.sessions import note_use
 from zester.accounts.views import sign_in_first
+
+log = logging.getLogger(__name__)
 
 
 class AskForSignIn(LoginRequiredMiddleware):
@@ -22,6 +27,18 @@ class AskForSignIn(LoginRequiredMiddleware):
         if request.method == "POST":
             return sign_in_first(request)
         return super().handle_no_permission(request, view_func)
+
+
+class Sessions(SessionMiddleware):
+    """Django's. Where nothing can be stored just now the answer, which is true, is given all the same."""
+
+    def process_response(self, request: HttpRequest, response: HttpResponse) -> HttpResponse:
+        """What a session would only have remembered, a message perhaps, is lost with it."""
+        try:
+            return super().process_response(request, response)
+        except OperationalError:
+            log.exception("a session could not be stored")
+            return response
 
 
 def prolong(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from django.contrib.auth import SESSION_KEY
+from django.contrib.sessions.backends.base import UpdateError
 from django.contrib.sessions.backends.db import SessionStore as InDatabase
+from django.db import OperationalError
 from django.http import HttpRequest
 from django.utils import timezone
 from django.utils.dateparse import parse_date
@@ -20,6 +22,15 @@ class SessionStore(InDatabase):
     def get_model_class(cls) -> type[Session]:
         """Where sessions are kept."""
         return Session
+
+    def save(self, must_create: bool = False) -> None:
+        """Where the disk is full or the database locked for long, that is not the end of the session."""
+        try:
+            super().save(must_create)
+        except UpdateError as error:
+            if isinstance(error.__context__, OperationalError):
+                raise error.__context__ from None
+            raise
 
     def create_model_instance(self, data: dict) -> Session:
         """The row for the session's data."""

@@ -56,15 +56,10 @@ class StorageTrouble:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer."""
-        try:
-            return self.answer(request)
-        except OperationalError:
-            # While the session is stored, after the view has ended.
-            log.exception("the database could not be used")
-            return trouble(request, BUSY, 503)
+        return self.answer(request)
 
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
-        """The same from within a view."""
+        """A view could not go on."""
         if not isinstance(exception, OperationalError) and getattr(exception, "errno", None) not in (28, 30):
             return None
         log.error("nothing could be stored", exc_info=exception)

@@ -53,7 +53,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "zester.site.limits.StorageTrouble",
     "zester.site.limits.limit_requests",
-    "django.contrib.sessions.middleware.SessionMiddleware",
+    "zester.accounts.middleware.Sessions",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",

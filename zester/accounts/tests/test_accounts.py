@@ -5,9 +5,11 @@ import json
 import re
 import tempfile
 from pathlib import Path
+from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.core import mail
+from django.db import OperationalError
 from django.test import override_settings
 from django.urls import reverse
 from django.utils import timezone
@@ -94,6 +96,16 @@ class SessionTests(SignedInTests):
         self.assertEqual(Session.objects.get().used_on, timezone.now().date())
         with self.assertNumQueries(5):
             self.client.get(reverse("classes:list"))
+
+    def test_a_full_disk_does_not_sign_out(self):
+        with (
+            mock.patch.object(Session, "save", side_effect=OperationalError("database or disk is full")),
+            self.assertLogs("zester.accounts.middleware", "ERROR"),
+        ):
+            # It is stored, so that is what is said; only the message is lost.
+            page = self.client.post(reverse("designs:keep", args=[Card.objects.get().pk]), {"name": "kept"})
+        self.assertEqual((page.status_code, Card.objects.get().editions.count()), (302, 1))
+        self.assertEqual(self.client.get(reverse("classes:list")).status_code, 200)
 
     def test_scripts_are_told_in_their_own_way_and_go_on_after_signing_in_in_place(self):
         self.client.logout()

@@ -106,7 +106,8 @@
   const failed = (status, key, again, words) => {
     if (again) waiting.set(key, again);
     if (status === 0) inAMoment(OFFLINE);
-    else if (status === 401 || (status === 403 && renewed < 3)) signIn();
+    else if ((status === 401 || status === 403) && renewed < 3) signIn();
+    else if (status === 401) inAMoment(BUSY);
     else if (status === 503 || status === 502 || status === 504) inAMoment(BUSY);
     else say(status === 404 ? "This was removed in another window. What you typed stays here; copy it before you leave." : words ? `${LOST} (${words})` : LOST);
   };
