@@ -11,6 +11,7 @@ from django.forms import Form
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
+from django_htmx.http import trigger_client_event
 
 from zester.core.cards.moving import moved
 from zester.core.cutlist.edit import Cells, editable_cells, line_of, step_length
@@ -134,7 +135,8 @@ PARTS = {
 def answer_parts(request: HttpRequest, answer: Answer, more_parts: dict[str, str], **more) -> HttpResponse:
     """The answer to a script: every line, or why nothing was kept."""
     if "problem" in answer.parts:
-        return render(request, "designs/_too_long.html", answer.parts)
+        # It stands where the lines were, so the page has none of them any more.
+        return trigger_client_event(render(request, "designs/_too_long.html", answer.parts), "zester:parts", {})
     desk = answer.parts["desk"]
     keys = {"drawing": (desk.drawing, desk.views, desk.version, desk.versions, desk.card.pk)}
     return answer_with(request, PARTS | more_parts, answer.parts | more, keys)

@@ -1,9 +1,11 @@
 """The design desk: reading, keeping, conflicts."""
 
+import json
+
 from django.urls import reverse
 
 from tests.people import SignedInTests, make_class
-from zester.classes.models import ClassCard
+from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import use_card
 from zester.designs.models import Card
 
@@ -28,6 +30,35 @@ class DeskTests(SignedInTests):
         self.assertContains(page, "2 ×")
         self.assertContains(page, "nearest marks are ¼ and 5⁄16 in")
         self.assertContains(page, "1&nbsp;line to mend")
+
+    def test_what_the_page_has_already_is_not_sent_again(self):
+        text = "Base 8½ x 5½ brass score 4¼\nMat 4 x 5 brass"
+        first = self.read(text)
+        shown = first["HX-Trigger"]
+        parts = json.loads(shown)["zester:parts"]
+        self.assertLessEqual({"readings", "drawing", "checks", "state", "tabs"}, set(parts))
+        again = self.read(text + "\n# remark", shown_parts=json.dumps(parts))
+        for part in ('id="drawing"', 'id="checks"', 'id="card-tabs"'):
+            self.assertContains(first, part)
+            self.assertNotContains(again, part)
+        self.assertContains(again, 'id="readings"')
+        same = self.read(text + "\n# remark", shown_parts=json.dumps(json.loads(again["HX-Trigger"])["zester:parts"]))
+        self.assertNotContains(same, 'id="readings"')
+        self.assertEqual(same["HX-Reswap"], "none")
+        # Where something else stood in the place of the lines they are sent again.
+        refused = self.read("\n" * 2_000)
+        self.assertEqual(json.loads(refused["HX-Trigger"])["zester:parts"], {})
+        for nonsense in ("{", "[]", "5", "[" * 9_000, '{"readings": []}'):
+            self.assertContains(self.read(text, shown_parts=nonsense), 'id="readings"')
+
+    def test_a_letter_that_changes_nothing_that_counts_counts_nothing_anew(self):
+        counted = CardClass.objects.get().counted_at
+        self.read("Mat 4 x 5¼ brass\n# remark")
+        self.assertEqual(CardClass.objects.get().counted_at, counted)
+        for text in ("Mat 4 x 5 brass", "Mat 4 x", "Mat 4 x 5 brass\n+ 3 gems", "2 Mat 4 x 5 brass"):
+            self.read(text)
+            self.assertGreater(CardClass.objects.get().counted_at, counted, text)
+            counted = CardClass.objects.get().counted_at
 
     def test_what_is_typed_is_kept_right_or_wrong(self):
         text = "  odd   spacing\r\nMat 0.3 x\n\n"
