@@ -150,12 +150,24 @@ def main(times: int) -> None:
                 job.join()
             lost += looks.lost(keeps)
             settled = looks.settle(person.card_class)
+            stopped = stop_in_a_fit(server, person)
             whole = read(database, "pragma integrity_check")[0][0]
         told = ", ".join(f"{name} {kept.acknowledged}" for name, kept in keeps.items())
         print(f"{2 * times} kills, half of them of web processes, half of workers; acknowledged saves: {told}")
         print(f"acknowledged and lost: {lost}; answers that were errors: {sorted(set(person.wrong)) or 'none'}")
         print(f"until a page answers again: median {statistics.median(away):.2f} s, p95 {high(away):.2f} s")
+        print(f"SIGTERM in the middle of a question about eight papers: all ended after {stopped:.2f} s")
         print(f"until all sheets answer the class after the last kill: {settled}; database: {whole}")
+
+
+def stop_in_a_fit(server, person: Journey) -> float:
+    """Ask for other plans of all papers, then end everything: how long that takes."""
+    person.insist("POST", f"/classes/{person.card_class}/fit/ask/", "")
+    time.sleep(2)
+    started = time.monotonic()
+    server.send_signal(signal.SIGTERM)
+    server.wait(timeout=30)
+    return time.monotonic() - started
 
 
 def kill_all(server, person: Journey, keeps: dict[str, Kept], looks: Looks, times: int) -> tuple[int, list[float]]:

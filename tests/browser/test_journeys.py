@@ -173,6 +173,8 @@ class DesignerTests(BrowserTests):
         self.check_accessible()
         page.get_by_role("link", name="Stargazer Card Evening").click()
         expect(page.locator("#cut-list")).to_be_focused()
+        # The field has the focus before the page's script hears its keys.
+        page.wait_for_load_state("load")
         page.keyboard.press("Alt+PageDown")
         page.get_by_role("heading", name="B · Dome at Night").wait_for()
         page.get_by_role("button", name="take it out of this class").click()

@@ -14,7 +14,7 @@ from pathlib import Path
 from django.conf import settings
 
 # What is still there so long after it was asked to stop is killed; all that matters is in the database.
-TO_STOP = 2.4
+TO_STOP = 2.2
 # A process that dies so often within so many seconds is started only now and then.
 OFTEN, WITHIN, PAUSE = 5, 30.0, 10.0
 LEAST_SPACE = 50_000_000
@@ -87,7 +87,7 @@ class Supervisor:
         try:
             while not self.stopping:
                 self._start_missing()
-                signal.sigtimedwait([signal.SIGCHLD], 0.5)
+                signal.sigtimedwait([signal.SIGCHLD], 0.2)
         finally:
             self._end()
 
