@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
+from django_htmx.http import trigger_client_event
 
 from zester.classes.follow import OpenClass
 from zester.classes.models import CardClass, ClassCard
@@ -123,7 +124,9 @@ def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     # The thread of stations comes with the strip of papers, which asks right after; where nothing has changed that
     # counts the row of cards is as it was.
     tabs = {"tabs": "classes/_tabs.html"} if page.counted else {}
-    return answer_parts(request, answer, tabs, **about)
+    response = answer_parts(request, answer, tabs, **about)
+    # The page need not ask for sheets where nothing can have changed.
+    return response if page.counted else trigger_client_event(response, "zester:uncounted")
 
 
 def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:

@@ -53,7 +53,8 @@ class DeskTests(SignedInTests):
 
     def test_a_letter_that_changes_nothing_that_counts_counts_nothing_anew(self):
         counted = CardClass.objects.get().counted_at
-        self.read("Mat 4 x 5¼ brass\n# remark")
+        answer = self.read("Mat 4 x 5¼ brass\n# remark")
+        self.assertIn("zester:uncounted", answer["HX-Trigger"])
         self.assertEqual(CardClass.objects.get().counted_at, counted)
         for text in ("Mat 4 x 5 brass", "Mat 4 x", "Mat 4 x 5 brass\n+ 3 gems", "2 Mat 4 x 5 brass"):
             self.read(text)

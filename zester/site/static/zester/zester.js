@@ -224,8 +224,10 @@
   // Parts that are kept current ask now and then whether anything has changed, and more often right after something
   // was sent. A page that nobody looks at asks nothing.
   const HURRY = 150;
-  // The first sheets are not there sooner; whoever types on does not want them yet.
+  // First sheets are not there sooner, and whoever types on does not want them yet; those of an undo are known at once.
   const NOT_BEFORE = 340;
+  let undone = false;
+  document.addEventListener("input", (event) => (undone = Boolean(event.inputType?.startsWith("history"))));
   const HURRIES = 2500;
   let posted = -HURRIES;
   const due = new WeakMap();
@@ -246,10 +248,17 @@
     });
   };
   setInterval(ask, 40);
+  // What counts for nothing changes no sheets.
+  let uncounted = false;
+  document.addEventListener("zester:uncounted", () => (uncounted = true));
   document.addEventListener("htmx:afterRequest", (event) => {
     if (event.detail.requestConfig?.verb !== "post") return;
-    posted = performance.now();
-    document.querySelectorAll("[data-poll]").forEach((part) => due.set(part, posted + NOT_BEFORE - HURRY));
+    if (!uncounted) {
+      posted = performance.now();
+      const from = undone ? posted - HURRY : posted + NOT_BEFORE - HURRY;
+      document.querySelectorAll("[data-poll]").forEach((part) => due.set(part, from));
+    }
+    uncounted = false;
   });
 
   // The change of each paper's sheets since this sitting began: since the class was opened in this tab.
