@@ -159,7 +159,11 @@ def papers_in(card_class: CardClass) -> Papers:
 def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
     """The same for many classes at once, by key."""
     classes = {each.pk: each for each in classes}
-    fits = list(PaperFit.objects.wanted().filter(class_paper__card_class__in=classes))
+    rows = PaperFit.objects.wanted().filter(class_paper__card_class__in=classes)
+    # The classes are here already; for a hundred of them that is a fifth of the time.
+    fits = list(rows.select_related(None).select_related("class_paper__paper", "shown", "offered"))
+    for fit in fits:
+        fit.class_paper.card_class = classes[fit.class_paper.card_class_id]
     mine = Work.objects.filter(fit__class_paper__card_class__in=classes)
     open_work = list(mine.filter(status__in=Work.OPEN, stop_asked=False).defer("found", "problem"))
     kinds: dict[int, set[str]] = {}
