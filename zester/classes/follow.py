@@ -23,8 +23,13 @@ from zester.shelf.models import Paper
 
 
 def later(keys: Iterable[int]) -> None:
-    """Count classes anew in the background, once what changed them is stored."""
-    for key in sorted(set(keys)):
+    """Count classes anew in the background, once what changed them is stored.
+
+    Until then they are uncounted: where the task is lost or fails, a worker finds them by that.
+    """
+    keys = sorted(set(keys))
+    CardClass.objects.filter(pk__in=keys).update(counted_at=None)
+    for key in keys:
         transaction.on_commit(partial(recount_task.enqueue, key))
 
 

@@ -171,7 +171,7 @@ def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = Non
 
 
 def uncounted() -> list[int]:
-    """The keys of classes that were never counted: made by a version that did not store what it counts."""
+    """The keys of classes whose counts are not stored, or not those of now."""
     return list(CardClass.objects.filter(counted_at=None, removed_at=None).values_list("pk", flat=True))
 
 

@@ -25,6 +25,7 @@ from django_tasks_db.management.commands.db_worker import Worker as QueueWorker
 from django_tasks_db.models import DBTaskResult
 from django_tasks_db.utils import exclusive_transaction, is_locked_database_exception
 
+from zester.classes.services import recount, uncounted
 from zester.core.fitting.engine import warm_up
 from zester.fits import work as doing
 from zester.fits.models import PaperFit, Work, Worker
@@ -46,6 +47,8 @@ STEADY = 3600.0
 # Ended work and its tasks are forgotten after so long.
 KEPT = datetime.timedelta(days=2)
 TIDY = 600.0
+# How often classes are looked for whose counting was lost.
+COUNT_AFTER = 15.0
 
 
 class FitWorker(QueueWorker):
@@ -64,6 +67,7 @@ class FitWorker(QueueWorker):
             excluded_queue_names=[],
         )
         self._looked_after = self._tidied = 0.0
+        self._counted = time.monotonic()
         self._watch, self._clock = Watch(), SteadyClock()
 
     def shutdown(self, signum: int, frame) -> None:
@@ -124,6 +128,9 @@ class FitWorker(QueueWorker):
         if now - self._looked_after >= LOOK_AFTER:
             self._looked_after = now
             rescue(self._watch, me=self.worker_id, idle=idle)
+        if idle and now - self._counted >= COUNT_AFTER:
+            self._counted = now
+            count_the_uncounted()
         if idle and now - self._tidied >= TIDY:
             self._tidied = now
             old = timezone.now() - KEPT
@@ -131,6 +138,17 @@ class FitWorker(QueueWorker):
             DBTaskResult.objects.finished().filter(finished_at__lt=old).delete()
             if self._clock.steady():
                 purge()
+
+
+def count_the_uncounted() -> None:
+    """Count classes whose task was lost or has failed; one that fails again waits for the next time."""
+    for key in uncounted():
+        try:
+            recount(key)
+        except DatabaseError:
+            raise
+        except Exception:
+            log.exception("class %s could not be counted", key)
 
 
 class SteadyClock:

@@ -13,13 +13,15 @@ from django_tasks import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
 
 from tests.people import make_class, make_paper
+from zester.classes.models import CardClass, ClassCard
 from zester.core.errors import JobError, PlanError
 from zester.core.fitting.engine import fit_paper
+from zester.designs.services import save_list
 from zester.fits import work as doing
 from zester.fits.models import PaperFit, PaperPlan, Work, Worker
 from zester.fits.needs import begin_class
 from zester.fits.tests.cases import LIST, PlanTests
-from zester.fits.worker import FitWorker, Watch, leave, rescue
+from zester.fits.worker import FitWorker, Watch, count_the_uncounted, leave, rescue
 
 IN_THE_DATABASE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
@@ -303,6 +305,20 @@ class QueueTests(TransactionTestCase):
         self.assertGreater(advice.gave_way, 3)
         # Every step at most twice: once broken off, once done.
         self.assertLessEqual(len(fitted), 2 * len(advice.found))
+
+    def test_a_class_whose_counting_was_lost_is_counted_all_the_same(self):
+        card = ClassCard.objects.get().card
+        with mock.patch("zester.classes.tasks.recount", side_effect=RuntimeError), transaction.atomic():
+            save_list(card, "Mat 3 x 3 brass\nMat 2 x 2 brass", card.saves, "me")
+        self.due()
+        with mock.patch("zester.classes.tasks.recount", side_effect=RuntimeError), self.assertLogs("django_tasks"):
+            self.run_worker()
+        self.assertIsNone(CardClass.objects.get().counted_at)
+        count_the_uncounted()
+        self.assertEqual(CardClass.objects.get().n_lines, 2)
+        self.due()
+        self.run_worker()
+        self.assertTrue(PaperFit.objects.get().answered)
 
     def test_a_worker_waits_while_the_database_cannot_be_used_and_then_goes_on(self):
         self.due()
