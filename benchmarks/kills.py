@@ -42,6 +42,11 @@ class Kept:
     acknowledged: int = 0
     lock: threading.Lock = field(default_factory=threading.Lock)
 
+    def note(self, what: str) -> None:
+        """One more that was acknowledged."""
+        with self.lock:
+            self.last, self.acknowledged = what, self.acknowledged + 1
+
 
 class Journey(Person):
     """Somebody who types, takes in and counts, and asks again where nothing answers, as the page's script does."""
@@ -84,8 +89,7 @@ class Journey(Person):
             found = re.search(r'id="list-saves" value="(\d+)"', answer)
             if found:
                 saves = found[1]
-                with kept.lock:
-                    kept.last, kept.acknowledged = text, kept.acknowledged + 1
+                kept.note(text)
             time.sleep(0.12)
 
     def take_in(self, card: str, kept: Kept, stop: threading.Event) -> None:
@@ -100,8 +104,7 @@ class Journey(Person):
             self.insist("POST", f"/designs/{card}/take-in/", body, "multipart/form-data; boundary=x")
             # A redirect is no promise that can be read from here; the list itself is.
             if self.insist("GET", f"/designs/{card}/list.txt").strip() == text:
-                with kept.lock:
-                    kept.last, kept.acknowledged = text, kept.acknowledged + 1
+                kept.note(text)
             time.sleep(0.5)
 
     def count(self, entry: str, kept: Kept, stop: threading.Event) -> None:
@@ -114,8 +117,7 @@ class Journey(Person):
             data[f"card{entry}-samples"] = str(number)
             answer = self.insist("POST", f"/classes/{self.card_class}/count/", urlencode(data))
             if "tally" in answer:
-                with kept.lock:
-                    kept.last, kept.acknowledged = str(number), kept.acknowledged + 1
+                kept.note(str(number))
             time.sleep(0.4)
 
 

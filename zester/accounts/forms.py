@@ -5,6 +5,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.auth.forms import AuthenticationForm
 
 from zester.site.fields import BootstrapMixin
+from zester.site.seen import SeenMixin
 
 
 class SignInForm(BootstrapMixin, AuthenticationForm):
@@ -37,7 +38,7 @@ class DeleteForm(BootstrapMixin, WithPassword):
     """Everything of one's own goes for good."""
 
 
-class ContactForm(BootstrapMixin, WithPassword, forms.ModelForm):
+class ContactForm(SeenMixin, BootstrapMixin, WithPassword, forms.ModelForm):
     """Where a link for a forgotten password goes."""
 
     class Meta:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import json
-import logging
 
 from django.conf import settings
 from django.contrib import messages
-from django.contrib.auth import logout, update_session_auth_hash
+from django.contrib.auth import get_user_model, logout, update_session_auth_hash
 from django.contrib.auth import views as auth_views
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.forms import PasswordChangeForm
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404, redirect, render
@@ -24,9 +24,8 @@ from zester.accounts import audit
 from zester.accounts.forms import ContactForm, DeleteForm, SignInForm
 from zester.accounts.models import Session
 from zester.accounts.sessions import note_use
-from zester.site.kept import kept_fields
-
-log = logging.getLogger(__name__)
+from zester.site.kept import kept_fields, shown_fields
+from zester.site.owned import locked
 
 
 @method_decorator(login_not_required, name="dispatch")
@@ -51,7 +50,9 @@ class SignIn(auth_views.LoginView):
         kept = _kept(self.request.POST.get("kept", ""))
         if not kept:
             return answer
-        return render(self.request, "accounts/send_again.html", {"to": answer.url, "kept": kept})
+        return render(
+            self.request, "accounts/send_again.html", {"to": answer.url, "kept": kept, "typed": shown_fields(kept)}
+        )
 
     def form_invalid(self, form) -> HttpResponse:
         """Not signed in: why."""
@@ -94,11 +95,15 @@ def state(request: HttpRequest) -> JsonResponse:
 
 def account(request: HttpRequest) -> HttpResponse:
     """One's account: where one is signed in, the password, where to write to."""
-    contact = ContactForm(request.POST or None, instance=request.user, user=request.user, prefix="contact")
-    if request.method == "POST" and contact.is_valid():
-        contact.save()
-        messages.success(request, "Saved.")
-        return redirect("account")
+    if request.method != "POST":
+        return _account_page(request)
+    with transaction.atomic():
+        user = locked(get_user_model().objects.all(), pk=request.user.pk)
+        contact = ContactForm(request.POST, instance=user, user=request.user, prefix="contact")
+        if contact.is_valid():
+            user.save(update_fields=["email"])
+            messages.success(request, "Saved.")
+            return redirect("account")
     return _account_page(request, contact=contact)
 
 
@@ -121,7 +126,8 @@ def change_password(request: HttpRequest) -> HttpResponse:
     form = PasswordChangeForm(request.user, request.POST)
     if not form.is_valid():
         return _account_page(request, password=form)
-    form.save()
+    form.save(commit=False)
+    form.user.save(update_fields=["password"])
     update_session_auth_hash(request, form.user)
     audit.password_changed(form.user, "by its owner")
     _end(request)

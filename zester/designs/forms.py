@@ -27,6 +27,17 @@ MOST_PIXELS_ELSE = 24_000_000
 MOST_KEPT_LINES = 1000
 
 
+class NameField(forms.CharField):
+    """A name of up to 60 letters; ``whose`` is what needs one, in words."""
+
+    def __init__(self, *, whose: str, **kwargs):
+        words = {
+            "max_length": "A name has up to 60 letters; this one has %(show_value)s.",
+            "required": f"{whose} needs a name of up to 60 letters.",
+        }
+        super().__init__(max_length=60, error_messages=words, **kwargs)
+
+
 class CardForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """A card's name and the ruler its list is read with."""
 
@@ -40,14 +51,7 @@ class CardForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 class CardNameForm(BootstrapMixin, forms.Form):
     """The name of a new card."""
 
-    name = forms.CharField(
-        max_length=60,
-        label="Name of the card",
-        error_messages={
-            "max_length": "A name has up to 60 letters; this one has %(show_value)s.",
-            "required": "A card needs a name of up to 60 letters.",
-        },
-    )
+    name = NameField(label="Name of the card", whose="A card")
 
 
 class ListField(forms.CharField):
@@ -193,14 +197,7 @@ class ImportForm(forms.Form):
 class EditionForm(forms.Form):
     """The name under which a list is kept."""
 
-    name = forms.CharField(
-        max_length=60,
-        label="Keep this list as",
-        error_messages={
-            "max_length": "A name has up to 60 letters; this one has %(show_value)s.",
-            "required": "A kept list needs a name of up to 60 letters.",
-        },
-    )
+    name = NameField(label="Keep this list as", whose="A kept list")
 
 
 class ToolForm(SeenMixin, BootstrapMixin, forms.ModelForm):

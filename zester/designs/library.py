@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST
 from zester.core.cutlist.tables import LARGEST_FILE, read_file, rows_of, write_csv, write_json, write_xlsx
 from zester.core.errors import CutListError
 from zester.core.lengths import RULERS
-from zester.designs.desk import desk_of, drawings_of
+from zester.designs.desk import Drawing, desk_of, drawings_of
 from zester.designs.forms import CardNameForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
 from zester.designs.models import Card, Edition, Tool
 from zester.designs.services import (
@@ -40,6 +40,12 @@ TYPES = {"txt": "text/plain; charset=utf-8", "csv": "text/csv; charset=utf-8", "
 
 def _card(request: HttpRequest, pk: int) -> Card:
     return get_object_or_404(Card.objects.of(request.user), pk=pk)
+
+
+def _drawings(request: HttpRequest, card: Card) -> list[Drawing]:
+    """All drawings of a card, of the version that is asked for."""
+    held = holdings_of(request.user)
+    return drawings_of(card, "", held.known, held.papers, request.GET.get("shown", ""))
 
 
 def library(request: HttpRequest) -> HttpResponse:
@@ -92,12 +98,11 @@ def _change_design(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _design_page(request: HttpRequest, card: Card, **forms: Form) -> HttpResponse:
     """The page of a design; ``forms`` are those that were sent and are not right yet."""
-    held = holdings_of(request.user)
     context = {
         "card": card,
         "form": DesignForm(instance=card),
         "photo_form": PhotoForm(),
-        "drawings": drawings_of(card, "", held.known, held.papers),
+        "drawings": _drawings(request, card),
         "used": uses_of([card])[card.pk],
         "places": places_for(card),
         "editions": card.editions.all(),
@@ -198,8 +203,7 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
 def drawing(request: HttpRequest, pk: int, view: str) -> HttpResponse:
     """One drawing as an SVG file, in true millimetres."""
     card = _card(request, pk)
-    held = holdings_of(request.user)
-    drawings = drawings_of(card, "", held.known, held.papers, request.GET.get("shown", ""))
+    drawings = _drawings(request, card)
     found = next((each for each in drawings if each.view.key == view), None)
     if found is None:
         raise Http404
@@ -212,8 +216,7 @@ def drawing(request: HttpRequest, pk: int, view: str) -> HttpResponse:
 def print_card(request: HttpRequest, pk: int) -> HttpResponse:
     """All drawings true to size, to be printed."""
     card = _card(request, pk)
-    held = holdings_of(request.user)
-    drawings = drawings_of(card, "", held.known, held.papers, request.GET.get("shown", ""))
+    drawings = _drawings(request, card)
     return render(request, "designs/print.html", {"card": card, "drawings": drawings})
 
 

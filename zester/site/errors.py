@@ -10,7 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
 
-from zester.site.kept import kept_fields
+from zester.site.kept import kept_fields, shown_fields
 from zester.site.requests import number_now
 
 
@@ -55,7 +55,7 @@ def trouble(request: HttpRequest, kind: Trouble, status: int, more: str = "") ->
             f"{kind.title}. {more or kind.words}", status=status, content_type="text/plain; charset=utf-8"
         )
     context = {"kind": kind, "more": more, "number": number_now(), "status": status}
-    context["typed"] = kept_fields(request) if request.method == "POST" else []
+    context["typed"] = shown_fields(kept_fields(request)) if request.method == "POST" else []
     if status < 500:
         return render(request, "site/trouble.html", context, status=status)
     # Nothing that might itself be broken: no database, no sign-in.

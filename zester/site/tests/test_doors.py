@@ -22,7 +22,10 @@ LIST_URL = "/classes/"
 
 class ErrorPages(SignedInTests):
     def test_a_page_that_is_not_there_keeps_what_was_typed(self):
-        page = self.client.post(reverse("classes:edit", args=[987]), {"title": "Long <typed>", "password": "secret"})
+        page = self.client.post(
+            reverse("classes:edit", args=[987]), {"title": "Long <typed>", "password": "secret", "seen": "{}"}
+        )
+        self.assertEqual(page.context["typed"], [("title", "Long <typed>")])
         self.assertContains(page, "There is nothing here", status_code=404)
         self.assertContains(page, "Long &lt;typed&gt;", status_code=404)
         self.assertNotContains(page, "secret", status_code=404)
