@@ -61,7 +61,7 @@ class BootstrapMixin:
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         for field in self.fields.values():
-            field.validators = [_in_plain_words(validator) for validator in _strictest(field.validators)]
+            field.validators = [_in_plain_words(validator) for validator in field.validators]
             widget = field.widget
             # A browser would cut off what is pasted beyond it, and say nothing.
             widget.attrs.pop("maxlength", None)
@@ -72,13 +72,6 @@ class BootstrapMixin:
             else:
                 kind = "form-select" if isinstance(widget, forms.Select) else "form-control"
             widget.attrs["class"] = f"{widget.attrs.get('class', '')} {kind}".strip()
-
-
-def _strictest(validators: list[Callable]) -> list[Callable]:
-    """Of several least values only the highest: “0 or more” is no advice where at least 1 is needed."""
-    least = [each for each in validators if isinstance(each, MinValueValidator)]
-    keep = max(least, key=lambda each: each.limit_value, default=None)
-    return [each for each in validators if each not in least or each is keep]
 
 
 def _in_plain_words(validator: Callable) -> Callable:

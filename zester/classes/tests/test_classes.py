@@ -37,7 +37,7 @@ class ClassTests(SignedInTests):
             ({"title": ""}, "This field is required"),
             ({"participants": "1000000"}, "up to 10000 people"),
             ({"participants": "0"}, "at least 1 person"),
-            ({"participants": "-3"}, "at least 1 person"),
+            ({"participants": "-3"}, "Write 0 or more"),
             ({"participants": "many"}, "whole number"),
             ({"stack": "0"}, "At least 1 sheet"),
             ({"stack": "99"}, "make no clean cut"),
