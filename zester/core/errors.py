@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 
 class ZesterError(ValueError):
     """Input that cannot be used.
@@ -41,6 +43,31 @@ class LengthError(ZesterError):
 
 class CutListError(ZesterError):
     """A line of a cut list that cannot be read."""
+
+
+class NotInForm(CutListError):
+    """A line that is not written as a list is; it may still be understood as an everyday one."""
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One way to read a line that can be read in several."""
+
+    words: str
+    """What a person picks."""
+    line: str
+    """The line written so that it has this meaning alone."""
+
+
+class Question(NotInForm):
+    """A line that could mean several things, or holds something that was not used.
+
+    ``choices`` are the readings to pick from; ``missing`` is the name of a paper that nobody knows yet.
+    """
+
+    def __init__(self, what: str, where: str = "", mend: str = "", *, choices: tuple[Choice, ...] = (), missing: str = ""):
+        super().__init__(what, where, mend)
+        self.choices, self.missing = choices, missing
 
 
 class JobError(ZesterError):

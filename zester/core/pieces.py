@@ -124,6 +124,12 @@ class Place:
     """Ticks from the fold."""
     tilt: int = 0
     """Tenths of a degree, to the right."""
+    gap: int | None = None
+    """Ticks between two copies; None: spread evenly."""
+    line: str = ""
+    """How copies follow each other: ``row``, ``column``; empty: whichever leaves most room."""
+    spots: tuple[int, ...] = ()
+    """Places of the copies after the first, from the edge that is written; ticks."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -208,6 +214,20 @@ class CutPiece:
     """What is done to it, as words: ``die-cut``, ``embossed``…"""
     in_class: bool = False
     """Whether that is done in class."""
+    before_class: bool = False
+    """Whether that is done before the class."""
+    by: str = ""
+    """Who prepares it; empty if nobody is named."""
+    first: bool = False
+    """Whether it has to dry and so comes first."""
+    loose: str = ""
+    """Why it is handed out but not on the card: ``scrap``, ``mask``, ``spare`` or ``loose``; empty: it is on it."""
+    notch: Outline | None = None
+    """A hole over an edge: half of it is stamped away. Its corner may lie outside the piece."""
+    either_side: bool = False
+    """Whether it does not matter which side of the paper is seen."""
+    seam: str = ""
+    """Where a band is closed: ``front``, ``back`` or ``inside``."""
     only: str = ""
     """The version it belongs to; empty: all."""
     border: Border | None = None
@@ -252,6 +272,8 @@ class Bit:
     """Ticks; 0 where it goes by the count."""
     only: str = ""
     """The version it belongs to; empty: all."""
+    around: int = 0
+    """The number of the piece it goes round, if its length was worked out from that."""
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-from zester.core.errors import CutListError
+from zester.core.errors import ZesterError
 from zester.core.lengths import LENGTH, SIZE, plain
 from zester.core.pieces import ROLES, SHAPES, Bit, CardLine, CutPiece, Known
 
@@ -23,6 +23,16 @@ RULES = {
     "from_middle": r"\bfrom\s+(?:a\s+)?middles?\b",
     "middle": rf"\bmiddle\s+(?P<size>{SIZE}){_AT}",
     "window": rf"\bwindow\s+(?:{_SHAPE}\s+)?(?P<size>{SIZE}|{LENGTH}){_AT}",
+    "notch": rf"\bnotch(?:ed)?\s+(?:{_SHAPE}\s+)?(?P<size>{LENGTH})(?:\s*(?:(?:at|on|in)\s+the\s+)?(?P<edge>{SIDES})\b)?",
+    "hole": rf"\bholes?\s+(?:of\s+)?(?:{_SHAPE}\s+)?(?P<size>{SIZE}|{LENGTH})(?:(?:\s+(?:in|at))?(?:\s+the)?"
+    rf"\s+(?P<where>top|middle|centre|center)\b(?!\s*[\d.]))?{_AT}",
+    "gap": rf"(?<!\w)(?P<length>{LENGTH})\s+apart\b",
+    "row": r"\bin\s+a\s+(?P<line>row|column)\b|(?P<side>\bside\s+by\s+side\b)|(?P<below>\b(?:one\s+)?below\s+(?:the\s+other|each\s+other))\b",
+    "corners": r"\b(?:round(?:ed)?\s+corners?|corners?\s+round(?:ed)?)\b",
+    "seam": r"\bseam\s+(?:(?:in|at|on)\s+)?(?:the\s+)?(?P<seam>front|back|inside)\b",
+    "loose": r"\b(?:not\s+on\s+the\s+card|off\s+the\s+card)\b",
+    "first": r"\bdry\s+first\b",
+    "before_class": r"\b(?:before|ahead\s+of)\s+(?:the\s+)?class\b|\bbeforehand\b",
     "match": r"\bmatch(?:ed)?(?:\s+(?P<word>(?!below\b)\w+))?(?P<below>\s+below)?",
     "overhang": rf"\boverhang\s+(?P<length>{LENGTH})"
     rf"(?P<edges>(?:\s*(?:,|\band\b)?\s*\b(?:{SIDES}|all\s+round)\b(?!\s*[\d.]))*)",
@@ -31,17 +41,22 @@ RULES = {
     "raised": rf"\braised(?:\s+(?P<length>{LENGTH}))?",
     "role": rf"\bas\s+(?:an?\s+|the\s+)?(?P<role>{'|'.join(sorted(ROLES, key=len, reverse=True))})\b",
     "only": r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)",
-    "side": r"\b(?:side\s+(?P<side>[ab])|(?P<other>(?:other|back)\s+side))\b",
+    "either": r"\b(?:either|any)\s+side\b",
+    "side": r"\b(?:side\s+(?P<side>[ab])|(?P<other>(?:other|back|reverse|wrong|flip)\s+side|reversed?))\b",
     "tilt": r"\btilt(?:ed)?\s+(?P<degrees>-?\d{1,2}(?:[.,]5|\s*1/2)?)\s*"
     r"(?:°|degrees?\b|deg\b)?(?:\s*(?:to\s+the\s+)?(?P<way>left|right)\b(?!\s*[\d.]))?",
-    "in_class": r"\bin\s+class\b",
+    "in_class": r"\b(?:in|during)\s+(?:the\s+)?class\b|\bby\s+(?:the\s+)?participants?\b",
+    "preparation": r"\b(?P<how>heat[ -]emboss(?:ed)?|emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?|painted|washed|coloured|inked|"
+    r"cut\s+out\s+by\s+hand)\b",
+    "by": r"\bby\s+(?:the\s+|a\s+)?(?P<by>(?!hand\b)[^\W\d_][\w'-]+)\b",
     "shape": rf"\b{_SHAPE}\b(?:\s+(?P<size>{SIZE}|{LENGTH}))?",
-    "place": rf"\b(?:flush\s+(?P<flush>{SIDES}|fold)|(?P<edge>{SIDES}|fold)\s+(?P<length>{LENGTH}))(?!\s*[/\d])",
-    "preparation": r"\b(?P<how>emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?)\b",
+    "place": rf"\b(?:flush\s+(?P<flush>{SIDES}|fold)|(?P<edge>{SIDES}|fold)\s+(?P<length>{LENGTH})"
+    rf"(?P<more>(?:\s*(?:,|\band\b|&)\s*{LENGTH})*))(?!\s*[/\d])",
     "score": r"\bscored?\b(?:\s+at\b)?(?P<rest>(?:[\s\d/.,&;\"-]|"
     r"\band\b|\bat\b|\bacross\b|\bdown\b|\bin\b|\binch(?:es)?\b|\bmm\b|\bcm\b)*)",
 }
 MANY = ("place", "preparation")
+NAMED_HOLES = ("window", "hole", "notch")
 _RULES = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in RULES.items()}
 # A number that is the end of a word (“Tag2”) begins no length.
 _NOT_IN_WORD = r"(?<!\w)"
@@ -49,9 +64,13 @@ _SIZE = re.compile(_NOT_IN_WORD + SIZE, re.IGNORECASE)
 _BORDER = re.compile(rf"{_NOT_IN_WORD}(?P<border>{LENGTH})\s*borders?\b", re.IGNORECASE)
 _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
 _ON_IT = re.compile(r"\bon\s+(?:the\s+)?", re.IGNORECASE)
+NO_SECOND = r"(?![a-z])(?![\d\s/-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
 _ROUND = re.compile(
-    rf"\b(?P<shape>circle|scallop|square)\s+(?P<length>{LENGTH})(?!\s*[\d/]*\s*(?:x|by|\*))", re.IGNORECASE
+    rf"\b(?P<shape>circle|scallop|square(?=\s+(?:die|punch)\b))(?:\s+(?:die|punch))?\s+(?P<length>{LENGTH})"
+    rf"{NO_SECOND}",
+    re.IGNORECASE,
 )
+_SQUARE = re.compile(rf"\bsquare\s+(?P<length>{LENGTH}){NO_SECOND}", re.IGNORECASE)
 _BASE = re.compile(r"(?P<count>\d+\s+)?base\b", re.IGNORECASE)
 _LEAD = re.compile(r"(?:\s|[,:;-])*(?:(?:on|from|of|in)\s+)?", re.IGNORECASE)
 
@@ -86,12 +105,18 @@ class Written:
     """The paper."""
     paper_words: str = ""
     """The words that name it."""
+    from_paper: bool = False
+    """Whether “from” or “of” stands before it."""
     exact_paper: bool = False
     """Whether they are a whole name."""
     tool: str = ""
     """The tool's name, as written."""
     tool_number: int = 0
     """The number of the die; 0 if none is written."""
+    with_tool: bool = False
+    """Whether it only says “with” that tool: to be cut by it, or to have a hole of it."""
+    holes: dict[str, re.Match] = field(default_factory=dict)
+    """Holes by a tool: for ``window``, ``hole`` and ``notch`` the tool's name, its number and the edge."""
     rules: dict[str, list[re.Match]] = field(default_factory=dict)
     """What was found for each rule, by its name."""
     said: list[tuple[int, str]] = field(default_factory=list)
@@ -122,12 +147,14 @@ class Reading:
     """The line as typed."""
     piece: CutPiece | None = None
     """The piece it asks for."""
-    error: CutListError | None = None
+    error: ZesterError | None = None
     """Why it cannot be read."""
     bit: Bit | None = None
     """The bit it asks for."""
     card: CardLine | None = None
     """What it says of the card."""
+    meant: str = ""
+    """The line written anew, where it was understood but not written as a list is."""
     written: Written | None = field(default=None, compare=False, repr=False)
     """The line of a piece, right or wrong, taken apart."""
 
@@ -192,6 +219,7 @@ def _find_size(written: Written, known: Known, base_without_size: bool) -> None:
     candidates = [
         ("border", _BORDER.search(words)),
         ("round", _ROUND.search(words)),
+        ("square", _SQUARE.search(words)),
         ("tool", _sized_tool(words, known)),
     ]
     best = ("size", size) if size else ("", None)
@@ -211,8 +239,8 @@ def _find_size(written: Written, known: Known, base_without_size: bool) -> None:
             written.size = (best[1].start(), best[1].start())
             if not any(char.isalpha() for char in words[: best[1].start()]):
                 written.head = (0, best[1].end())
-        if best[0] == "round" and not any(char.isalpha() for char in words[: best[1].start()]):
-            written.head = (0, best[1].end("shape"))
+        if best[0] in ("round", "square") and not any(char.isalpha() for char in words[: best[1].start()]):
+            written.head = (0, best[1].end("shape") if best[0] == "round" else best[1].start("length"))
 
 
 def _sized_tool(words: str, known: Known) -> re.Match | None:
@@ -220,7 +248,7 @@ def _sized_tool(words: str, known: Known) -> re.Match | None:
     sized = [tool for tool in known.tools if tool.sizes and tool.kind != "folder"]
     names = any_of(tuple(tool.name for tool in sized))
     single = {tool.name.casefold() for tool in sized if len(tool.sizes) == 1}
-    number = re.compile(r"\s*(?:no\.?|number)?\s*\d+(?![\d/.,]|\s*(?:x|by)\b)")
+    number = re.compile(r"\s*(?:no\.?|number)?\s*\d+(?!\d|/|[.,]\d|\s*(?:x|by)\b)")
     found = names.finditer(words) if names else ()
     return next((each for each in found if each["name"].casefold() in single or number.match(words, each.end())), None)
 
@@ -262,10 +290,12 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
     found = papers.search("".join(mask), written.size[1]) if papers else None
     if found:
         lead = re.search(r"\b(?:on|from|of|in)\s+$", "".join(mask[: found.start()]), re.IGNORECASE)
+        written.from_paper = bool(lead and lead.group().lower().startswith(("from", "of")))
         written.paper, written.exact_paper = found.span(), True
         written.paper_words = re.sub(r"\s+", " ", found.group())
         _blank(mask, (lead.start() if lead else found.start(), found.end()))
     tools = any_of(tuple(tool.name for tool in known.tools))
+    _take_tool_holes(written, mask, tools)
     text = "".join(mask)
     found = tools.search(text, written.size[1]) if tools else None
     if found:
@@ -273,11 +303,28 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
         before = re.search(
             r"\b(?:with|dies?|punch|folder|emboss(?:ed)?|die-?\s?cut|punched)\s+$", text[: found.start()]
         )
+        written.with_tool = bool(before and before.group().lower().startswith("with"))
         end = found.end() + (number.end() if number else 0)
         span = (before.start() if before else found.start(), end)
         written.tool, written.tool_number = found.group(), int(number[1]) if number else 0
         written.said.append((span[0], written.of(span)))
         _blank(mask, span)
+
+
+def _take_tool_holes(written: Written, mask: list[str], tools: re.Pattern | None) -> None:
+    """``window moon circles 5``: a hole by a tool's number."""
+    if not tools:
+        return
+    pattern = re.compile(
+        rf"\b(?P<kind>{'|'.join(NAMED_HOLES)})\s+{tools.pattern}(?:\s*(?:no\.?|number)?\s*(?P<number>\d+)(?![\d/]|\s*(?:x|\d)))?"
+        rf"(?:\s*(?P<edge>{SIDES})\b(?!\s*[\d.]))?",
+        re.IGNORECASE,
+    )
+    while found := pattern.search("".join(mask), written.size[1]):
+        kind = found["kind"].lower()
+        written.holes["window" if kind == "hole" else kind] = found
+        written.said.append((found.start(), written.of(found.span())))
+        _blank(mask, found.span())
 
 
 def _begins_with(rest: str, name: str) -> bool:

@@ -19,9 +19,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
+from zester.core.cutlist.columns import is_row
+from zester.core.cutlist.edit import typed_size
+from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.lines import Reading, Written, take_apart
-from zester.core.errors import CutListError, LengthError
+from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError
 from zester.core.folds import Folded, base_of, fold_of, scores_for
 from zester.core.geometry import Window, goes_in
 from zester.core.lengths import (
@@ -29,6 +32,7 @@ from zester.core.lengths import (
     SIXTEENTHS,
     SIZE,
     TICKS_PER_INCH,
+    TICKS_PER_MM,
     Ruler,
     parse_length,
     parse_size,
@@ -55,6 +59,7 @@ from zester.core.pieces import (
 )
 from zester.core.supports import support_of
 
+OVERLAP = TICKS_PER_INCH
 MOST_LINES = 200
 MOST_OF_ONE = 500
 LONGEST_LINE = 200
@@ -73,6 +78,9 @@ _CARD = re.compile(
 _BIT = re.compile(
     rf"\+\s*(?:(?P<length>{LENGTH})(?=\s)|(?P<count>\d+)\s*(?:x\s+|of\s+)?)?\s*(?P<name>.*)", re.IGNORECASE
 )
+_AROUND = re.compile(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>\S.*)$", re.IGNORECASE)
+_SEVERAL = re.compile(r"[^\Ws]s$", re.IGNORECASE)
+_LOOSE_NUMBER = re.compile(r"(?<![\w/.,-])\d+(?![\w/])")
 _HAS_UNIT = re.compile(r"(?:in|inch|inches|mm|cm|\")\.?\s*$|/", re.IGNORECASE)
 _ONLY = re.compile(r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)\s*$", re.IGNORECASE)
 
@@ -125,7 +133,7 @@ def _read_list(text: str, known: Known, ruler: Ruler) -> tuple[Reading, ...]:
         except (LengthError, CutListError) as error:
             number += 1
             written = take_apart(line[: 2 * LONGEST_LINE], sofar.known, tuple(sofar.names()))
-            reading = Reading(line=index, text=line, error=CutListError(error.what, mend=error.mend), written=written)
+            reading = Reading(line=index, text=line, error=error, written=written)
         else:
             number += reading.piece is not None
         readings.append(reading)
@@ -138,15 +146,67 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         return Reading(line=index, text=line)
     if len(words) > LONGEST_LINE:
         raise CutListError(f"A line holds {LONGEST_LINE} letters", mend="Put remarks in a line of their own, after #")
+    try:
+        if is_row(line):
+            raise NotInForm("This row of a table is not understood", mend="Write name, size and paper")
+        reading = _as_written(index, line, words, number, sofar)
+    except (CutListError, LengthError) as error:
+        reading = _as_meant(index, line, number, sofar, error)
+    if reading.piece:
+        sofar.pieces.append(reading.piece)
+    sofar.card = reading.card or sofar.card
+    return reading
+
+
+def _as_written(index: int, line: str, words: str, number: int, sofar: _Sofar) -> Reading:
+    """The line in the list's own words."""
     if words.startswith("+"):
-        return Reading(line=index, text=line, bit=_bit(words, sofar.ruler))
+        return Reading(line=index, text=line, bit=_bit(words, sofar))
     card = _card_line(words, sofar)
     if card:
-        sofar.card = card
         return Reading(line=index, text=line, card=card)
     piece, written = _piece(line, number, sofar)
-    sofar.pieces.append(piece)
     return Reading(line=index, text=line, piece=piece, written=written)
+
+
+def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterError) -> Reading:
+    """The line in everyday words: read as it is written anew, or asked about."""
+    try:
+        anew = meant(line, sofar.known, tuple(sofar.names()), sofar.ruler)
+    except Question as question:
+        choices = _readable(question.choices, number, sofar)
+        if not isinstance(first, NotInForm) or not (choices or question.missing or type(first) is NotInForm):
+            raise first from None
+        raise Question(
+            question.what,
+            mend=question.mend,
+            choices=choices,
+            missing=question.missing,
+        ) from None
+    except ZesterError:
+        raise first from None
+    if not anew:
+        return Reading(line=index, text=line)
+    try:
+        reading = _as_written(index, anew, plain(anew).split("#")[0].strip(), number, sofar)
+    except ZesterError as error:
+        # What is wrong with a line that was understood is more use than that it is not written as a list is.
+        raise (error if isinstance(first, NotInForm) else first) from None
+    return replace(reading, text=line, meant=anew)
+
+
+def _readable(choices: Sequence[Choice], number: int, sofar: _Sofar) -> tuple[Choice, ...]:
+    """Those of the readings that are right as they stand, each once."""
+    kept: dict[str, Choice] = {}
+    for choice in choices:
+        words = plain(choice.line).split("#")[0].strip()
+        try:
+            if words:
+                _as_written(0, choice.line, words, number, sofar)
+        except ZesterError:
+            continue
+        kept.setdefault(choice.line, choice)
+    return tuple(kept.values())
 
 
 def read_line(
@@ -175,7 +235,8 @@ def _card_line(words: str, sofar: _Sofar) -> CardLine | None:
     return CardLine(width, height, fold, bool(found["pocket"]))
 
 
-def _bit(words: str, ruler: Ruler) -> Bit:
+def _bit(words: str, sofar: _Sofar) -> Bit:
+    ruler = sofar.ruler
     found = _BIT.fullmatch(words)
     name = found["name"].strip(" ,")
     only = _ONLY.search(name)
@@ -189,10 +250,33 @@ def _bit(words: str, ruler: Ruler) -> Bit:
         return Bit(name, length=parse_length(length, ruler), only=version)
     if length and not length.isdigit():
         raise CutListError(f"“{length}” of what measure?", mend="Write a unit after a length: + 12 in ribbon")
+    _measured_in(name, length or count)
+    around = _AROUND.search(name)
+    if around and not (length or count):
+        return _bit_around(name[: around.start()].strip(), around["on"], version, sofar)
+    if not (length or count) and _SEVERAL.search(name):
+        raise NotInForm(f"How many {name}?", mend=f"Write the number: + 6 {name}")
     count = int(length or count or 1)
     if not 1 <= count <= MOST_OF_ONE:
         raise CutListError(f"{count} for one card is not possible", mend=f"Write 1 to {MOST_OF_ONE}")
     return Bit(name, count, only=version)
+
+
+def _measured_in(name: str, much: str | None) -> None:
+    """A number in the name of a bit is a measure of it (“ribbon ½ in wide”) or was not used."""
+    found = [each for each in _ONE_LENGTH.finditer(name) if not re.match(r"\s*wide\b", name[each.end() :])]
+    if found and not (name[: found[0].start()].rstrip().endswith(("no.", "no")) and much):
+        raise NotInForm(f"What is {found[0].group().strip()} in “{name}”?", mend="Write how many, or how long, in front")
+
+
+def _bit_around(name: str, on: str, version: str, sofar: _Sofar) -> Bit:
+    """A ribbon round a layer: there and back across its width, and what is left to tie or glue."""
+    meant = _target(on.casefold(), sofar.names())
+    under = next((piece for piece in sofar.pieces if f"#{piece.number}" == meant), None)
+    if under is None:
+        raise CutListError(f"Round the {on}: how long is that?", mend=f"Write the length, like: + 10 in {name}")
+    over = OVERLAP if sofar.ruler.unit == "in" else 25 * TICKS_PER_MM
+    return Bit(name, length=2 * under.shown_width + over, only=version, around=under.number)
 
 
 def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
@@ -205,6 +289,10 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     count, name = _count_and_name(written.plain[written.head[0] : written.head[1]])
     paper = _paper(written, sofar.known.papers)
     tool = next((tool for tool in sofar.known.tools if tool.name.casefold() == written.tool.casefold()), None)
+    if not written.from_paper and other_paper_in(name, paper.key, sofar.known):
+        raise NotInForm(f"“{name}” sounds like another paper than {paper.name}", mend=f"Write: from {paper.name}")
+    if written.with_tool and tool and tool.kind != "folder" and written.how == "size":
+        raise NotInForm("Is it cut to that shape, or is it a hole in it?", mend="Write die-cut or window before the tool")
     upright = bool(written.rule("upright")) or paper.direction == "upright"
     piece = CutPiece(
         number=number,
@@ -221,6 +309,10 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         note=written.note,
         preparations=_preparations(written, tool),
         in_class=bool(written.rule("in_class")),
+        before_class=bool(written.rule("before_class")),
+        first=bool(written.rule("first")),
+        loose=_loose(written, name),
+        either_side=bool(written.rule("either")),
         place=_place(written, names, sofar.ruler),
         **_words(written),
     )
@@ -228,6 +320,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         piece, role=_role(written, name, bool(written.rule("shape")) or written.how == "round" or bool(tool))
     )
     piece = _sized(piece, written, tool, sofar)
+    _sure_of_shape(piece, written, sofar.ruler)
     _check_rules(piece, bool(written.rule("match")))
     _check_fits(piece, paper, sofar.ruler)
     return piece, written
@@ -236,13 +329,24 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
 def _words(written: Written) -> dict:
     """The rules that are words only."""
     match, side, only = written.rule("match"), written.rule("side"), written.rule("only")
+    by, seam = written.rule("by"), written.rule("seam")
     letter = (side["side"] or "b").lower() if side else "a"
     return {
         "match": (match["word"] or "").casefold() if match else "",
         "below": bool(match and match["below"]),
         "side": letter,
         "only": only["version"].casefold() if only else "",
+        "by": by["by"] if by else "",
+        "seam": seam["seam"].lower() if seam else "",
     }
+
+
+def _loose(written: Written, name: str) -> str:
+    """Why a piece is not on the card, if it is not: by its name, by what is done to it, or because it says so."""
+    words = {word.rstrip("s") for word in name.casefold().split()}
+    named = next((kind for kind in ("scrap", "mask", "spare") if kind in words), "")
+    by_hand = any(found["how"].lower().startswith("cut") for found in written.rules.get("preparation", []))
+    return named or ("scrap" if by_hand else "") or ("loose" if written.rule("loose") else "")
 
 
 def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) -> CutPiece:
@@ -252,12 +356,15 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
     border = score = None
     if written.how == "size":
         width, height = parse_size(written.found.group(), ruler)
+        _sure_of_unit(written, ruler)
     elif written.how == "base":
         width, height, score = scores_for(sofar.card)
     elif written.how == "round":
         side = parse_length(written.found["length"], ruler)
         shape = Outline(kind=written.found["shape"].lower(), width=side, height=side)
         width = height = side + 2 * DIE_MARGIN
+    elif written.how == "square":
+        width = height = parse_length(written.found["length"], ruler)
     elif written.how == "tool":
         width, height = shape.width + 2 * DIE_MARGIN, shape.height + 2 * DIE_MARGIN
     else:
@@ -282,9 +389,40 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
         overhang=overhang,
         score=_score(written.rule("score"), width, height, ruler) or score,
         middle=_middle(written.rule("middle"), width, height, ruler),
-        window=_window(written.rule("window"), width, height, ruler),
+        window=_window(written, (width, height), sofar),
+        notch=_notch(written, (width, height), sofar),
         raised=(parse_length(raised["length"], ruler) if raised["length"] else FOAM) if raised else 0,
     )
+
+
+def _sure_of_shape(piece: CutPiece, written: Written, ruler: Ruler) -> None:
+    """A circle or an oval with two measures: those of the shape, or those of the piece it is cut from?"""
+    words = piece.name.casefold().split()
+    kind = words[-1].rstrip("s") if words else ""
+    if written.how != "size" or piece.shape or piece.window or kind not in ("circle", "oval", "scallop"):
+        return
+    size = typed_size(piece.width, piece.height, ruler.unit)
+    blank = typed_size(piece.width + 2 * DIE_MARGIN, piece.height + 2 * DIE_MARGIN, ruler.unit)
+    start, end = (written.places[at] for at in written.found.span())
+    before, after = written.text[:start].rstrip(), written.text[end:].strip()
+    behind, sign, note = after.partition("#")
+    ways = (f"{before}  {blank}  {behind.rstrip()}  {kind} {size}", f"{before}  {size}  {behind.rstrip()}  {kind}")
+    raise Question(
+        f"Is {size.replace(' x ', ' × ')} the {kind}, or the piece it is cut from?",
+        choices=tuple(Choice(way, f"{way}  #{note}" if sign else way) for way in ways),
+    )
+
+
+def _sure_of_unit(written: Written, ruler: Ruler) -> None:
+    """Two small decimals on a millimetre ruler are centimetres more often than not."""
+    size = written.found.group().strip()
+    sides = [float(each.replace(",", ".")) for each in re.findall(r"\d*[.,]?\d+", size)]
+    small = ruler.unit == "mm" and re.search(r"\d[.,]\d", size) and max(sides) < 30
+    if small and not re.search(r"[a-z]\s*$", size.replace("x", " ").strip(), re.IGNORECASE):
+        start, end = (written.places[at] for at in written.found.span())
+        before, after = written.text[:start].rstrip(), written.text[end:].lstrip()
+        ways = (f"{before}  {size} {unit}  {after}" for unit in ("cm", "mm"))
+        raise Question("Centimetres or millimetres?", choices=tuple(Choice(way, way) for way in ways))
 
 
 def _by_border(piece: CutPiece, written: Written, sofar: _Sofar) -> tuple[int, int, Border]:
@@ -319,10 +457,18 @@ def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
         place = replace(place, on=meant if meant.startswith(("#", "=")) else f"={meant}")
     for found in written.rules.get("place", []):
         edge = (found["flush"] or found["edge"]).lower()
+        more = re.findall(LENGTH, found["more"] or "", re.IGNORECASE)
+        if more:
+            place = replace(place, spots=tuple(parse_length(each, ruler) for each in more))
         length = 0 if found["flush"] or found["length"].strip() == "0" else parse_length(found["length"], ruler)
         if getattr(place, edge) is not None:
             raise CutListError(f"{edge.capitalize()} is said twice", mend="Say it once")
         place = replace(place, **{edge: length})
+    gap, row = written.rule("gap"), written.rule("row")
+    if gap:
+        place = replace(place, gap=parse_length(gap["length"], ruler))
+    if row:
+        place = replace(place, line="column" if row["below"] or (row["line"] or "").lower() == "column" else "row")
     tilt = written.rule("tilt")
     if tilt:
         degrees = re.sub(r"\s*1/2", ".5", tilt["degrees"].replace(",", "."))
@@ -372,19 +518,30 @@ def _preparations(written: Written, tool: Tool | None) -> tuple[str, ...]:
     done = [found["how"].lower() for found in written.rules.get("preparation", [])]
     if tool:
         done.append({"die": "die-cut", "punch": "punched", "folder": "embossed"}[tool.kind])
-    spelled = {"emb": "embossed", "die": "die-cut", "pun": "punched", "sta": "stamped"}
-    return tuple(dict.fromkeys(spelled[how[:3]] for how in done))
+    done = [_PREPARED[how[:3]] for how in done]
+    if written.rule("corners"):
+        done.append("corners rounded")
+    return tuple(dict.fromkeys(done))
+
+
+_PREPARED = {
+    "emb": "embossed",
+    "hea": "heat-embossed",
+    "die": "die-cut",
+    "pun": "punched",
+    "sta": "stamped",
+    "pai": "painted",
+    "was": "washed",
+    "col": "coloured",
+    "ink": "inked",
+    "cut": "cut out by hand",
+}
 
 
 def _shape(written: Written, tool: Tool | None, ruler: Ruler) -> Outline | None:
     """The outline a line asks for; without a width it fills its piece."""
     if tool and tool.sizes and tool.kind != "folder":
-        number = written.tool_number or 1
-        if number > len(tool.sizes) or (not written.tool_number and len(tool.sizes) > 1):
-            raise CutListError(
-                f"{tool.name} has the numbers 1 to {len(tool.sizes)}", mend=f"Write one of them: {tool.name} 1"
-            )
-        return _outline(tool.shape, tool.sizes[number - 1])
+        return _of_tool(tool, written.tool_number)
     said = written.rule("shape")
     if not said:
         return None
@@ -392,6 +549,15 @@ def _shape(written: Written, tool: Tool | None, ruler: Ruler) -> Outline | None:
     if not said["size"]:
         return Outline(kind=kind, width=0, height=0)
     return _outline(kind, _one_or_two(said["size"], ruler))
+
+
+def _of_tool(tool: Tool, number: int) -> Outline:
+    """The shape of a tool's number; a tool of one size needs none."""
+    if number > len(tool.sizes) or (not number and len(tool.sizes) > 1):
+        raise CutListError(
+            f"{tool.name} has the numbers 1 to {len(tool.sizes)}", mend=f"Write one of them: {tool.name} 1"
+        )
+    return _outline(tool.shape, tool.sizes[(number or 1) - 1])
 
 
 def _outline(kind: str, size: tuple[int, int], x: int = 0, y: int = 0) -> Outline:
@@ -446,12 +612,60 @@ def _middle(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Wi
     return Window(*_inner(found, size, (width, height), "middle", ruler), *size)
 
 
-def _window(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Outline | None:
+def _window(written: Written, room: tuple[int, int], sofar: _Sofar) -> Outline | None:
+    """The hole in a piece: by its size, round if it is called a hole, or by a tool's number."""
+    by_tool, window, hole = written.holes.get("window"), written.rule("window"), written.rule("hole")
+    if (by_tool is not None) + (window is not None) + (hole is not None) > 1:
+        raise CutListError("Two holes in one piece", mend="Write one of them; the other goes into a piece of its own")
+    if by_tool:
+        shape = _hole_of_tool(by_tool, sofar)
+        x, y = (room[0] - shape.width) // 2, (room[1] - shape.height) // 2
+        if x < 0 or y < 0:
+            raise CutListError(
+                f"The hole, {show_size(shape.width, shape.height, sofar.ruler.unit)}, is larger than its piece",
+                mend=f"The piece is {show_size(*room, sofar.ruler.unit)}",
+            )
+        return replace(shape, x=x, y=y)
+    found = window or hole
     if not found:
         return None
-    size = _one_or_two(found["size"], ruler)
-    x, y = _inner(found, size, (width, height), "window", ruler)
-    return _outline(_kind(found["shape"] or "rectangle"), size, x, y)
+    size = _one_or_two(found["size"], sofar.ruler)
+    x, y = _inner(found, size, room, "window" if window else "hole", sofar.ruler)
+    if hole and (hole["where"] or "").lower() == "top":
+        y = min(size[1], y)
+    return _outline(_kind(found["shape"] or ("rectangle" if window else "circle")), size, x, y)
+
+
+def _hole_of_tool(found: re.Match, sofar: _Sofar) -> Outline:
+    name = re.sub(r"\s+", " ", found["name"]).casefold()
+    tool = next(tool for tool in sofar.known.tools if tool.name.casefold() == name)
+    if not tool.sizes or tool.kind == "folder":
+        raise CutListError(f"{tool.name} cuts no hole", mend="Name a die or a punch")
+    return _of_tool(tool, int(found["number"] or 0))
+
+
+def _notch(written: Written, room: tuple[int, int], sofar: _Sofar) -> Outline | None:
+    """Half a hole over an edge, the middle of which it sits on; the upper edge if none is named."""
+    by_tool, found = written.holes.get("notch"), written.rule("notch")
+    if not (by_tool or found):
+        return None
+    if by_tool:
+        shape = _hole_of_tool(by_tool, sofar)
+    else:
+        side = parse_length(found["size"], sofar.ruler)
+        shape = _outline(_kind(found["shape"] or "circle"), (side, side))
+    edge = ((by_tool or found)["edge"] or "top").lower()
+    across = edge in ("top", "bottom")
+    along, size = (room[0], shape.width) if across else (room[1], shape.height)
+    deep = room[1] if across else room[0]
+    if size > along or (shape.height if across else shape.width) // 2 >= deep:
+        raise CutListError(
+            f"A notch of {show_size(shape.width, shape.height, sofar.ruler.unit)} leaves nothing of the piece",
+            mend=f"The piece is {show_size(*room, sofar.ruler.unit)}",
+        )
+    x = (room[0] - shape.width) // 2 if across else (-shape.width // 2 if edge == "left" else room[0] - shape.width // 2)
+    y = (-shape.height // 2 if edge == "top" else room[1] - shape.height // 2) if across else (room[1] - shape.height) // 2
+    return replace(shape, x=x, y=y)
 
 
 def _kind(word: str) -> str:
@@ -499,10 +713,10 @@ def _check_rules(piece: CutPiece, matched: bool) -> None:
 
 def _no_size(written: Written, line: str) -> None:
     if _ONE_LENGTH.search(written.plain):
-        raise CutListError("No size found", mend="A size is width × height, like 4 x 5¼, after the piece's name")
+        raise NotInForm("No size found", mend="A size is width × height, like 4 x 5¼, after the piece's name")
     if re.match(r"\s*base\b", written.plain, re.IGNORECASE):
         raise CutListError("The base has no size", mend="Write it, or write the card above it: card 4¼ x 5½ side fold")
-    raise CutListError(f"“{line.strip()}” has no size", mend="Write name, size and paper, like: Mat 4 x 5¼ brass")
+    raise NotInForm(f"“{line.strip()}” has no size", mend="Write name, size and paper, like: Mat 4 x 5¼ brass")
 
 
 def _no_minus(written: Written) -> None:
@@ -519,16 +733,30 @@ def _count_and_name(head: str) -> tuple[int, str]:
         count, name = int(found["count"]), head[found.end() :].strip(" ,:;")
     if not 1 <= count <= MOST_OF_ONE:
         raise CutListError(f"{count} pieces cannot be cut for one card", mend=f"Write 1 to {MOST_OF_ONE}")
+    _no_number_in(name)
+    if counted_in_words(name):
+        raise NotInForm(f"How many is “{name}”?", mend="Write the number in figures")
     if not any(char.isalpha() for char in name):
-        raise CutListError("The piece has no name", mend="Put a word in front of the size, like: Mat 4 x 5¼ brass")
+        raise NotInForm("The piece has no name", mend="Put a word in front of the size, like: Mat 4 x 5¼ brass")
     return count, name
+
+
+def _no_number_in(name: str) -> None:
+    """A number in a name is said to be one (“Panel no. 2”); any other could be a count or a length."""
+    found = _LOOSE_NUMBER.search(re.sub(r"(?:\bno\.?|\bnumber)\s*\d+", "", name, flags=re.IGNORECASE))
+    if found:
+        words = name.replace(found.group(), " ").strip()
+        raise NotInForm(f"What is {found.group()} in “{name}”?", mend=f"Write it as a count in front, or {words} no. {found.group()}")
 
 
 def _paper(written: Written, papers: Sequence[KnownPaper]) -> KnownPaper:
     """The paper of a line; what is left over beside its whole name is an error, not a remark."""
-    paper = find_paper(written.paper_words, papers)
+    try:
+        paper = find_paper(written.paper_words, papers)
+    except CutListError as error:
+        raise NotInForm(error.what, mend=error.mend) from None
     if written.left_over:
-        raise CutListError(f"“{written.left_over}” is not understood", mend="A remark comes last, after #")
+        raise NotInForm(f"“{written.left_over}” is not understood", mend="A remark comes last, after #")
     return paper
 
 

@@ -114,7 +114,7 @@ class PlaceTests(TestCase):
 
     def test_an_exact_copy_of_a_long_list_is_placed_in_no_time(self):
         # Faces that do not agree used to be looked for again and again: 2⁶⁰ times for sixty pieces.
-        lines = [f"{'Inside ' if k % 2 else ''}Panel {k} 3 x 3 chalk" for k in range(60)]
+        lines = [f"{'Inside ' if k % 2 else ''}Panel no. {k} 3 x 3 chalk" for k in range(60)]
         self.assertEqual(len(card("card 4 x 4 side fold\nBase brass\n" + "\n".join(lines)).placed), 60)
 
     def test_reading_it_in_another_order_reads_the_same_pieces(self):

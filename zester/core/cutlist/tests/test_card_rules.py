@@ -56,7 +56,7 @@ class BorderTests(TestCase):
         self.assertIn("leaves nothing", error(SIDE + "Mat 3 border brass"))
 
     def test_a_name_of_many_words_ends_where_the_longest_known_name_ends(self):
-        text = SIDE + "Star 3 x 3 chalk\nStar mat 3½ x 3½ chalk\nPanel ¼ border on star mat star chart"
+        text = SIDE + "Star 3 x 3 chalk\nStar mat 3½ x 3½ from chalk moon\nPanel ¼ border on star mat star chart"
         panel = pieces(text)[-1]
         self.assertEqual((panel.width, panel.paper, panel.place.on), (3 * INCH, "Star Chart", "#3"))
         # “Star” is no layer of “Starlet”.
@@ -95,8 +95,8 @@ class PlaceAndShapeTests(TestCase):
         moon = self.one("2 Moon circle 2¼ chalk")
         self.assertEqual((moon.count, moon.name, moon.width, moon.role), (2, "Moon", INCH * 5 // 2, "shape"))
         self.assertEqual(self.one("Circle 2 chalk").name, "Circle")
-        # A size after the word stays a size.
-        self.assertIsNone(self.one("Circle 2¼ x 2½ chalk").shape)
+        # Two measures are those of the shape or of its blank: asked.
+        self.assertIn("Is 2¼ × 2½ the circle", error(SIDE + "Circle 2¼ x 2½ chalk"))
 
     def test_tools_are_named_with_their_number(self):
         seal = self.one("Seal circles 4 chalk stamped in class")
