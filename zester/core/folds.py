@@ -328,4 +328,4 @@ def _flat(width: int, height: int, _: Score | None) -> Made:
 
 def base_of(pieces: Sequence[CutPiece]) -> CutPiece | None:
     """The piece that is the card's base: the first with that role."""
-    return next((piece for piece in pieces if piece.role == "base"), None)
+    return next((piece for piece in pieces if piece.role == "base" and not piece.loose), None)

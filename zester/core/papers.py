@@ -37,6 +37,11 @@ def luminance(colour: str) -> float:
     return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
 
 
+def is_dark(colour: str) -> bool:
+    """Whether ink is hardly seen on paper of this colour: black on it has less than 4.5 : 1 (WCAG 2.2, 1.4.3)."""
+    return (luminance(colour) + 0.05) / 0.05 < 4.5
+
+
 def repeat_ink(colour: str) -> str:
     """The ink for a repeat on paper of this colour: the same colour moved a third towards white or black."""
     towards = 255 if luminance(colour) < 0.25 else 0

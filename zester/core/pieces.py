@@ -58,6 +58,8 @@ class KnownPaper:
     """Whether the caliper was measured; otherwise it is what such papers usually have."""
     clear: bool = False
     """Whether what lies under it is seen."""
+    dark: bool = False
+    """Whether its side B, which is the inside of a card made of it, is too dark to write on."""
     former: tuple[str, ...] = ()
     """Names it had before, which lists may still use."""
 
@@ -124,6 +126,10 @@ class Place:
     """Ticks from the fold."""
     tilt: int = 0
     """Tenths of a degree, to the right."""
+    behind: str = ""
+    """Behind what: ``#3`` the piece of that number, ``all`` everything on its face; empty: in front."""
+    over_fold: bool = False
+    """Whether it goes round the fold, half of it on the front and half on the back."""
     gap: int | None = None
     """Ticks between two copies; None: spread evenly."""
     line: str = ""

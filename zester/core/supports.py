@@ -5,13 +5,23 @@ Reading a list needs it for borders (a border is measured around what is under t
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 
-from zester.core.folds import Folded
+from zester.core.folds import Face, Folded
 from zester.core.pieces import FACE_WORDS, CutPiece
 
 LAYERS = ("mat", "panel", "inside panel")
+KINDS = {"mat", "panel", "layer", "strip", "tag", "label", "piece", "square", "circle", "left", "right", "top", "bottom"}
+SIDE_WORDS = ("left", "right", "upper", "lower", "top", "bottom")
+OPPOSITE = {
+    ("left", "right"),
+    ("right", "left"),
+    ("upper", "lower"),
+    ("lower", "upper"),
+    ("top", "bottom"),
+    ("bottom", "top"),
+}
 
 
 def face_words(piece: CutPiece, folded: Folded) -> str:
@@ -59,11 +69,70 @@ def support_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> 
         return face, next((other for other in reversed(earlier) if other.role == "band"), None)
     if piece.role in ("base", "band"):
         return face, None
+    return face, _chosen(piece, earlier, folded, face)
+
+
+def passed_over(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> CutPiece | None:
+    """The layer written last that a piece does not sit on because it is larger; None if it sits where it would."""
+    if piece.place.on or piece.place.behind or piece.role in ("base", "band"):
+        return None
+    layers = _layers(piece, earlier, folded, face_of(piece, earlier, folded))
+    nearest = next((other for other in layers if not _beside(piece, other)), None)
+    return nearest if nearest is not None and not _has_room(nearest, piece) else None
+
+
+def _layers(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: str) -> Iterator[CutPiece]:
+    """The layers of a face that a piece may lie on unsaid, the last first."""
     for other in reversed(earlier):
-        layer = _is_layer(other, earlier) and not other.filler and _same_version(piece, other)
-        if layer and face_of(other, earlier, folded) == face:
-            return face, other
-    return face, None
+        if other.filler or other.loose or not _same_version(piece, other) or not _is_layer(other, earlier):
+            continue
+        if face_of(other, earlier, folded) == face:
+            yield other
+
+
+def _chosen(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: str) -> CutPiece | None:
+    """The last layer that the piece has room on; a small one only for what comes next or shares a word with it."""
+    if piece.place.behind or piece.place.over_fold:
+        return None
+    found = folded.face(face)
+    for other in _layers(piece, earlier, folded, face):
+        fits = _has_room(other, piece) and not _beside(piece, other)
+        if fits and not (found and _is_small(other, found) and not _belongs_to(piece, other, earlier)):
+            return other
+    return None
+
+
+def _has_room(layer: CutPiece, piece: CutPiece) -> bool:
+    """Whether a piece is no larger than a layer; one that is not measured yet is a border on it and so smaller."""
+    shape = piece.shape
+    width, height = (shape.width, shape.height) if shape else (piece.shown_width, piece.shown_height)
+    return width <= layer.shown_width and height <= layer.shown_height
+
+
+def _is_small(layer: CutPiece, face: Face) -> bool:
+    return 0 < 2 * layer.shown_width * layer.shown_height < face.width * face.height
+
+
+def _belongs_to(piece: CutPiece, layer: CutPiece, earlier: Sequence[CutPiece]) -> bool:
+    """Whether it is the line below the layer's, or shares a word with it: “Greeting mat”, “Greeting”."""
+    shared = set(piece.name.casefold().split()) & set(layer.name.casefold().split()) - KINDS
+    return bool(shared) or earlier[-1] is layer
+
+
+def _beside(piece: CutPiece, other: CutPiece) -> bool:
+    """Whether two pieces lie side by side: one is called left and the other right, or they are alike and say so."""
+    sides = _sides_of(piece), _sides_of(other)
+    if any((a, b) in OPPOSITE for a in sides[0] for b in sides[1]):
+        return True
+    alike = (piece.width, piece.height) == (other.width, other.height) and piece.width > 0
+    apart = (piece.place.left is not None and other.place.right is not None) or (
+        piece.place.right is not None and other.place.left is not None
+    )
+    return (alike and apart) or bool(piece.match and piece.match == other.match)
+
+
+def _sides_of(piece: CutPiece) -> set[str]:
+    return {word for word in piece.name.casefold().split() if word in SIDE_WORDS}
 
 
 def _is_layer(piece: CutPiece, pieces: Sequence[CutPiece]) -> bool:

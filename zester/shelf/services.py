@@ -9,7 +9,7 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from zester.core.class_job import ShelfPaper
-from zester.core.papers import usual_caliper
+from zester.core.papers import is_dark, usual_caliper
 from zester.core.pieces import KnownPaper
 from zester.shelf.models import Paper
 from zester.shelf.signals import CHANGED, GONE, NEW, paper_changed
@@ -33,6 +33,7 @@ def known_papers(papers: Iterable[Paper]) -> list[KnownPaper]:
             caliper=paper.caliper or usual_caliper(paper.weight, paper.kind),
             measured=paper.caliper is not None,
             clear=paper.kind in (Paper.Kind.WINDOW, Paper.Kind.VELLUM),
+            dark=is_dark(paper.side_b["colour"]),
             former=tuple(paper.former_names),
         )
         for paper in papers

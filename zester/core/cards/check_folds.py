@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from zester.core.cards.layers import wrap_of
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cutlist.edit import with_rule
+from zester.core.cutlist.lines import take_apart
 from zester.core.folds import Folded, scores_for
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
 from zester.core.pieces import FOLDS, CutPiece, Score
@@ -70,13 +71,9 @@ def _words(score: Score, study: Study) -> str:
 
 
 def _with_score(text: str, score: Score | None, study: Study) -> str:
-    """A line whose score is written anew; its text is split at the word, which no other part of it holds."""
-    head, sign, note = text.partition("#")
-    lower = head.casefold()
-    at = lower.rfind(" score")
-    kept = head if at < 0 else head[:at]
-    said = f"  {_words(score, study)}" if score else ""
-    return f"{kept.rstrip()}{said}" + (f"  #{note}" if sign else "")
+    """A line whose score is written anew, every other word of it kept."""
+    written = take_apart(text, study.known)
+    return with_rule(written, "score", _words(score, study) if score else "")
 
 
 def _rescore(study: Study, base: CutPiece, score: Score | None) -> tuple[Mend, ...]:

@@ -57,9 +57,9 @@ def check_layers(study: Study) -> Iterator[Finding]:
 
 def _sitting(placed: Placed, study: Study) -> _Sitting:
     under = study.placed[placed.under] if placed.under is not None else None
-    face = placed.face
-    box = under.seen if under else (face.x, face.y, face.x + face.width, face.y + face.height)
-    left, top, right, bottom = placed.box if placed.tilt else placed.seen
+    # A tilted stack is judged as it lies on its own lowest layer.
+    left, top, right, bottom = placed.own_box
+    box = _seen_of(under) if under else (0, 0, placed.face.width, placed.face.height)
     width, height = right - left, bottom - top
     on = under.piece.name.lower() if under else placed.face.name
     alone = not any(
@@ -81,21 +81,60 @@ def _sitting(placed: Placed, study: Study) -> _Sitting:
     )
 
 
+def _seen_of(under: Placed) -> tuple[int, int, int, int]:
+    """The box of a layer's paper or shape, from its own corner."""
+    shape = under.piece.shape
+    width, height = (shape.width, shape.height) if shape else (under.width, under.height)
+    left, top = (under.width - width) // 2, (under.height - height) // 2
+    return left, top, left + width, top + height
+
+
 def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
     piece = sitting.placed.piece
+    if sitting.placed.passed is not None and not _from_edge_to_edge(sitting):
+        yield _larger_than_the_last(sitting, study)
     if sitting.width > sitting.room[0] or sitting.height > sitting.room[1]:
         yield _too_large(sitting, study)
     elif min(sitting.left, sitting.top, sitting.right, sitting.bottom) < 0:
         yield _hangs_over(sitting, study)
-    elif not sitting.placed.tilt:
+    elif not piece.place.tilt:
         if piece.role == "strip" and piece.paper in study.papers:
             yield from _cut_exact(sitting, study)
         yield from _borders(sitting, study)
 
 
+def _from_edge_to_edge(sitting: _Sitting) -> bool:
+    """A strip, or a piece as wide or as high as the card, runs over everything on purpose."""
+    piece, (wide, high) = sitting.placed.piece, sitting.room
+    runs = sitting.width == wide or sitting.height == high
+    return piece.role == "strip" or (runs and not (sitting.width == wide and sitting.height == high))
+
+
+def _larger_than_the_last(sitting: _Sitting, study: Study) -> Finding:
+    """A piece drawn on what lies below the layer written last, because that layer is smaller."""
+    piece, reading = sitting.placed.piece, study.reading(sitting.placed.piece)
+    under = next(each for each in study.placed if each.piece.number == sitting.placed.passed)
+    layer = under.piece
+    hidden = piece.shown_width >= layer.shown_width and piece.shown_height >= layer.shown_height
+    border = 2 * study.usual_border
+    smaller = min(piece.shown_width, layer.shown_width - border), min(piece.shown_height, layer.shown_height - border)
+    mends = study.make_it(piece, *smaller) if min(smaller) > 0 and not piece.shape else ()
+    behind = with_rule(reading.written, "behind", f"behind {layer.name}")
+    mends = (*mends, *study.rewrite(piece, f"Put it behind the {layer.name}", behind)) if hidden else mends
+    return Finding(
+        group="layers",
+        what=f"{piece.name} is larger than the {layer.name} above it in the list" + (" and hides it" if hidden else ""),
+        why=f"{study.size(piece.shown_width, piece.shown_height)} and "
+        f"{study.size(layer.shown_width, layer.shown_height)}; it is drawn on the {sitting.on}",
+        line=reading.line,
+        grave=hidden or (piece.role in WITH_BORDERS and not piece.shape),
+        mends=mends,
+    )
+
+
 def _too_large(sitting: _Sitting, study: Study) -> Finding:
     piece, (wide, high) = sitting.placed.piece, sitting.room
-    tilted = bool(sitting.placed.tilt)
+    tilted = bool(piece.place.tilt)
     size = (piece.shown_width, piece.shown_height) if tilted else (sitting.width, sitting.height)
     why = f"{study.size(*size)} on {study.size(wide, high)}{', and tilted' if tilted else ''}"
     mends: tuple[Mend, ...] = ()
@@ -134,14 +173,15 @@ def _hangs_over(sitting: _Sitting, study: Study) -> Finding:
     over = -min(sitting.left, sitting.top, sitting.right, sitting.bottom)
     edge = ("left", "top", "right", "bottom")[(sitting.left, sitting.top, sitting.right, sitting.bottom).index(-over)]
     reading = study.reading(piece)
-    left, top, right, bottom = sitting.placed.box
+    left, top, right, bottom = sitting.placed.own_box
     # In the middle it lies within only if there is room for it, and if it has that room for itself.
     inside = sitting.alone and right - left <= sitting.room[0] and bottom - top <= sitting.room[1]
     centred = with_place(reading.written, {}, study.unit)
     mends = study.rewrite(piece, "Centre it", centred) if inside else ()
     what = f"{piece.name} hangs over the {edge} edge of the {sitting.on}"
-    why = f"by {study.length(over)}" if not sitting.placed.tilt else "because it is tilted"
-    return Finding(group="layers", what=what, why=why, line=reading.line, grave=not sitting.placed.tilt, mends=mends)
+    tilted = bool(piece.place.tilt)
+    why = "because it is tilted" if tilted else f"by {study.length(over)}"
+    return Finding(group="layers", what=what, why=why, line=reading.line, grave=not tilted, mends=mends)
 
 
 def _cut_exact(sitting: _Sitting, study: Study) -> Iterator[Finding]:
@@ -230,7 +270,9 @@ def _covered_words(study: Study) -> Iterator[Finding]:
     """Words that a later layer on the same face lies over."""
     told = set()
     for k, words in enumerate(study.placed):
-        if not WORDS & set(words.piece.name.casefold().split()) or words.piece.number in told:
+        # A greeting mat is a mat: what is written lies on it.
+        spoken = words.piece.name.casefold().split()
+        if not WORDS & set(spoken) or words.piece.role in WITH_BORDERS or words.piece.number in told:
             continue
         over = next((later for later in study.placed[k + 1 :] if _lies_over(later, words)), None)
         if over:

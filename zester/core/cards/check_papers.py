@@ -26,6 +26,25 @@ def check_papers(study: Study) -> Iterator[Finding]:
             yield from _yield(study, piece, paper)
         yield from _tool(study, piece)
     yield from _matched(study)
+    yield from _nothing_to_write_on(study)
+
+
+def _nothing_to_write_on(study: Study) -> Iterator[Finding]:
+    """Ink is not seen on dark paper: such a card wants a light panel inside."""
+    base, folded = study.base, study.folded
+    paper = study.papers.get(base.paper) if base else None
+    if paper is None or not paper.dark or folded is None or folded.fold == "none":
+        return
+    inside = [each for each in study.placed if not each.face.closed]
+    light = any(not study.papers[each.piece.paper].dark for each in inside if each.piece.paper in study.papers)
+    if not light:
+        yield Finding(
+            group="inside",
+            what=f"{base.name} is dark and has nothing to write on inside",
+            why="a light panel inside takes the ink; write one like: Inside panel, its size and a light paper",
+            line=study.line(base),
+            grave=False,
+        )
 
 
 def _side(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]:
@@ -114,17 +133,25 @@ def _tool(study: Study, piece: CutPiece) -> Iterator[Finding]:
     tool = next((tool for tool in study.known.tools if tool.name == piece.tool), None)
     if tool is None:
         return
-    if tool.kind == "folder" and tool.largest and not goes_in(piece.width, piece.height, *tool.largest, turn=True):
+    size, how = _as_it_goes_in(study, piece)
+    if tool.kind == "folder" and tool.largest and not goes_in(*size, *tool.largest, turn=True):
         yield Finding(
             group="papers",
             what=f"{piece.name} is too large for {tool.name}",
-            why=f"{study.size(piece.width, piece.height)}; the folder takes {study.size(*tool.largest)}",
+            why=f"{study.size(*size)}{how}; the folder takes {study.size(*tool.largest)}",
             line=study.line(piece),
         )
     if tool.kind == "die" and piece.shape:
         yield from _margin(study, piece)
     if tool.kind == "punch" and tool.reach and piece.shape:
         yield from _reach(study, piece, tool)
+
+
+def _as_it_goes_in(study: Study, piece: CutPiece) -> tuple[tuple[int, int], str]:
+    """How large a piece is when it goes into a folder: a base goes in closed."""
+    if piece is study.base and study.folded and study.folded.fold != "none":
+        return (study.folded.width, study.folded.height), " closed"
+    return (piece.width, piece.height), ""
 
 
 def _margin(study: Study, piece: CutPiece) -> Iterator[Finding]:

@@ -17,6 +17,7 @@ from itertools import pairwise
 from zester.core.cards.layers import Placed
 from zester.core.cards.study import Finding, Study
 from zester.core.cutlist.edit import typed_size, with_rule
+from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
 from zester.core.supports import LAYERS
 
@@ -36,7 +37,7 @@ def check_middles(study: Study) -> Iterator[Finding]:
         told.add(piece.number)
         if piece.middle:
             yield from _shows(study, at)
-        elif _may_have_one(placed):
+        elif _may_have_one(placed) and _wanted(study, at):
             yield from _offer(study, at)
 
 
@@ -74,6 +75,19 @@ def hidden_middle(study: Study, at: int) -> tuple[Box, Placed] | None:
     return best
 
 
+def _wanted(study: Study, at: int) -> bool:
+    """Whether the card has another piece of that paper that comes out of such a middle."""
+    layer, found = study.placed[at].piece, hidden_middle(study, at)
+    box = found[0] if found else (0, 0, 0, 0)
+    return any(
+        piece.paper == layer.paper
+        and piece is not layer
+        and not (piece.match or piece.middle or piece.filler)
+        and goes_in(piece.width, piece.height, box[2], box[3], turn=piece.turn)
+        for piece in study.pieces
+    )
+
+
 def _offer(study: Study, at: int) -> Iterator[Finding]:
     found = hidden_middle(study, at)
     if found is None:
@@ -108,9 +122,8 @@ def _shows(study: Study, at: int) -> Iterator[Finding]:
         return
     text = with_rule(study.reading(piece).written, "middle", "")
     mends = study.rewrite(piece, "Keep the middle in", text)
-    if hidden_middle(study, at):
-        offered = next(_offer(study, at))
-        mends = (*offered.mends, *mends)
+    offered = next(_offer(study, at), None)
+    mends = (*offered.mends, *mends) if offered else mends
     yield Finding(
         group="middles",
         what=f"The middle of {piece.name} would show as a hole",

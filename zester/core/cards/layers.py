@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zester.core.folds import Face, Folded
 from zester.core.lengths import TICKS_PER_INCH
-from zester.core.pieces import CutPiece
-from zester.core.supports import support_of
+from zester.core.pieces import CutPiece, Place
+from zester.core.supports import face_of, passed_over, support_of
 
 BETWEEN_COPIES = TICKS_PER_INCH // 8
 
@@ -39,6 +39,12 @@ class Placed:
     """The index of the placed piece it sits on; None if that is the face itself."""
     level: int
     """Layers up from the face."""
+    local: tuple[int, int] = (0, 0)
+    """Its corner from that of what it sits on, before either is turned; ticks."""
+    host_tilt: int = 0
+    """Tenths of a degree that what it sits on is turned by."""
+    passed: int | None = None
+    """The number of the layer above it in the list that it is too large for; None if it sits where it would."""
     copy: int = 0
     """Which copy of the piece it is, from 0."""
     lift: int = 0
@@ -46,8 +52,19 @@ class Placed:
 
     @property
     def tilt(self) -> int:
-        """Tenths of a degree."""
-        return self.piece.place.tilt
+        """Tenths of a degree, with that of what it sits on."""
+        return self.host_tilt + self.piece.place.tilt
+
+    @property
+    def own_box(self) -> tuple[int, int, int, int]:
+        """What it takes up of what it sits on, seen from there: left, top, right, bottom, tilted or its shape's."""
+        shape = self.piece.shape
+        x, y = self.local
+        if self.piece.place.tilt:
+            return _around(x, y, self.width, self.height, self.piece.place.tilt)
+        width, height = (shape.width, shape.height) if shape else (self.width, self.height)
+        left, top = x + (self.width - width) // 2, y + (self.height - height) // 2
+        return left, top, left + width, top + height
 
     @property
     def seen(self) -> tuple[int, int, int, int]:
@@ -60,15 +77,20 @@ class Placed:
     @property
     def box(self) -> tuple[int, int, int, int]:
         """The upright rectangle around it, tilted or not: left, top, right, bottom, rounded outwards."""
-        if not self.tilt:
-            return self.x, self.y, self.x + self.width, self.y + self.height
-        # A tilt has no exact sine; rounding outwards keeps “hangs over” on the safe side.
-        angle = math.radians(self.tilt / 10)
-        sine, cosine = abs(math.sin(angle)), abs(math.cos(angle))
-        half_width = math.ceil((self.width * cosine + self.height * sine) / 2)
-        half_height = math.ceil((self.width * sine + self.height * cosine) / 2)
-        middle_x, middle_y = self.x + self.width // 2, self.y + self.height // 2
-        return middle_x - half_width, middle_y - half_height, middle_x + half_width, middle_y + half_height
+        return _around(self.x, self.y, self.width, self.height, self.tilt)
+
+
+def _around(x: int, y: int, width: int, height: int, tilt: int) -> tuple[int, int, int, int]:
+    """The upright rectangle around one that is turned about its middle."""
+    if not tilt:
+        return x, y, x + width, y + height
+    # A tilt has no exact sine; rounding outwards keeps “hangs over” on the safe side.
+    angle = math.radians(tilt / 10)
+    sine, cosine = abs(math.sin(angle)), abs(math.cos(angle))
+    half_width = math.ceil((width * cosine + height * sine) / 2)
+    half_height = math.ceil((width * sine + height * cosine) / 2)
+    middle_x, middle_y = x + width // 2, y + height // 2
+    return middle_x - half_width, middle_y - half_height, middle_x + half_width, middle_y + half_height
 
 
 def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
@@ -77,10 +99,16 @@ def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
     A piece that comes out twice for two doors goes one to each.
     """
     placed: list[Placed] = []
+    pieces = _from_below(pieces, folded)
     for index, piece in enumerate(pieces):
-        if piece.role == "base" or piece.filler:
+        if piece.role == "base" or piece.filler or piece.loose:
             continue
         words, under = support_of(piece, pieces[:index], folded)
+        passed = passed_over(piece, pieces[:index], folded)
+        over = passed.number if passed else None
+        if piece.place.over_fold:
+            placed += _over_the_fold(piece, folded)
+            continue
         supports = [k for k, other in enumerate(placed) if under and other.piece.number == under.number]
         faces = _faces(words, folded)
         if under and not supports:
@@ -92,11 +120,60 @@ def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
             if supports:
                 place = supports[copy % len(supports)]
                 host = placed[place]
-                placed.append(_on_layer(piece, host, place, *_share(copy, piece.count, len(supports))))
+                layer = _on_layer(piece, host, place, *_share(copy, piece.count, len(supports)))
+                placed.append(replace(layer, passed=over))
             else:
                 share = _share(copy, piece.count, len(faces))
-                placed.append(_on_face(piece, faces[copy % len(faces)], *share))
+                layer = _on_face(piece, faces[copy % len(faces)], *share)
+                placed.append(replace(layer, passed=over, level=_level(layer, placed)))
     return placed
+
+
+def _from_below(pieces: Sequence[CutPiece], folded: Folded) -> Sequence[CutPiece]:
+    """The pieces in the order they are laid down: the list's, but for those that are said to lie behind others."""
+    if not any(piece.place.behind for piece in pieces):
+        return pieces
+    ordered: list[CutPiece] = []
+    for piece in pieces:
+        at = len(ordered)
+        if piece.place.behind == "all":
+            face = face_of(piece, pieces, folded)
+            alike = (k for k, other in enumerate(ordered) if face_of(other, pieces, folded) == face and other.role != "base")
+            at = next(alike, at)
+        elif piece.place.behind:
+            at = next((k for k, other in enumerate(ordered) if f"#{other.number}" == piece.place.behind), at)
+        ordered.insert(at, piece)
+    return ordered
+
+
+def _level(layer: Placed, placed: Sequence[Placed]) -> int:
+    """How high a piece lies that is glued to a face and over what is there already."""
+    left, top, right, bottom = layer.box
+    under = [
+        other.level
+        for other in placed
+        if other.face.key == layer.face.key and other.piece is not layer.piece and other.level < 90
+        and left < other.box[2] and other.box[0] < right and top < other.box[3] and other.box[1] < bottom
+    ]  # fmt: skip
+    return 1 + max(under, default=0)
+
+
+def _over_the_fold(piece: CutPiece, folded: Folded) -> list[Placed]:
+    """Half of a piece on the front and half on the back, both at the fold."""
+    out = []
+    for key in ("front", "back"):
+        face = folded.faces[key]
+        across = face.fold in ("left", "right", "")
+        width = piece.shown_width // 2 if across else piece.shown_width
+        height = piece.shown_height if across else piece.shown_height // 2
+        x = face.width - width if face.fold == "right" else 0 if across else (face.width - width) // 2
+        y = face.height - height if face.fold == "bottom" else (face.height - height) // 2 if across else 0
+        out.append(
+            Placed(
+                piece=piece, face=face, x=face.x + x, y=face.y + y, width=width, height=height, under=None, level=1, local=(x, y)
+            )
+        )
+    return out
 
 
 def _faces(words: str, folded: Folded) -> list[Face]:
@@ -113,9 +190,10 @@ def _share(copy: int, count: int, hosts: int) -> tuple[int, int, int]:
 
 
 def _on_layer(piece: CutPiece, host: Placed, at: int, number: int, of: int, copy: int) -> Placed:
-    x, y = _corner(piece, host.x, host.y, host.width, host.height, host.face.fold, number, of)
+    near, above = _corner(piece, host.width, host.height, host.face.fold, number, of)
     lift = host.lift + piece.raised
     width, height = piece.shown_width, piece.shown_height
+    x, y = _turned(host, near, above, width, height)
     return Placed(
         piece=piece,
         face=host.face,
@@ -125,18 +203,32 @@ def _on_layer(piece: CutPiece, host: Placed, at: int, number: int, of: int, copy
         height=height,
         under=at,
         level=host.level + 1,
+        local=(near, above),
+        host_tilt=host.tilt,
         copy=copy,
         lift=lift,
     )
 
 
+def _turned(host: Placed, near: int, above: int, width: int, height: int) -> tuple[int, int]:
+    """Where the corner of a piece comes to be when what it sits on is turned about its middle."""
+    if not host.tilt:
+        return host.x + near, host.y + above
+    angle = math.radians(host.tilt / 10)
+    across, down = near + width / 2 - host.width / 2, above + height / 2 - host.height / 2
+    middle_x = host.x + host.width / 2 + across * math.cos(angle) - down * math.sin(angle)
+    middle_y = host.y + host.height / 2 + across * math.sin(angle) + down * math.cos(angle)
+    return round(middle_x - width / 2), round(middle_y - height / 2)
+
+
 def _on_face(piece: CutPiece, face: Face, number: int, of: int, copy: int) -> Placed:
-    x, y = _corner(piece, face.x, face.y, face.width, face.height, face.fold, number, of)
+    near, above = _corner(piece, face.width, face.height, face.fold, number, of, face.key)
     return Placed(
         piece=piece,
         face=face,
-        x=x,
-        y=y,
+        x=face.x + near,
+        y=face.y + above,
+        local=(near, above),
         width=piece.shown_width,
         height=piece.shown_height,
         under=None,
@@ -146,11 +238,12 @@ def _on_face(piece: CutPiece, face: Face, number: int, of: int, copy: int) -> Pl
     )
 
 
-def _corner(piece: CutPiece, x: int, y: int, width: int, height: int, fold: str, number: int, of: int):
-    """The left and upper edge of one of ``of`` copies on a host at ``x, y``.
+def _corner(piece: CutPiece, width: int, height: int, fold: str, number: int, of: int, face: str = ""):
+    """The left and upper edge of one of ``of`` copies on a host, from its corner.
 
-    Copies spread evenly over the side they leave most room on; where that side's place is written, they follow each
-    other from it with a small gap.
+    Copies spread evenly over the side they leave most room on, or that is said; with a gap they stand together in the
+    middle; where that side's place is written, they follow each other from it with the gap or a small one. Two whose
+    left and right are written go one to each. What is called left or right lies in that half.
     """
     place = piece.place
     left, top, right, bottom = place.left, place.top, place.right, place.bottom
@@ -160,20 +253,43 @@ def _corner(piece: CutPiece, x: int, y: int, width: int, height: int, fold: str,
         top = place.fold if fold == "top" else top
         bottom = place.fold if fold == "bottom" else bottom
     wide, high = piece.shown_width, piece.shown_height
-    across = (width - wide) >= (height - high)
-    return (
-        x + _along(width, wide, left, right, number if across else 0, of if across else 1),
-        y + _along(height, high, top, bottom, 0 if across else number, 1 if across else of),
-    )
+    across = {"row": True, "column": False}.get(place.line, (width - wide) >= (height - high))
+    if place.spots or (of == 2 and left is not None and right is not None):
+        across = left is not None or right is not None
+    elif of == 2 and top is not None and bottom is not None:
+        across = False
+    half = _half_of(piece, face)
+    if half and left is None and right is None and 2 * wide <= width and of == 1:
+        left = (width // 2 - wide) // 2 + (width // 2 if half == "right" else 0)
+    x = _along(width, wide, (left, right), (number, of) if across else (0, 1), place)
+    y = _along(height, high, (top, bottom), (0, 1) if across else (number, of), place)
+    return x, y
 
 
-def _along(room: int, size: int, near: int | None, far: int | None, number: int, of: int) -> int:
+def _half_of(piece: CutPiece, face: str) -> str:
+    """The half that a piece is called after, unless a face or a door is."""
+    words = piece.name.casefold().split()
+    if face.startswith(("left", "right", "inside left", "inside right")) or {"door", "doors", "inside"} & set(words):
+        return ""
+    return next((word for word in words if word in ("left", "right")), "")
+
+
+def _along(room: int, size: int, said: tuple[int | None, int | None], copies: tuple[int, int], place: Place) -> int:
+    (near, far), (number, of) = said, copies
+    gap = BETWEEN_COPIES if place.gap is None else place.gap
+    if number and place.spots and (near is not None or far is not None):
+        spot = place.spots[min(number, len(place.spots)) - 1]
+        return spot if near is not None else room - spot - size
+    if near is not None and far is not None and of == 2:
+        return near if number == 0 else room - far - size
     if near is not None:
-        return near + number * (size + BETWEEN_COPIES)
+        return near + number * (size + gap)
     if far is not None:
-        return room - far - size - number * (size + BETWEEN_COPIES)
+        return room - far - size - number * (size + gap)
     if of == 1:
         return (room - size) // 2
+    if place.gap is not None:
+        return (room - of * size - (of - 1) * gap) // 2 + number * (size + gap)
     # Even gaps, also at both ends: n copies leave n + 1 of them.
     return ((room - of * size) * (number + 1)) // (of + 1) + number * size
 
@@ -216,7 +332,7 @@ def _band(piece: CutPiece, folded: Folded) -> Placed:
     )
     width, height = (folded.width, wrap.shown) if wrap.across else (wrap.shown, folded.height)
     place = piece.place
-    x = 0 if wrap.across else _along(folded.width, width, place.left, place.right, 0, 1)
-    y = _along(folded.height, height, place.top, place.bottom, 0, 1) if wrap.across else 0
+    x = 0 if wrap.across else _along(folded.width, width, (place.left, place.right), (0, 1), place)
+    y = _along(folded.height, height, (place.top, place.bottom), (0, 1), place) if wrap.across else 0
     # A band lies over everything on the front.
     return Placed(piece=piece, face=whole, x=x, y=y, width=width, height=height, under=None, level=90)

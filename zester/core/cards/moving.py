@@ -23,10 +23,13 @@ def moved(study: Study, number: int, across: int, down: int) -> tuple[int, str]:
     if placed is None or (placed.piece.role == "band" and placed.under is None):
         raise CutListError("This piece cannot be moved on the card", mend="Write where it sits")
     host = study.placed[placed.under] if placed.under is not None else placed.face
+    if placed.piece.place.over_fold:
+        raise CutListError("This piece goes over the fold", mend="Write where it sits")
     mark, place = mark_of(study), placed.piece.place
     fold = placed.face.fold if place.fold is not None else ""
-    x = _along(placed.x - host.x, across, host.width - placed.width, mark)
-    y = _along(placed.y - host.y, down, host.height - placed.height, mark)
+    from_right, from_bottom = place.right is not None or fold == "right", place.bottom is not None or fold == "bottom"
+    x = _along(placed.local[0], across, host.width - placed.width, mark, from_right)
+    y = _along(placed.local[1], down, host.height - placed.height, mark, from_bottom)
     places = {}
     if across or place.left is not None or place.right is not None or fold in ("left", "right"):
         places |= _said("left", "right", x, host.width - placed.width, place.right is not None, fold)
@@ -36,12 +39,14 @@ def moved(study: Study, number: int, across: int, down: int) -> tuple[int, str]:
     return reading.line, with_place(reading.written, places, study.unit)
 
 
-def _along(now: int, marks: int, room: int, mark: int) -> int:
-    """The new distance from the near edge: on a mark, and within the room there is."""
+def _along(now: int, marks: int, room: int, mark: int, from_far: bool) -> int:
+    """The new distance from the near edge: on a mark from the edge it is measured from, within the room there is."""
     if not marks:
         return now
+    if from_far and 0 <= now <= room:
+        return room - _along(room - now, -marks, room, mark, False)
     wanted = (now // mark if marks > 0 else -(-now // mark)) * mark + marks * mark
-    return min(max(0, wanted), max(0, room))
+    return min(max(0, wanted), max(0, room // mark * mark))
 
 
 def _said(near: str, far: str, at: int, room: int, from_far: bool, fold: str) -> dict[str, int]:

@@ -104,7 +104,7 @@ _CENTRED = re.compile(r"\b(?:centred|centered|in\s+the\s+(?:centre|center))\b", 
 # Words that only join others; all else that nobody knows is asked about.
 _JOINING = frozenset(
     "a an the of from in out for to with on and then also cut make use take need needs you i we put piece pieces pcs pc"
-    " each ea it is at by as w inch inches please another per card my your our using one's this that sheet goes"
+    " each ea it is at by as w inch inches please another per card my your everyone everybody gets get our using one's this that sheet goes"
     " measuring size remember don't dont forget about some-of".split()
 )
 _NOUNS = frozenset(
@@ -145,6 +145,8 @@ class _Line:
     remarks: list[str] = field(default_factory=list)
     at: int = 0
     one_of_many: bool = False
+    reckoned: bool = False
+    """Whether its measures were reckoned from those that were written."""
     either: str = ""
     """A die or punch that the piece could be cut with, or be given a hole with."""
 
@@ -221,7 +223,21 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler) -> str:
     _take_brackets(taken, known, names)
     _take_rules(taken, names)
     _take_counts(taken)
-    return _written_anew(taken, known)
+    anew = _written_anew(taken, known)
+    _all_numbers_in(words, anew, taken)
+    return anew
+
+
+def _all_numbers_in(words: str, anew: str, taken: _Line) -> None:
+    """Every number that was written stands in what is read, but for a one in front and those that were reckoned with."""
+    if taken.reckoned:
+        return
+    left = re.findall(r"\d+", plain(anew))
+    for number in re.findall(r"\d+", words):
+        if number in left:
+            left.remove(number)
+        elif number != "1":
+            raise Question(f"What is “{number}”?", choices=(Choice("Keep the line as a remark", f"# {words}"),))
 
 
 def _each_row(rows: Sequence[str], known: Known, names: Sequence[str], ruler: Ruler) -> tuple[Choice, ...]:
@@ -343,7 +359,7 @@ def _size_of(taken: _Line, how: str, match: re.Match) -> None:
 
 def _set_cut(taken: _Line, width: int, height: int) -> None:
     unit = taken.ruler.unit
-    taken.cut = width, height
+    taken.cut, taken.reckoned = (width, height), True
     taken.size = f"{type_length(width, unit)} x {type_length(height, unit)}"
 
 
@@ -363,9 +379,9 @@ def _take_rules(taken: _Line, names: Sequence[str]) -> None:
             taken.rules.append(_place_words(found, rule))
     on = any_of(tuple(names))
     if on:
-        sits = re.compile(rf"\b(?:on|onto|upon)\s+(?:the\s+|your\s+)?{on.pattern}", re.IGNORECASE)
+        sits = re.compile(rf"\b(?P<where>on|onto|upon|behind)\s+(?:the\s+|your\s+)?{on.pattern}", re.IGNORECASE)
         while found := taken.take(sits, taken.at):
-            taken.rules.append(f"on {found['name']}")
+            taken.rules.append(f"{'behind' if found['where'].lower() == 'behind' else 'on'} {found['name']}")
     taken.take(_CENTRED)
     for pattern, rule in _ALIKE:
         if taken.take(re.compile(pattern, re.IGNORECASE)):
@@ -397,6 +413,7 @@ def _take_scores(taken: _Line) -> None:
             taken.rules.append(f"score{(found['axis'] or '').lower()} {found['places'].strip()}")
         elif taken.cut:
             side, unit = max(taken.cut), taken.ruler.unit
+            taken.reckoned = True
             first = parse_length(found["length"], taken.ruler) if name == "ends" else side // 2
             places = (first, side - first) if name == "ends" else (first,)
             taken.rules.append(f"score {', '.join(type_length(place, unit) for place in places)}")
@@ -669,6 +686,15 @@ def _without_size(taken: _Line, typed: str, known: Known) -> str:
 
 def _bit_line(taken: _Line, bit: re.Match) -> str:
     text = taken.text.lstrip("+ ")
+    remarks = [part.strip() for part in text.split(",") if not re.search(r"\d", part) and not _BIT.search(part)]
+    for remark in remarks:
+        text = text.replace(remark, "")
+    line = _bit_words(_Line(text, taken.ruler), bit)
+    return f"{line}  # {', '.join(filter(None, remarks))}" if any(remarks) else line
+
+
+def _bit_words(taken: _Line, bit: re.Match) -> str:
+    text = taken.text
     lengthwise = bit["bit"].lower() in _LENGTHWISE
     around = re.search(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>[\w ]+)$", text, re.IGNORECASE)
     wide = re.search(rf"(?P<length>{LENGTH})\s*wide\b", text, re.IGNORECASE)
@@ -679,6 +705,9 @@ def _bit_line(taken: _Line, bit: re.Match) -> str:
     if around and not found:
         ribbon = re.sub(r"\s+", " ", text[: around.start()]).strip()
         return f"+ {ribbon} round {around['on'].strip()}"
+    if len(name.split()) > 3 and not wide:
+        lines = (f"+ {bit['bit']}{bit['many'] or ''}  # {text.strip()}", f"# {text.strip()}")
+        raise Question(f"What of “{text.strip()}” goes into the bag?", choices=tuple(Choice(line, line) for line in lines))
     word = next((_WORD_COUNTS[each] for each in rest.casefold().split() if each in _WORD_COUNTS), 0)
     return f"+ {_how_much(found, word, bool(bit['many']), lengthwise, name)} {name}"
 

@@ -24,10 +24,12 @@ RULES = {
     "middle": rf"\bmiddle\s+(?P<size>{SIZE}){_AT}",
     "window": rf"\bwindow\s+(?:{_SHAPE}\s+)?(?P<size>{SIZE}|{LENGTH}){_AT}",
     "notch": rf"\bnotch(?:ed)?\s+(?:{_SHAPE}\s+)?(?P<size>{LENGTH})(?:\s*(?:(?:at|on|in)\s+the\s+)?(?P<edge>{SIDES})\b)?",
-    "hole": rf"\bholes?\s+(?:of\s+)?(?:{_SHAPE}\s+)?(?P<size>{SIZE}|{LENGTH})(?:(?:\s+(?:in|at))?(?:\s+the)?"
-    rf"\s+(?P<where>top|middle|centre|center)\b(?!\s*[\d.]))?{_AT}",
+    "hole": rf"\bholes?\s+(?:of\s+)?(?:{_SHAPE}\s+)?(?P<size>{SIZE}|{LENGTH})(?:(?:\s*\b(?:in|at))?(?:\s*\bthe)?"
+    rf"\s*\b(?P<where>top|middle|centre|center)\b(?!\s*[\d.]))?{_AT}",
     "gap": rf"(?<!\w)(?P<length>{LENGTH})\s+apart\b",
     "row": r"\bin\s+a\s+(?P<line>row|column)\b|(?P<side>\bside\s+by\s+side\b)|(?P<below>\b(?:one\s+)?below\s+(?:the\s+other|each\s+other))\b",
+    "behind": r"\bbehind\s+(?:all|everything|(?:all\s+)?(?:the\s+)?(?:other\s+)?(?:layers|rest)|it\s+all)\b",
+    "over_fold": r"\b(?:over|round|around|across)\s+the\s+fold\b",
     "corners": r"\b(?:round(?:ed)?\s+corners?|corners?\s+round(?:ed)?)\b",
     "seam": r"\bseam\s+(?:(?:in|at|on)\s+)?(?:the\s+)?(?P<seam>front|back|inside)\b",
     "loose": r"\b(?:not\s+on\s+the\s+card|off\s+the\s+card)\b",
@@ -63,7 +65,7 @@ _NOT_IN_WORD = r"(?<!\w)"
 _SIZE = re.compile(_NOT_IN_WORD + SIZE, re.IGNORECASE)
 _BORDER = re.compile(rf"{_NOT_IN_WORD}(?P<border>{LENGTH})\s*borders?\b", re.IGNORECASE)
 _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
-_ON_IT = re.compile(r"\bon\s+(?:the\s+)?", re.IGNORECASE)
+_ON_IT = re.compile(r"\b(?P<where>on|behind)\s+(?:the\s+)?", re.IGNORECASE)
 NO_SECOND = r"(?![a-z])(?![\d\s/-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
 _ROUND = re.compile(
     rf"\b(?P<shape>circle|scallop|square(?=\s+(?:die|punch)\b))(?:\s+(?:die|punch))?\s+(?P<length>{LENGTH})"
@@ -123,6 +125,8 @@ class Written:
     """All rules as typed, with where they begin."""
     on: str = ""
     """What the piece sits on, as written."""
+    behind: bool = False
+    """Whether it lies behind that."""
     on_span: Span | None = None
     """Where that stands."""
     left_over: str = ""
@@ -343,9 +347,11 @@ def _take_on(written: Written, mask: list[str], names: Sequence[str]) -> None:
         fitting = [name for name in names if _begins_with(rest, name)]
         # Straight after the size “on” leads to the paper.
         if fitting and (written.exact_paper or text[written.size[1] : on.start()].strip(" ,:;-")):
-            written.on = max(fitting, key=len)
-            written.on_span = (on.start(), on.end() + len(written.on))
-            written.said.append((on.start(), f"on {written.on}"))
+            name = max(fitting, key=len)
+            written.behind = on["where"].lower() == "behind"
+            written.on = name
+            written.on_span = (on.start(), on.end() + len(name))
+            written.said.append((on.start(), f"{on['where'].lower()} {name}"))
             _blank(mask, written.on_span)
             return
 

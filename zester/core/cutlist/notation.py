@@ -346,7 +346,8 @@ def _loose(written: Written, name: str) -> str:
     words = {word.rstrip("s") for word in name.casefold().split()}
     named = next((kind for kind in ("scrap", "mask", "spare") if kind in words), "")
     by_hand = any(found["how"].lower().startswith("cut") for found in written.rules.get("preparation", []))
-    return named or ("scrap" if by_hand else "") or ("loose" if written.rule("loose") else "")
+    envelope = "envelope" if "envelope" in words else ""
+    return named or envelope or ("scrap" if by_hand else "") or ("loose" if written.rule("loose") else "")
 
 
 def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) -> CutPiece:
@@ -449,7 +450,9 @@ def _by_border(piece: CutPiece, written: Written, sofar: _Sofar) -> tuple[int, i
 
 def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
     place = CENTRED
-    if written.on:
+    if written.on and written.behind:
+        place = replace(place, behind=_target(written.on, names))
+    elif written.on:
         place = replace(place, on=_target(written.on, names))
     elif written.border_on:
         # A border round a face is measured to its own edges, whatever lies on it.
@@ -464,6 +467,11 @@ def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
         if getattr(place, edge) is not None:
             raise CutListError(f"{edge.capitalize()} is said twice", mend="Say it once")
         place = replace(place, **{edge: length})
+    place = replace(
+        place,
+        behind="all" if written.rule("behind") else place.behind,
+        over_fold=bool(written.rule("over_fold")),
+    )
     gap, row = written.rule("gap"), written.rule("row")
     if gap:
         place = replace(place, gap=parse_length(gap["length"], ruler))
@@ -507,8 +515,9 @@ _ROLE_SIGNS = {
     "base": {"base", "cardbase"},
     "band": {"band", "belly"},
     "strip": {"strip", "border", "stripe"},
-    "mat": {"mat", "frame", "backing"},
-    "panel": {"panel", "liner"},
+    "mat": {"mat", "frame", "backing", "layer"},
+    "inside panel": {"liner"},
+    "panel": {"panel", "front", "cover"},
     "topper": {"topper"},
     "shape": {"blank", "circle", "oval", "scallop", "banner", "shape"},
 }
@@ -703,6 +712,9 @@ def _checked_match(reading: Reading, groups: dict[str, list[CutPiece]], known: K
 
 
 def _check_rules(piece: CutPiece, matched: bool) -> None:
+    spots = len(piece.place.spots) + 1
+    if spots > 1 and spots != piece.count:
+        raise CutListError(f"{spots} places for {piece.count}", mend=f"Write {spots} in front, or as many places as pieces")
     if matched and not piece.match:
         raise CutListError("Matched with what?", mend="Write one word for all that belongs together: match doors")
     if piece.filler and (piece.match or piece.middle or piece.from_middle):

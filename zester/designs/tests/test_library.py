@@ -39,7 +39,7 @@ class DeskScriptTests(DesignTests):
         answer = self.client.post(
             reverse("classes:read", args=[self.card_class.pk, "A"]), data, headers={"HX-Request": "true"}
         )
-        self.assertContains(answer, "Panel is larger than the mat it sits on")
+        self.assertContains(answer, "Panel is larger than the Mat above it in the list")
         self.assertContains(answer, 'data-mend="Panel 3¾ x 5 brass"')
         self.assertContains(answer, 'class="card-drawing apart-front"')
 

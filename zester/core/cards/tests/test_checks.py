@@ -1,11 +1,15 @@
 """The checks: each finds what it is for, says why, offers a mend that mends it, and is silent otherwise."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from zester.core.cards.checks import check_card, facts_of, yields_of
 from zester.core.cards.hidden import covered
-from zester.core.cards.tests.cards import GATE, INCH, card, findings, grave, mended
-from zester.core.lengths import MILLIMETRES
+from zester.core.cards.study import Study
+from zester.core.cards.tests.cards import GATE, INCH, KNOWN, card, findings, grave, mended
+from zester.core.cutlist.notation import read_list
+from zester.core.lengths import MILLIMETRES, SIXTEENTHS
+from zester.core.pieces import Known
 from zester.core.sizes import ISO_ENVELOPES, US_ENVELOPES, iso_c
 
 SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
@@ -36,7 +40,7 @@ class CheckTests(TestCase):
         finding, after = self.assert_mends(SIDE + "Mat 4½ x 5¼ brass", "layers", "larger than the front")
         self.assertEqual(finding.why, "4½ × 5¼ in on 4¼ × 5½ in")
         self.assertIn("Mat 4 x 5¼ brass", after)
-        self.assert_mends(SIDE + "Mat 4 x 5¼ brass\nPanel 4 x 5½ chalk", "layers", "larger than the mat")
+        self.assert_mends(SIDE + "Mat 4 x 5¼ brass\nPanel 4⅛ x 5⅛ chalk", "layers", "larger than the Mat")
 
     def test_a_layer_that_hangs_over(self):
         finding, after = self.assert_mends(SIDE + "Star 2 x 2 brass left 3", "layers", "hangs over the right edge")
@@ -169,12 +173,14 @@ class CheckTests(TestCase):
         self.assertEqual(findings(SIDE + "Sentiment 3 x 1 chalk bottom ½\nStar 1 x 1 brass top ½", "layers"), [])
 
     def test_hidden_middles_are_offered_with_their_rim(self):
-        text = SIDE + "Mat 4 x 5¼ brass\nPanel 3¾ x 5 star chart"
+        text = SIDE + "Mat 4 x 5¼ brass\nPanel 3¾ x 5 star chart\nTag 2 x 3 brass left ½"
+        self.assertEqual(findings(text.replace("3 brass", "3 chalk"), "middles"), [], "nothing of that paper is wanted")
         _, after = self.assert_mends(text, "middles", "are hidden under Panel")
         self.assertIn("Mat 4 x 5¼ brass  middle 3¼ x 4½", after)
         clear = "Mat 4 x 5¼ brass\nPane 3¾ x 5 pane as panel"
         self.assertEqual(findings(SIDE + clear, "middles"), [], "what lies under a clear sheet is seen")
-        moved = findings(SIDE + "Mat 4 x 5¼ brass\nPanel 3 x 3 star chart top ½ left ½", "middles")[0]
+        aside = "Mat 4 x 5¼ brass\nPanel 3 x 3 star chart top ½ left ½\nTag 2 x 2 brass bottom ½"
+        moved = findings(SIDE + aside, "middles")[0]
         self.assertIn("middle 2½ x 2½ at ¾, ¾", moved.mends[0].text)
         # Offered once: a layer with a middle, a matched one, or one under a shape is left alone.
         self.assertEqual(findings(SIDE + "Mat 4 x 5¼ brass\nMoon circle 3 chalk", "middles"), [])
@@ -184,6 +190,78 @@ class CheckTests(TestCase):
         finding, after = self.assert_mends(text, "middles", "would show")
         self.assertTrue(finding.grave)
         self.assertIn("middle 3¼ x 4", after)
+
+    def test_a_folder_takes_a_base_closed_and_other_pieces_as_they_are(self):
+        self.assertEqual(findings("Base 8½ x 5½ brass score 4¼ clouds", "papers"), [])
+        (finding,) = findings(SIDE + "Mat 4½ x 5½ chalk on inside clouds", "papers")
+        self.assertIn("too large for Clouds", finding.what)
+
+    def test_a_dark_card_with_nothing_to_write_on_inside_is_a_hint(self):
+        dark = replace(KNOWN.papers[1], dark=True)
+        known = Known((KNOWN.papers[0], dark, *KNOWN.papers[2:]), KNOWN.tools)
+        text = "Base 8½ x 5½ midnight dome score 4¼"
+        for more, wanted in (("", 1), ("\nInside panel 4 x 5¼ chalk", 0), ("\nInside panel 4 x 5¼ midnight", 1)):
+            found = [f for f in check_card(Study(tuple(read_list(text + more, known)), known, SIXTEENTHS)) if f.group == "inside"]
+            self.assertEqual((len(found), any(f.grave for f in found)), (wanted, False), more)
+        self.assertEqual(findings(SIDE, "inside"), [])
+
+    def test_a_tilted_stack_is_judged_in_its_own_frame(self):
+        tilted = SIDE + "Mat 3 x 4 brass tilted 8\nPanel 2¾ x 3⅝ chalk\nStar 1 x 1 brass"
+        self.assertEqual([f.group for f in findings(tilted, "layers")], [])
+        (uneven,) = [f for f in findings(tilted, "borders")]
+        self.assertIn("Panel has uneven borders", uneven.what)
+        mat, panel = card(tilted).placed[:2]
+        self.assertEqual((mat.tilt, panel.tilt), (80, 80), "what lies on a tilted layer is tilted with it")
+
+    def test_a_larger_piece_is_not_put_on_a_smaller_one(self):
+        mat, panel, star = card(SIDE + "Mat 3 x 3 brass\nPanel 4 x 5 chalk\nStar 1 x 1 brass").placed
+        self.assertEqual((mat.under, panel.under, star.under), (None, None, 1))
+        finding = findings(SIDE + "Mat 3 x 3 brass\nPanel 4 x 5 chalk", "layers")[0]
+        self.assertEqual([m.label for m in finding.mends][-1], "Put it behind the Mat")
+        behind = mended(SIDE + "Mat 3 x 3 brass\nPanel 4 x 5 chalk", finding, -1)
+        self.assertEqual(findings(behind, "layers"), [])
+        panel, mat = card(behind).placed
+        self.assertEqual((panel.piece.name, mat.under), ("Panel", 0))
+        self.assertEqual(findings(SIDE + "Mat 4 x 5¼ brass\nStrip ½ x 5½ chalk overhang ⅛", "layers"), [], "edge to edge")
+
+    def test_side_by_side_is_side_by_side(self):
+        text = SIDE + "Mat 4 x 5¼ brass\nLeft panel 1¾ x 5 star chart\nRight panel 1¾ x 5 chalk"
+        mat, left, right = card(text).placed
+        self.assertEqual((left.under, right.under, left.local[0], right.local[0]), (0, 0, INCH // 8, 17 * INCH // 8))
+        pair = card(SIDE + "2 Squares 1 x 1 brass left ½ and right ½").placed
+        self.assertEqual([each.x for each in pair], [INCH // 2, 11 * INCH // 4])
+
+    def test_copies_with_a_gap_in_a_column_and_at_places(self):
+        gap = card(SIDE + "3 Squares ¾ x ¾ brass ¼ apart in a row").placed
+        self.assertEqual([b.x - a.x for a, b in zip(gap, gap[1:], strict=False)], [INCH, INCH])
+        column = card(SIDE + "2 Squares 1 x 1 brass in a column").placed
+        self.assertEqual(len({each.x for each in column}), 1)
+        spots = card(SIDE + "3 Squares ½ x ½ brass left ½, 1½, 2½").placed
+        self.assertEqual([each.x for each in spots], [INCH // 2, 3 * INCH // 2, 5 * INCH // 2])
+
+    def test_a_greeting_mat_is_a_mat_and_what_comes_later_lies_beside_it(self):
+        text = SIDE + "Mat 4 x 5¼ brass\nGreeting mat 3 x 1 midnight bottom ½\nGreeting 2¾ x ¾ chalk\nStar 1 x ¾ brass"
+        mat, under, greeting, star = card(text).placed
+        self.assertEqual((under.under, greeting.under, star.under), (0, 1, 0))
+        self.assertEqual([f.what for f in findings(text, "layers") if "Greeting lies over" in f.what], [])
+
+    def test_what_is_handed_out_is_not_on_the_card(self):
+        text = SIDE + "Mat 4 x 5¼ brass\nScrap 4¼ x 5½ chalk\nMask 4 x 4 brass\nStar 1 x 1 chalk not on the card"
+        self.assertEqual([each.piece.name for each in card(text).placed], ["Mat"])
+        self.assertEqual(findings(text, "layers"), [])
+
+    def test_a_piece_over_the_fold_is_on_the_front_and_on_the_back(self):
+        front, back = card(SIDE + "Cover 4 x 5½ star chart over the fold").placed
+        self.assertEqual((front.face.key, back.face.key, front.width, front.x), ("front", "back", 2 * INCH, 0))
+        self.assertEqual(back.x + back.width, back.face.width)
+
+    def test_a_mend_of_the_score_keeps_a_paper_called_after_it(self):
+        score = replace(KNOWN.papers[0], key="s", name="Score Board")
+        known = Known((score, *KNOWN.papers[1:]), KNOWN.tools)
+        text = "card 4¼ x 5½ side fold\nBase 8 x 5½ score 4 score board # keep"
+        finding = next(f for f in check_card(Study(tuple(read_list(text, known)), known, SIXTEENTHS)) if f.mends)
+        self.assertIn("score board", finding.mends[0].text)
+        self.assertTrue(finding.mends[0].text.endswith("# keep"))
 
     def test_covering_is_looked_at_cell_by_cell(self):
         self.assertTrue(covered((0, 0, 10, 10), [(0, 0, 6, 10), (6, 0, 10, 10)]))

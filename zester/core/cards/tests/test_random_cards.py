@@ -14,7 +14,7 @@ from zester.core.cutlist.edit import step_length
 from zester.core.cutlist.notation import read_list
 from zester.core.cutlist.tables import read_json, rows_of, with_sizes_written_out, write_json
 from zester.core.errors import CutListError
-from zester.core.lengths import SIXTEENTHS
+from zester.core.lengths import MILLIMETRES, SIXTEENTHS, Ruler
 
 FOLDS = ("side fold", "top fold", "gate fold", "tri-fold", "no fold", "accordion")
 NAMES = ("Mat", "Panel", "Strip", "Inside panel", "Door mats", "Middle mat", "Star", "Sentiment", "Belly band", "Tag")
@@ -41,18 +41,60 @@ borders = st.builds(
     st.integers(1, 6),
     st.sampled_from(PAPERS),
 )
-cards = st.builds(
+turned = st.builds(
+    lambda name, width, height, paper, more: f"{name} {width}/16 x {height}/16 {paper} {more}",
+    st.sampled_from(NAMES),
+    sixteenths,
+    sixteenths,
+    st.sampled_from(PAPERS),
+    st.sampled_from(
+        ("behind all", "not on the card", "tilted 5", "tilted 90", "on mat tilted 7 left", "in a column", "over the fold")
+    ),
+)
+# Millimetres on a card in inches, and the other way round.
+millimetres = st.builds(
+    lambda name, width, height, paper, place: f"{name} {width} mm x {height} mm {paper} {place}",
+    st.sampled_from(NAMES),
+    st.integers(10, 150),
+    st.integers(10, 150),
+    st.sampled_from(PAPERS),
+    st.sampled_from(("", "left 5 mm", "top 12.5 mm", "flush right", "tilted 10 left", "on inside")),
+)
+metric_cards = st.builds(
+    lambda width, height, fold, lines: "\n".join([f"card {width} x {height} mm {fold}", "Base star chart", *lines]),
+    st.integers(90, 120),
+    st.integers(100, 148),
+    st.sampled_from(FOLDS),
+    st.lists(st.one_of(millimetres, turned.map(lambda line: line.replace("/16 ", "/16 in "))), max_size=5),
+)
+pocketed = st.builds(
+    lambda deep, lines: "\n".join(
+        ["card top fold with a pocket", f"Base 4¼ x {11 + deep} star chart score 5½, 11 down", *lines]
+    ),
+    st.integers(2, 3),
+    st.lists(pieces, max_size=4),
+)
+inch_cards = st.builds(
     lambda width, height, fold, base, lines: "\n".join([f"card {width}/8 x {height}/8 {fold}", base, *lines]),
     st.integers(20, 44),
     st.integers(20, 44),
     st.sampled_from(FOLDS),
     st.sampled_from(("Base star chart", "Base 8½ x 5½ midnight dome score 4¼", "Base 8 x 4 star chart score 2, 6", "")),
-    st.lists(st.one_of(pieces, borders), max_size=6),
+    st.lists(st.one_of(pieces, borders, turned, millimetres), max_size=6),
 )
+cards = st.one_of(inch_cards, inch_cards, metric_cards, pocketed)
 
 
-def looked_at(text: str) -> Study:
-    return study(read_list(text, KNOWN, SIXTEENTHS), KNOWN, SIXTEENTHS)
+def ruler_of(text: str) -> Ruler:
+    """A card whose own line is in millimetres is metric."""
+    return MILLIMETRES if " mm" in text.splitlines()[0] else SIXTEENTHS
+
+
+
+
+def looked_at(text: str, ruler: Ruler | None = None) -> Study:
+    ruler = ruler or (ruler_of(text) if text.strip() else SIXTEENTHS)
+    return study(read_list(text, KNOWN, ruler), KNOWN, ruler)
 
 
 class EveryCardTests(TestCase):
@@ -65,7 +107,7 @@ class EveryCardTests(TestCase):
         yields_of(card)
         if card.folded is None:
             return
-        views = draw_card(card.pieces, card.folded, card.placed, "in")
+        views = draw_card(card.pieces, card.folded, card.placed, card.unit)
         flat = [view for view in views if not view.planes and view.key != "flat"]
         shown = [(layer.number, layer.copy) for view in flat for layer in view.layers if layer.movable or layer.borders]
         placed = [(each.piece.number, each.copy) for each in card.placed]
@@ -85,7 +127,7 @@ class EveryCardTests(TestCase):
         for finding in check_card(card):
             for mend in finding.mends:
                 mended = "\n".join([*lines[: mend.line], mend.text, *lines[mend.line + 1 :]])
-                after = looked_at(mended)
+                after = looked_at(mended, card.ruler)
                 reading = after.readings[mend.line]
                 self.assertIsNone(reading.error, mend.text)
                 if finding.group == "yield":
@@ -97,8 +139,8 @@ class EveryCardTests(TestCase):
     @settings(max_examples=50, deadline=None, derandomize=True)
     def test_it_comes_back_from_a_file_as_the_same_card(self, text):
         text = text.rstrip()
-        again = read_json(write_json(rows_of(text, KNOWN, SIXTEENTHS), "x", "in16")).text
-        before, after = looked_at(text), looked_at(again)
+        again = read_json(write_json(rows_of(text, KNOWN, ruler_of(text)), "x", "in16")).text
+        before, after = looked_at(text), looked_at(again, ruler_of(text))
         self.assertEqual(before.pieces, after.pieces)
         self.assertEqual(before.folded, after.folded)
         self.assertEqual([f.what for f in check_card(before)], [f.what for f in check_card(after)])
@@ -106,16 +148,16 @@ class EveryCardTests(TestCase):
     @given(cards)
     @settings(max_examples=50, deadline=None, derandomize=True)
     def test_borders_written_out_cut_the_same_pieces(self, text):
-        fixed = with_sizes_written_out(text, KNOWN, SIXTEENTHS)
+        fixed = with_sizes_written_out(text, KNOWN, ruler_of(text))
         sizes = [(piece.width, piece.height) for piece in looked_at(text).pieces]
-        self.assertEqual([(piece.width, piece.height) for piece in looked_at(fixed).pieces], sizes)
-        self.assertFalse(any(piece.border for piece in looked_at(fixed).pieces))
+        self.assertEqual([(piece.width, piece.height) for piece in looked_at(fixed, ruler_of(text)).pieces], sizes)
+        self.assertFalse(any(piece.border for piece in looked_at(fixed, ruler_of(text)).pieces))
 
     @given(cards, st.integers(-9, 9), st.integers(-9, 9))
     @settings(max_examples=100, deadline=None, derandomize=True)
     def test_a_piece_is_moved_as_far_as_was_asked_or_to_the_edge(self, text, across, down):
         card = looked_at(text)
-        movable = [each for each in card.placed if each.piece.role != "band"]
+        movable = [each for each in card.placed if each.piece.role != "band" and not each.piece.place.over_fold]
         assume(movable)
         one = movable[-1]
         try:
@@ -128,14 +170,24 @@ class EveryCardTests(TestCase):
         there = next(each for each in after.placed if each.piece.number == one.piece.number)
         mark = mark_of(card)
         host = after.placed[there.under] if there.under is not None else there.face
-        if first.piece.count == 1 and host.x <= first.x and first.x + first.width <= host.x + host.width:
-            self.assertLess(abs(there.x - first.x), (abs(across) + 1) * mark)
-        if not across and first.piece.count == 1:
-            self.assertEqual(there.x, first.x)
-        if there.width <= host.width and across and there.piece.count == 1:
-            self.assertTrue(host.x <= there.x <= host.x + host.width - there.width)
-        if there.height <= host.height and down and there.piece.count == 1:
-            self.assertTrue(host.y <= there.y <= host.y + host.height - there.height)
+        if first.piece.count > 1:
+            return
+        # Where it lies on what it sits on, however that is tilted.
+        (x, y), (was_x, was_y) = there.local, first.local
+        room_x, room_y = host.width - there.width, host.height - there.height
+        if 0 <= was_x <= room_x:
+            self.assertLess(abs(x - was_x), (abs(across) + 1) * mark)
+        if not across:
+            self.assertEqual(x, was_x)
+        if room_x >= 0 and across:
+            self.assertTrue(0 <= x <= room_x)
+        if room_y >= 0 and down:
+            self.assertTrue(0 <= y <= room_y)
+        # Where there is room to go, it goes.
+        if (across > 0 and 0 <= was_x and was_x + mark <= room_x) or (across < 0 and mark <= was_x <= room_x):
+            self.assertNotEqual(x, was_x)
+        if (down > 0 and 0 <= was_y and was_y + mark <= room_y) or (down < 0 and mark <= was_y <= room_y):
+            self.assertNotEqual(y, was_y)
 
     @given(cards)
     @settings(max_examples=50, deadline=None, derandomize=True)
@@ -188,7 +240,7 @@ class WordSoupTests(TestCase):
     @given(st.lists(st.lists(st.sampled_from(WORDS), max_size=9).map(" ".join), max_size=6).map("\n".join))
     @settings(max_examples=150, deadline=None, derandomize=True)
     def test_no_words_in_any_order_break_the_desk(self, text):
-        card = looked_at(text)
+        card = looked_at(text, SIXTEENTHS)
         self.assertEqual([reading.text for reading in card.readings], text.splitlines())
         for reading in card.readings:
             self.assertLessEqual(sum(map(bool, (reading.piece, reading.error, reading.bit, reading.card))), 1)
