@@ -69,6 +69,8 @@ class PileCount:
     """How many are wanted."""
     made: int
     """How many are made."""
+    care: str
+    """What to know of it: dry first, prepared by whom and when, remarks."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -124,6 +126,7 @@ def _counts(names: dict, paper: PaperJob, made: dict[str, int], unit: str) -> li
             size=show_size(piece.width, piece.height, unit),
             wanted=piece.count,
             made=made.get(piece.id, 0),
+            care=names.get(piece.id, {}).get("care", ""),
         )
         for piece in paper.pieces
     ]

@@ -12,6 +12,7 @@ from dataclasses import replace
 
 from zester.classes.models import CardClass, ClassPaper
 from zester.classes.services import CountedClass
+from zester.core.care import care_of
 from zester.core.class_job import Wishes, paper_job
 from zester.core.errors import JobError
 from zester.core.fitting.check import check_paper_pins
@@ -100,7 +101,13 @@ def _write(fit: PaperFit, job: PaperJob, bench: Bench, unit: str, wanted: list[P
     """Write what is needed of one paper; whether its need, its pieces' names or what stands in its way has changed."""
     need, labels = need_of(job, bench), labels_of(job)
     pieces = {
-        entry.handle: {"name": entry.piece.name, "card": entry.card, "why": entry.why, "count": entry.count}
+        entry.handle: {
+            "name": entry.piece.name,
+            "card": entry.card,
+            "why": entry.why,
+            "count": entry.count,
+            "care": " · ".join(care_of(entry.piece)),
+        }
         for entry in wanted
     }
     same = (fit.need, fit.labels) == (need, labels) and not fit.problem

@@ -42,7 +42,7 @@ _SIZES = {
     "halved": rf"\b(?P<size>{SIZE}|letter|a4|a5)\s+(?:sheets?\s+)?(?:cut\s+)?(?P<part>halved|in half|quartered)\b",
     "wide high": rf"(?<!\w)(?P<w>{LENGTH})\s*{_WIDE}{_JOIN}(?P<h>{LENGTH})\s*{_HIGH}",
     "high wide": rf"(?<!\w)(?P<h>{LENGTH})\s*{_HIGH}{_JOIN}(?P<w>{LENGTH})\s*{_WIDE}",
-    "size": rf"(?<!\w)(?P<size>{SIZE})(?!\s*(?:x|\*)\s*\d)",
+    "size": rf"(?<!\w)(?P<size>{SIZE})(?![\d/]|\s+\d+\s*/)",
     "square of": rf"\b(?P<name>squares?|sq)\b(?!\s*(?:die|punch))[\s:,-]*(?P<length>{LENGTH}){NO_SECOND}",
     "of square": rf"(?<!\w)(?P<length>(?:{LENGTH}(?<=[\"a-z.])|\d*[ -]*\d+\s*/\s*\d+|\d*[.,]\d+))\s*"
     r"(?P<name>squares?|sq)\b",
@@ -69,7 +69,7 @@ _COUNTS = tuple(
         r"(?:^|[,;:\0]|\bmakes?\b|\busing\b)\s*(?P<n>\d{1,3})(?=\s+[a-z])(?!\s*(?:x|by|in|inch|inches|mm|cm)\b)",
     )
 )
-_BULLET = re.compile(r"^\s*(?:[-*•·–—>]+\s+|\d+[.)]\s+|\(?[a-z]\)\s+|\[[ x]?\]\s+)+", re.IGNORECASE)
+BULLET = re.compile(r"^\s*(?:[-*•·–—>]+\s+|\d+[.)]\s+|\(?[a-z]\)\s+|\[[ x]?\]\s+)+", re.IGNORECASE)
 _BRACKET = re.compile(r"\((?P<inside>[^()]*)\)")
 _SCORE = r"(?:(?:and\s+|then\s+)?(?:scored?|sc\b|s\s?@|folded|fold|crease[d]?))"
 _SCORES = {
@@ -147,6 +147,8 @@ class _Line:
     one_of_many: bool = False
     reckoned: bool = False
     """Whether its measures were reckoned from those that were written."""
+    otherwise: str = ""
+    """The name of the paper that it is cut from if it names none."""
     either: str = ""
     """A die or punch that the piece could be cut with, or be given a hole with."""
 
@@ -178,7 +180,7 @@ def other_paper_in(name: str, paper: str, known: Known) -> bool:
     )
 
 
-def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler) -> str:
+def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: str = "") -> str:
     """The line of a cut list that an everyday line means; empty if it is a remark.
 
     Parameters
@@ -191,6 +193,8 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler) -> str:
         What a piece may be on, in small letters.
     ruler : Ruler
         The card's own.
+    paper : str
+        The name of the paper that it is cut from if it names none.
 
     Raises
     ------
@@ -206,8 +210,8 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler) -> str:
     rows = cells_in_a_row(re.sub(r"\.{2,}", ",", words))
     if len(rows) > 1:
         raise Question("Which of the numbers is how many?", choices=_each_row(rows, known, names, ruler))
-    words = _BULLET.sub("", rows[0]).strip(" .!")
-    taken = _Line(re.sub(r"[ \t]+", " ", words), ruler)
+    words = BULLET.sub("", rows[0]).strip(" .!")
+    taken = _Line(re.sub(r"[ \t]+", " ", words), ruler, otherwise=paper)
     if note.strip():
         taken.remarks.append(note.strip())
     card = _card_in_other_words(taken)
@@ -445,10 +449,17 @@ def _take_brackets(taken: _Line, known: Known, names: Sequence[str]) -> None:
             continue
         try:
             taken.papers.append(find_paper(inside, known.papers).name)
-        except CutListError:
+        except CutListError as error:
+            if "could be" in error.what:
+                raise _no_paper(taken, known, inside, _plain_name(taken)) from None
             if re.search(r"\d", inside):
                 raise Question(f"What is “{inside}”?", choices=_with_remark(taken, known, inside)) from None
             taken.remarks.append(inside)
+
+
+def _plain_name(taken: _Line) -> str:
+    """The words before the size."""
+    return " ".join(word for word in _words(taken.text[: taken.at]) if word)
 
 
 def _with_remark(taken: _Line, known: Known, words: str) -> tuple[Choice, ...]:
@@ -468,6 +479,7 @@ def _written_anew(taken: _Line, known: Known) -> str:
     head_words, tail_words = _words(head), _words(tail)
     paper, head_words, tail_words = _paper(taken, known, head_words, tail_words)
     name, odd = _name(taken, head_words, tail_words)
+    name = name[:1].upper() + name[1:]
     hanging = _HANGING.search(tail.rstrip(", "))
     odd = [*odd, hanging.group().strip()] if hanging else odd
     numbers = re.findall(rf"{LENGTH}(?:\s*g\b)?", f"{head} {tail}", re.IGNORECASE)
@@ -604,6 +616,8 @@ def _paper(taken: _Line, known: Known, head: list[str], tail: list[str]) -> tupl
             where[run[0] : run[1]] = [""]
     if len(found) == 1:
         return found[0], head, tail
+    if not found and taken.otherwise:
+        return taken.otherwise, head, tail
     if not found:
         words = " ".join(word for word in tail if word) or " ".join(word for word in head if word and word.casefold().rstrip("s") not in _NOUNS)
         raise _no_paper(taken, known, words, " ".join(word for word in head if word))
@@ -657,7 +671,7 @@ def _runs(words: list[str], known: Known) -> list[tuple[int, int, str, str]]:
 
 def _name(taken: _Line, head: list[str], tail: list[str]) -> tuple[str, list[str]]:
     """What the piece is called, and the words that nobody can place."""
-    head, tail = [word for word in head if word], [word for word in tail if word]
+    head, tail = _without_ends(head), _without_ends(tail)
     if taken.name and not head:
         nouns = [word for word in tail if word.casefold().rstrip("s") == taken.name.rstrip("s")]
         return taken.name, [word for word in tail if word not in nouns]
@@ -670,6 +684,12 @@ def _name(taken: _Line, head: list[str], tail: list[str]) -> tuple[str, list[str
     if any(rule.startswith("score") for rule in taken.rules):
         return "Base", []
     return ("Inside panel" if "on inside" in taken.rules else "Piece"), []
+
+
+def _without_ends(words: list[str]) -> list[str]:
+    """The words; those that joined something that was taken out are gone with it."""
+    beside = [words[k + 1] if k + 1 < len(words) else "" for k in range(len(words))]
+    return [word for word, after in zip(words, beside, strict=True) if word and (after or word.casefold() not in _JOINING)]
 
 
 def _without_size(taken: _Line, typed: str, known: Known) -> str:

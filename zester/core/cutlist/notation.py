@@ -21,7 +21,7 @@ from functools import lru_cache
 
 from zester.core.cutlist.columns import is_row
 from zester.core.cutlist.edit import typed_size
-from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
+from zester.core.cutlist.everyday import BULLET, counted_in_words, meant, other_paper_in
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.lines import Reading, Written, take_apart
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError
@@ -59,7 +59,7 @@ from zester.core.pieces import (
 )
 from zester.core.supports import support_of
 
-OVERLAP = TICKS_PER_INCH
+OVERLAP, OVERLAP_MM = TICKS_PER_INCH, 25 * TICKS_PER_MM
 MOST_LINES = 200
 MOST_OF_ONE = 500
 LONGEST_LINE = 200
@@ -93,6 +93,8 @@ class _Sofar:
     ruler: Ruler
     pieces: list[CutPiece] = field(default_factory=list)
     card: CardLine | None = None
+    paper: str = ""
+    """The paper of lines that name none."""
 
     @property
     def folded(self) -> Folded | None:
@@ -121,23 +123,32 @@ def read_list(text: str, known: Known | Sequence[KnownPaper], ruler: Ruler = SIX
 @lru_cache(maxsize=96)
 def _read_list(text: str, known: Known, ruler: Ruler) -> tuple[Reading, ...]:
     """The same list is read again for the class, the checks and the next keystroke in another card."""
-    sofar = _Sofar(known, ruler)
-    readings, number = [], 0
-    for index, line in enumerate(text.splitlines()):
-        try:
-            if index > MOST_LINES:
-                break
-            if index == MOST_LINES:
-                raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
-            reading = _read(index, line, number + 1, sofar)
-        except (LengthError, CutListError) as error:
-            number += 1
-            written = take_apart(line[: 2 * LONGEST_LINE], sofar.known, tuple(sofar.names()))
-            reading = Reading(line=index, text=line, error=error, written=written)
-        else:
-            number += reading.piece is not None
-        readings.append(reading)
+    reader = ListReader(known, ruler)
+    readings = [reader.read(line) for line in text.splitlines()[: MOST_LINES + 1]]
     return tuple(_checked_matches(readings, known))
+
+
+class ListReader:
+    """Reads a list line by line, each with what the lines above it have said; never raises for what is written."""
+
+    def __init__(self, known: Known, ruler: Ruler):
+        self._sofar = _Sofar(known, ruler)
+        self._lines = self._number = 0
+
+    def read(self, line: str, paper: str = "") -> Reading:
+        """The next line; ``paper`` is the name of the one that it is cut from if it names none."""
+        index, sofar = self._lines, self._sofar
+        self._lines, sofar.paper = index + 1, paper
+        try:
+            if index >= MOST_LINES:
+                raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
+            reading = _read(index, line, self._number + 1, sofar)
+        except (LengthError, CutListError) as error:
+            self._number += 1
+            written = take_apart(line[: 2 * LONGEST_LINE], sofar.known, tuple(sofar.names()))
+            return Reading(line=index, text=line, error=error, written=written)
+        self._number += reading.piece is not None
+        return reading
 
 
 def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
@@ -172,7 +183,7 @@ def _as_written(index: int, line: str, words: str, number: int, sofar: _Sofar) -
 def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterError) -> Reading:
     """The line in everyday words: read as it is written anew, or asked about."""
     try:
-        anew = meant(line, sofar.known, tuple(sofar.names()), sofar.ruler)
+        anew = meant(line, sofar.known, tuple(sofar.names()), sofar.ruler, sofar.paper)
     except Question as question:
         choices = _readable(question.choices, number, sofar)
         if not isinstance(first, NotInForm) or not (choices or question.missing or type(first) is NotInForm):
@@ -275,7 +286,7 @@ def _bit_around(name: str, on: str, version: str, sofar: _Sofar) -> Bit:
     under = next((piece for piece in sofar.pieces if f"#{piece.number}" == meant), None)
     if under is None:
         raise CutListError(f"Round the {on}: how long is that?", mend=f"Write the length, like: + 10 in {name}")
-    over = OVERLAP if sofar.ruler.unit == "in" else 25 * TICKS_PER_MM
+    over = OVERLAP if sofar.ruler.unit == "in" else OVERLAP_MM
     return Bit(name, length=2 * under.shown_width + over, only=version, around=under.number)
 
 
@@ -738,15 +749,15 @@ def _no_minus(written: Written) -> None:
 
 
 def _count_and_name(head: str) -> tuple[int, str]:
-    head = head.strip(" ,:;")
+    head = BULLET.sub("", head.strip()).strip(" ,:;").rstrip(" -–")
     found = _COUNT.match(head)
     count, name = 1, head
     if found:
-        count, name = int(found["count"]), head[found.end() :].strip(" ,:;")
+        count, name = int(found["count"]), head[found.end() :].strip(" ,:;").rstrip(" -–")
     if not 1 <= count <= MOST_OF_ONE:
         raise CutListError(f"{count} pieces cannot be cut for one card", mend=f"Write 1 to {MOST_OF_ONE}")
     _no_number_in(name)
-    if counted_in_words(name):
+    if counted_in_words(name) or re.search(r"(?:^|\s)\(", name):
         raise NotInForm(f"How many is “{name}”?", mend="Write the number in figures")
     if not any(char.isalpha() for char in name):
         raise NotInForm("The piece has no name", mend="Put a word in front of the size, like: Mat 4 x 5¼ brass")

@@ -9,6 +9,8 @@ from django.conf import settings
 from django.urls import reverse
 from django.utils.html import format_html
 
+from zester.core.care import care_of
+from zester.core.cutlist.notation import OVERLAP, OVERLAP_MM
 from zester.core.lengths import RULERS, TICKS_PER_INCH, millimetres, show_length, show_size, with_unit
 from zester.core.pieces import FOLDS, Bit, CardLine, CutPiece
 from zester.core.tally import BitCount
@@ -142,16 +144,49 @@ def _rule_words(piece: CutPiece, unit: str) -> list[str]:
         words.append(f"matched, {'below' if piece.below else 'beside'} the other {piece.match}")
     if piece.middle:
         words.append(f"{show_size(piece.middle.width, piece.middle.height, unit)} of it are hidden")
-    if piece.window:
-        words.append(f"window {show_size(piece.window.width, piece.window.height, unit)}")
+    for what, hole in (("window", piece.window), ("notch", piece.notch)):
+        if hole:
+            words.append(f"{hole.kind} {what} {show_size(hole.width, hole.height, unit)}")
+    words += _place_words(piece, unit)
+    if piece.raised:
+        words.append(f"raised {with_unit(piece.raised, unit)} on foam")
     said = {
         "may come out of a hidden middle": piece.from_middle,
         "only where it costs nothing": piece.filler,
-        "raised on foam": piece.raised,
-        "in class": piece.in_class,
+        "either side": piece.either_side,
+        f"seam at the {piece.seam}": piece.seam,
         f"only {piece.only}": piece.only,
     }
-    return [*words, *piece.preparations, *(text for text, is_so in said.items() if is_so)]
+    return [*words, *care_of(piece, remark=False), *(text for text, is_so in said.items() if is_so)]
+
+
+def _place_words(piece: CutPiece, unit: str) -> list[str]:
+    """Where a line says that a piece sits, with every number of it."""
+    place = piece.place
+    edges = {"left": place.left, "right": place.right, "top": place.top, "bottom": place.bottom, "fold": place.fold}
+    spots = "".join(f", {show_length(spot, unit)}" for spot in place.spots)
+    words = [
+        f"{show_length(at, unit)}{spots} {unit} from the {edge}" if at else f"flush with the {edge}"
+        for edge, at in edges.items()
+        if at is not None
+    ]
+    if place.gap is not None:
+        words.append(f"{with_unit(place.gap, unit)} apart")
+    if place.tilt:
+        words.append(f"tilted {abs(place.tilt) / 10:g}° to the {'right' if place.tilt > 0 else 'left'}")
+    said = {
+        "in a row": place.line == "row",
+        "in a column": place.line == "column",
+        "behind": place.behind,
+        "over the fold": place.over_fold,
+    }
+    return [*words, *(text for text, is_so in said.items() if is_so)]
+
+
+@register.filter
+def care(piece: CutPiece) -> str:
+    """What whoever works with a piece has to know of it."""
+    return " · ".join(care_of(piece))
 
 
 @register.filter
@@ -164,6 +199,10 @@ def card_words(card: CardLine, unit: str) -> str:
 @register.filter
 def bit_words(bit: Bit | BitCount, unit: str) -> str:
     """``6 foam squares``, ``12 in of thread``."""
+    around = getattr(bit, "around", 0)
+    if around:
+        over = with_unit(OVERLAP if unit == "in" else OVERLAP_MM, unit)
+        return f"{with_unit(bit.length, unit)} of {bit.name} round no. {around}: there and back and {over} to tie or glue"
     return f"{with_unit(bit.length, unit)} of {bit.name}" if bit.length else f"{bit.count} {bit.name}"
 
 

@@ -5,6 +5,7 @@ from unittest import TestCase
 from zester.core.cards.tests.cards import INCH, KNOWN
 from zester.core.cutlist.notation import read_line
 from zester.core.cutlist.paste import read_notes
+from zester.core.pieces import Score
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_MM
 
 MAT = (1, "Mat", 4 * INCH, 21 * INCH // 4, "Telescope Brass")
@@ -16,7 +17,7 @@ def understood(note: str, ruler=SIXTEENTHS) -> tuple:
     found = read_notes(note, KNOWN, ruler)[-1]
     assert not found.problem, found
     piece = read_line(found.line, 1, KNOWN, ruler)
-    return piece.count, piece.name, piece.width, piece.height, piece.paper
+    return piece.count, piece.name.capitalize(), piece.width, piece.height, piece.paper
 
 
 class EverydayNotesTests(TestCase):
@@ -58,21 +59,21 @@ class EverydayNotesTests(TestCase):
 
     def test_a_paper_alone_counts_for_what_follows_until_the_next(self):
         found = read_notes("TELESCOPE BRASS\nmat 4 x 5\nstar chart:\nstrip 1 x 5\ntag 2 x 3 brass", KNOWN, SIXTEENTHS)
-        papers = [each.line.rsplit("  ", maxsplit=1)[-1] for each in found if each.line]
+        papers = [read_line(each.line, 1, KNOWN).paper for each in found if each.line]
         self.assertEqual(papers, ["Telescope Brass", "Star Chart", "Telescope Brass"])
         self.assertEqual(next(each.why for each in found if not each.line), "Telescope Brass for the lines that follow")
 
     def test_scores_and_rules_are_kept(self):
         for note, wanted in {
-            "base 8 1/2 x 5 1/2 brass, scored at 4 1/4": "score 4 1/4",
-            "base 8 1/2 x 5 1/2 brass (score 2 1/8 and 6 3/8)": "score 2 1/8 and 6 3/8",
-            "Base: brass 8.5 x 5.5 then score at 4.25": "score 4.25",
-            "hills 3 x 2 pine ridge upright": "upright",
+            "base 8 1/2 x 5 1/2 brass, scored at 4 1/4": Score("x", (17 * INCH // 4,)),
+            "base 8 1/2 x 5 1/2 brass (score 2 1/8 and 6 3/8)": Score("x", (17 * INCH // 8, 51 * INCH // 8)),
+            "Base: brass 8.5 x 5.5 then score at 4.25": Score("x", (17 * INCH // 4,)),
+            "hills 3 x 2 pine ridge upright": None,
         }.items():
             with self.subTest(note=note):
                 found = read_notes(note, KNOWN, SIXTEENTHS)[0]
                 self.assertFalse(found.problem, found)
-                self.assertTrue(found.line.endswith(wanted), found.line)
+                self.assertEqual(read_line(found.line, 1, KNOWN).score, wanted)
 
     def test_centimetres_and_millimetres(self):
         wanted = (1, "Mat", 95 * TICKS_PER_MM, 138 * TICKS_PER_MM, "Telescope Brass")
@@ -90,7 +91,7 @@ class EverydayNotesTests(TestCase):
         found = read_notes("buy more thread\n\nmat 4 x 5\nmat 4 x 5 cardboard", KNOWN, SIXTEENTHS)
         self.assertEqual(found[0].line, "# buy more thread")
         self.assertEqual([each.problem for each in found], [False, True, True])
-        self.assertIn("no paper named", found[1].why)
+        self.assertIn("No paper named", found[1].why)
 
     def test_a_base_that_is_only_scored_gets_its_name(self):
         self.assertEqual(understood("8 1/2 x 5 1/2, scored at 4 1/4, brass")[1], "Base")
@@ -99,7 +100,7 @@ class EverydayNotesTests(TestCase):
     def test_a_line_without_end_is_asked_about_and_spaces_cost_nothing(self):
         found = read_notes("score 1" + " " * 15_000 + "mat 4 x 5 brass\n" + "a" * 500, KNOWN, SIXTEENTHS)
         self.assertEqual(found[0].line, "Mat  4 x 5  Telescope Brass  score 1")
-        self.assertIn("longer than a line", found[1].why)
+        self.assertIn("A line holds 200 letters", found[1].why)
 
     def test_notes_without_end_are_cut_off(self):
         self.assertEqual(len(read_notes("mat 4 x 5 brass\n" * 500, KNOWN, SIXTEENTHS)), 200)

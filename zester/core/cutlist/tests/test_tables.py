@@ -161,7 +161,7 @@ Sentiment 0.3 x 2 chalk
                 "# remember ribbon",
                 "2 Inside panel  4.25x5.5  Midnight Dome",
                 "3 Tail  1,5 x 3  Star Chart",
-                "Sentiment  0.3 x 2  Chalk Moon",
+                "Sentiment 0.3 x 2 chalk",
                 "Tag  2 1/8 x 2 3/4  Star Chart",
             ],
         )
