@@ -58,7 +58,7 @@ _COUNTS = tuple(
     for pattern in (
         r"\(\s*x?\s*(?P<n>\d{1,3})\s*x?\s*(?:pcs?|pieces?|times|of\s+these)?\s*\)",
         r"\b(?:qty|quantity|count)\.?:?\s*(?P<n>\d{1,3})\b",
-        r"(?<![\w/.,])x\s?(?P<n>\d{1,3})(?![\d/.,]\d|\w)",
+        r"(?<![\d\"]\s)(?<![\w/.,\"])x\s?(?P<n>\d{1,3})(?![\d/.,]\d|\w)",
         r"(?<![\w/.,])(?P<n>\d{1,3})\s*x(?=\s+[a-z]|\s*$|\s*[,;\0])",
         rf"(?<![\w/.,])(?P<n>\d{{1,3}}|{_BY_WORD})\s*(?:pcs?\b|pieces?\b|ea\b|each\b|per\s+card\b|of\b)\.?",
         rf"\bcut\s+(?P<n>\d{{1,3}}|{_BY_WORD})\b(?!\s*(?:x|by|{_UNIT}|[/.,]\d|\d+/))",
@@ -514,7 +514,7 @@ def _near_a_paper(taken: _Line, known: Known, tail: str) -> None:
             find_paper(words, known.papers)
         except CutListError as error:
             if error.mend.startswith("Did you mean"):
-                raise _no_paper(taken, known, words, "") from None
+                raise _no_paper(taken, known, words, _plain_name(taken)) from None
 
 
 @dataclass(frozen=True)

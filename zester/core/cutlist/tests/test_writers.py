@@ -1,0 +1,51 @@
+"""Lines in the manner of twenty writers: read as meant, or asked about, and never read as something else."""
+
+from collections import Counter
+from unittest import TestCase
+
+from zester.core.cutlist.notation import read_list
+from zester.core.cutlist.tests.writers import ABOVE, FILES, SHELF, Line, lines_of, verdict
+from zester.core.errors import Question
+from zester.core.lengths import SIXTEENTHS
+
+
+def question(text: str) -> Question:
+    """What is asked of a line below a base, a mat and a panel."""
+    return read_list(ABOVE["in"] + text, SHELF, SIXTEENTHS)[-1].error
+
+
+class WritersTests(TestCase):
+    def test_no_line_is_read_as_something_else_and_nearly_all_as_meant(self):
+        for name in FILES:
+            found = Counter()
+            for line in lines_of(name):
+                what, how = verdict(line)
+                found[what] += 1
+                with self.subTest(writer=line.writer, text=line.text):
+                    self.assertNotEqual(what, "wrong", f"{line.meant} was meant, read: {how}")
+            self.assertGreaterEqual(found["meant"] / found.total(), 0.95, name)
+
+    def test_a_line_that_is_asked_about_can_be_read_in_every_way_that_is_offered(self):
+        for name in FILES:
+            for line in lines_of(name):
+                reading = line.read()
+                for choice in reading.error.choices if isinstance(reading.error, Question) else ():
+                    picked = Line(line.writer, ("^" if line.text.startswith("^") else "") + choice.line, "").read()
+                    with self.subTest(text=line.text, choice=choice.line):
+                        self.assertIsNone(picked.error)
+
+    def test_both_readings_are_offered(self):
+        for text, wanted in {
+            "2 strips ½ x 4 star chart x 3": {2, 3, 6},
+            "4 x 5¼ brass or midnight dome": {"Telescope Brass", "Midnight Dome"},
+            "Mat 4 x 5¼ telescope brass 3½ x 4": {"3 1/2 x 4", "4 x 5 1/4"},
+            "Panel 2 4 x 3 brass": {"2"},
+        }.items():
+            lines = [choice.line for choice in question(text).choices]
+            with self.subTest(text=text, lines=lines):
+                self.assertTrue(all(any(str(each) in line for line in lines) for each in wanted))
+
+    def test_a_paper_that_nobody_knows_is_named_so_that_it_can_be_put_on_the_shelf(self):
+        self.assertEqual(question("Mat 4 x 5¼ lagoon").missing, "lagoon")
+        self.assertEqual(question("Lagoon blue: mat 4 x 5¼").missing, "Lagoon blue")
+        self.assertEqual(question("Mat 4 x 5¼ midnite dome").choices[0].line, "Mat  4 x 5 1/4  Midnight Dome")
