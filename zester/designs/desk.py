@@ -12,6 +12,7 @@ from zester.core.cards.drawing import Layer, Measure, View, draw_card
 from zester.core.cards.moving import mark_of
 from zester.core.cards.study import Finding, Study, versions_of
 from zester.core.cutlist.lines import Reading
+from zester.core.errors import Question
 from zester.core.lengths import RULERS, show_size
 from zester.core.lengths import millimetres as mm
 from zester.core.pieces import Known
@@ -127,6 +128,15 @@ class Desk:
     """The one that is shown."""
 
     @property
+    def questions(self) -> list[Reading]:
+        """The lines that can be read in several ways, or name a paper that nobody knows."""
+        return [
+            reading
+            for reading in self.errors
+            if isinstance(reading.error, Question) and (reading.error.choices or reading.error.missing)
+        ]
+
+    @property
     def errors(self) -> list[Reading]:
         """The lines that cannot be read."""
         return [row.reading for row in self.rows if row.reading.error]
@@ -198,6 +208,7 @@ def _painted(layer: Layer, study: Study, letter: str, looks: dict[str, Paper], f
     fill = fills[key]
     handle = f"{letter}{layer.number}" if layer.number is not None else ""
     words = f"{handle} {layer.name}, {show_size(layer.width, layer.height, study.unit)}".strip()
+    words += ": is this its place?" if layer.guessed else ""
     borders = "".join(_stroke(measure) for measure in layer.borders)
     texts = tuple((*(mm(at) for at in measure.middle), measure.text) for measure in layer.borders)
     # Paths are made of numbers only; saying so spares escaping each of them.

@@ -89,6 +89,13 @@ class ListForm(forms.Form):
     view = forms.CharField(required=False, max_length=20)
 
 
+class MissingPaperForm(forms.Form):
+    """A paper that a line names and the shelf does not have."""
+
+    name = forms.CharField(max_length=60)
+    kind = forms.ChoiceField(choices=[("card", "card stock"), ("patterned", "patterned paper")])
+
+
 class TextForm(forms.Form):
     """A list as it stands in the editor, without saving it."""
 

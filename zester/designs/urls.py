@@ -16,6 +16,7 @@ urlpatterns = [
     path("designs/<int:pk>/cells/", views.cells, name="cells"),
     path("designs/<int:pk>/table/", views.table, name="table"),
     path("designs/<int:pk>/sizes/", views.sizes, name="sizes"),
+    path("designs/<int:pk>/put-on-shelf/", views.put_on_shelf, name="put_on_shelf"),
     path("designs/<int:pk>/understand/", views.understand, name="understand"),
     path("designs/<int:pk>/copy/", library.copy, name="copy"),
     path("designs/<int:pk>/remove/", library.remove_design, name="remove_design"),

@@ -10,6 +10,7 @@ from django.core.exceptions import BadRequest
 from django.forms import Form
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
@@ -19,8 +20,9 @@ from zester.core.cutlist.paste import read_notes
 from zester.core.cutlist.tables import with_sizes_written_out
 from zester.core.errors import ZesterError
 from zester.core.lengths import RULERS
+from zester.core.paper_lines import read_papers
 from zester.designs.desk import desk_of
-from zester.designs.forms import CellsForm, ListForm, MoveForm, NotesForm, StepForm, TextForm
+from zester.designs.forms import CellsForm, ListForm, MissingPaperForm, MoveForm, NotesForm, StepForm, TextForm
 from zester.designs.models import Card
 from zester.designs.parts import answer_with
 from zester.designs.services import (
@@ -33,7 +35,7 @@ from zester.designs.services import (
     save_list,
     study_card,
 )
-from zester.shelf.services import names_of
+from zester.shelf.services import names_of, put_on
 
 # Words that lists are made of, offered for completion beside papers, tools and the pieces above.
 LIST_WORDS = (
@@ -126,6 +128,7 @@ def read_alone(request: HttpRequest, pk: int) -> HttpResponse:
 PARTS = {
     "readings": "designs/_readings.html",
     "drawing": "designs/_drawing.html",
+    "questions": "designs/_questions.html",
     "checks": "designs/_checks.html",
     "state": "designs/_state.html",
     "saves": "designs/_saves.html",
@@ -198,6 +201,27 @@ def sizes(request: HttpRequest, pk: int) -> JsonResponse:
     text = _cleaned(TextForm(request.POST))["cut_list"]
     known = known_to(request.user)
     return JsonResponse({"text": with_sizes_written_out(text, known, RULERS[card.ruler])})
+
+
+@require_POST
+def put_on_shelf(request: HttpRequest, pk: int) -> JsonResponse:
+    """Put a paper that a line names on the shelf, with the sheet that is usual for it; details come later."""
+    card = _card(request, pk)
+    form = MissingPaperForm(request.POST)
+    if not form.is_valid():
+        return JsonResponse({"error": next(iter(form.errors.values()))[0]})
+    data = form.cleaned_data
+    name = " ".join(data["name"].split())
+    metric = RULERS[card.ruler].unit == "mm"
+    try:
+        (line,) = read_papers(f"{name[:1].upper()}{name[1:]}; {data['kind']}", metric=metric)
+        if line.error:
+            raise line.error
+        (paper,) = put_on(request.user, [line.paper])
+    except ZesterError as error:
+        return JsonResponse({"error": error.advice()})
+    said = f"{paper.name} is on the shelf: {paper.size_text}, {paper.get_kind_display()}"
+    return JsonResponse({"name": paper.name, "said": said, "page": reverse("shelf:edit", args=[paper.pk])})
 
 
 @require_POST

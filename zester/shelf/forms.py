@@ -34,6 +34,20 @@ def _sheet_choices() -> list[tuple[str, str]]:
     return [*usual, (TYPED, "another size…")]
 
 
+class PaperLinesForm(BootstrapMixin, forms.Form):
+    """Papers written one a line."""
+
+    lines = forms.CharField(
+        label="Papers, one a line", max_length=20_000, strip=False, widget=forms.Textarea(attrs={"rows": 14, "spellcheck": "false"})
+    )
+    unit = forms.ChoiceField(
+        label="Sheets whose size is not written",
+        choices=[("in", "letter card stock, 12 × 12 in patterned"), ("mm", "A4")],
+        widget=forms.RadioSelect,
+        initial="in",
+    )
+
+
 class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """A paper: its sheet from the usual sizes or typed, on hand or bought as needed."""
 

@@ -9,6 +9,8 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from zester.core.class_job import ShelfPaper
+from zester.core.errors import ZesterError
+from zester.core.paper_lines import PaperLine
 from zester.core.papers import is_dark, usual_caliper
 from zester.core.pieces import KnownPaper
 from zester.shelf.models import Paper
@@ -78,6 +80,24 @@ def keep_paper(paper: Paper) -> Paper:
     paper.save(update_fields=[*PAPER_FIELDS, "former_names"] if before else None)
     paper_changed.send(Paper, paper=paper, kind=CHANGED if before else NEW)
     return paper
+
+
+@transaction.atomic
+def put_on(user: AbstractBaseUser, lines: Iterable[PaperLine]) -> list[Paper]:
+    """Papers that were written as lines, put on the shelf.
+
+    Raises
+    ------
+    ZesterError
+        If a paper is or was called so already; then none of them is put there.
+    """
+    out = []
+    for line in lines:
+        other = called(user, line.name)
+        if other:
+            raise ZesterError(f"{line.name} is on your shelf already", mend="Take that line out, or use another name")
+        out.append(keep_paper(Paper(owner=user, **vars(line))))
+    return out
 
 
 @transaction.atomic

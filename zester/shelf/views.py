@@ -9,9 +9,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
-from zester.shelf.forms import PaperForm
+from zester.core.errors import ZesterError
+from zester.core.paper_lines import read_papers
+from zester.shelf.forms import PaperForm, PaperLinesForm
 from zester.shelf.models import Paper
-from zester.shelf.services import called, forget_name, keep_paper, papers_of, put_back, take_off
+from zester.shelf.services import called, forget_name, keep_paper, papers_of, put_back, put_on, take_off
+from zester.shelf.starter import STARTERS
 from zester.shelf.uses import used_in
 from zester.site.owned import locked
 from zester.site.removed import can_come_back
@@ -30,6 +33,29 @@ def new_paper(request: HttpRequest) -> HttpResponse:
         messages.success(request, f"{paper.name} is on the shelf.")
         return redirect(_after(request))
     return render(request, "shelf/paper.html", {"form": form, "next": request.GET.get("next", "")})
+
+
+def as_lines(request: HttpRequest) -> HttpResponse:
+    """Put several papers on the shelf, one a line; ``starter`` begins with usual ones."""
+    starter = STARTERS.get(request.GET.get("starter", ""), "")
+    form = PaperLinesForm(request.POST or None, initial={"lines": starter, "unit": request.GET.get("starter", "in")})
+    read: list = []
+    if request.method == "POST" and form.is_valid():
+        read = read_papers(form.cleaned_data["lines"], metric=form.cleaned_data["unit"] == "mm")
+        if read and not any(line.error for line in read):
+            try:
+                papers = put_on(request.user, [line.paper for line in read])
+            except ZesterError as error:
+                form.add_error("lines", error.advice())
+            else:
+                messages.success(request, f"{_some(papers)} on the shelf.")
+                return redirect(_after(request))
+    context = {"form": form, "read": read, "starter": bool(starter), "next": request.GET.get("next", "")}
+    return render(request, "shelf/lines.html", context)
+
+
+def _some(papers: list[Paper]) -> str:
+    return f"{papers[0].name} is" if len(papers) == 1 else f"{len(papers)} papers are"
 
 
 def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:

@@ -10,13 +10,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from zester.core.cards.layers import Placed
-from zester.core.cards.outlines import path_of
+from zester.core.cards.outlines import path_of, sheet_path
 from zester.core.folds import Folded
 from zester.core.lengths import TICKS_PER_MM, show_length, with_unit
 from zester.core.pieces import CutPiece
 
 MARGIN = 4 * TICKS_PER_MM
-RULER_ROOM = 19 * TICKS_PER_MM
+SMALLEST_LETTER = 56 * TICKS_PER_MM // 10
 GAP = 26 * TICKS_PER_MM
 LABEL_ROOM = 58 * TICKS_PER_MM
 # How a sheet lying on the table is drawn in the view with the layers apart: its height shortened and slanted.
@@ -112,6 +112,8 @@ class Layer:
     """What is measured beside it while it is lit."""
     movable: bool = False
     """Whether it can be moved by hand."""
+    guessed: bool = False
+    """Whether it is drawn somewhere else than on the layer above it in the list, which nobody said."""
 
     @property
     def turn(self) -> str:
@@ -163,6 +165,16 @@ class View:
     planes: tuple[Plane, ...] = ()
     """The heights, where it shows the layers apart."""
 
+    @property
+    def letter(self) -> int:
+        """How high measures are written, ticks: to be read where the drawing fills a third of a screen."""
+        return letter_of(self.width)
+
+
+def letter_of(width: int) -> int:
+    """The height of letters in a drawing so wide."""
+    return max(SMALLEST_LETTER, width * 10 // 290)
+
 
 def draw_card(pieces: Sequence[CutPiece], folded: Folded, placed: Sequence[Placed], unit: str) -> list[View]:
     """All drawings of a card: front, inside (unless it has none), back if something is on it, flat, layers apart."""
@@ -211,7 +223,8 @@ def _layer(each: Placed, placed: Sequence[Placed], runs: dict, unit: str) -> Lay
         lift=each.lift,
         copy=each.copy,
         borders=_borders(each, placed, unit) if not each.tilt else (),
-        movable=piece.role != "band",
+        movable=piece.role != "band" and not piece.place.over_fold,
+        guessed=each.passed is not None and piece.role != "strip",
     )
 
 
@@ -223,7 +236,12 @@ def _path(each: Placed, run: tuple[int, int]) -> str:
         x, y = x + (each.width - shape.width) // 2, y + (each.height - shape.height) // 2
         path = path_of(shape.kind, shape.width, shape.height, x, y)
     else:
-        path = path_of("rectangle", each.width, each.height, x, y)
+        rounded = "corners rounded" in piece.preparations
+        path = (
+            sheet_path(each.width, each.height, x, y, rounded=rounded, notch=piece.notch)
+            if rounded or piece.notch
+            else path_of("rectangle", each.width, each.height, x, y)
+        )
     if piece.window:
         hole = piece.window
         path += path_of(hole.kind, hole.width, hole.height, run[0] + hole.x, run[1] + hole.y)
@@ -346,7 +364,8 @@ def _flat(folded: Folded, base: CutPiece, unit: str) -> View:
         lines.append(Line(kind="score", x1=0, y1=height - folded.pocket, x2=width, y2=height - folded.pocket))
     across = sorted({0, width, *(line.x1 for line in lines if line.x1 == line.x2)})
     down = sorted({0, height, *(line.y1 for line in lines if line.y1 == line.y2)})
-    near, far = RULER_ROOM // 3, RULER_ROOM * 3 // 4
+    letter = letter_of(width * 12 // 10)
+    near, far = letter * 6 // 10, letter * 21 // 10
     measures = [
         Measure(x1=a, y1=-near, x2=b, y2=-near, text=show_length(b - a, unit)) for a, b in itertools.pairwise(across)
     ]
@@ -358,7 +377,7 @@ def _flat(folded: Folded, base: CutPiece, unit: str) -> View:
     if len(down) > 2:
         measures.append(Measure(x1=-far, y1=0, x2=-far, y2=height, text=with_unit(height, unit)))
     layer = _other_side(_bare(base, base.name, 0, 0, width, height))
-    room = RULER_ROOM + MARGIN
+    room = letter * 36 // 10
     return View(
         key="flat",
         name="Flat",

@@ -15,6 +15,7 @@ import math
 from collections.abc import Sequence
 
 from zester.core.lengths import TICKS_PER_INCH, millimetres
+from zester.core.pieces import Outline
 
 Point = tuple[int, int]
 BUMPS_AN_INCH = 3
@@ -28,6 +29,57 @@ def path_of(kind: str, width: int, height: int, x: int = 0, y: int = 0) -> str:
         return _label(width, height, x, y)
     path = _closed([(x + px, y + py) for px, py in corners_of(kind, width, height)])
     return path + _tag_hole(width, height, x, y) if kind == "tag" else path
+
+
+ROUNDED = TICKS_PER_INCH // 4
+
+
+def sheet_path(
+    width: int, height: int, x: int = 0, y: int = 0, *, rounded: bool = False, notch: Outline | None = None
+) -> str:
+    """A piece with straight sides, its corners rounded or half a round hole stamped over an edge, or both."""
+    bow = min(ROUNDED, width // 4, height // 4) if rounded else 0
+    sides = (
+        ((x + bow, y), (x + width - bow, y)),
+        ((x + width, y + bow), (x + width, y + height - bow)),
+        ((x + width - bow, y + height), (x + bow, y + height)),
+        ((x, y + height - bow), (x, y + bow)),
+    )
+    bitten = _bitten_side(notch, width, height) if notch else None
+    path = ""
+    for k, (start, end) in enumerate(sides):
+        path += f"{'M' if not k else 'L'}{_at(*start)}" if not bow or not k else f"A{_at(bow, bow)} 0 0 1 {_at(*start)}"
+        if k == bitten:
+            path += _bite(notch, x, y, width, height, k)
+        path += f"L{_at(*end)}"
+    return path + (f"A{_at(bow, bow)} 0 0 1 {_at(*sides[0][0])}Z" if bow else "Z")
+
+
+def _at(x: int, y: int) -> str:
+    return f"{millimetres(x)} {millimetres(y)}"
+
+
+def _bitten_side(notch: Outline, width: int, height: int) -> int:
+    """The side that a notch is on, clockwise from the upper one."""
+    if notch.y < 0:
+        return 0
+    if notch.x < 0:
+        return 3
+    return 1 if notch.x + notch.width > width else 2
+
+
+def _bite(notch: Outline, x: int, y: int, width: int, height: int, side: int) -> str:
+    """From one end of the notch along its edge to the other, walking clockwise round the piece."""
+    left, top = x + notch.x, y + notch.y
+    right, bottom = left + notch.width, top + notch.height
+    ends = (
+        ((left, y), (right, y)),
+        ((x + width, top), (x + width, bottom)),
+        ((right, y + height), (left, y + height)),
+        ((x, bottom), (x, top)),
+    )[side]
+    radii = _at(notch.width // 2, notch.height // 2)
+    return f"L{_at(*ends[0])}A{radii} 0 0 0 {_at(*ends[1])}"
 
 
 def corners_of(kind: str, width: int, height: int) -> list[Point]:

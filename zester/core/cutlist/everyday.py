@@ -482,6 +482,9 @@ def _written_anew(taken: _Line, known: Known) -> str:
     name = name[:1].upper() + name[1:]
     hanging = _HANGING.search(tail.rstrip(", "))
     odd = [*odd, hanging.group().strip()] if hanging else odd
+    unsure = [word for word in name.split() if word.casefold() in ("or", "maybe", "perhaps")]
+    if unsure:
+        raise Question(f"“{unsure[0]}”: which of the two?", mend="Write the one that is meant")
     numbers = re.findall(rf"{LENGTH}(?:\s*g\b)?", f"{head} {tail}", re.IGNORECASE)
     anew = _Anew(taken, paper, name)
     _ask_about_numbers(anew, [number.strip() for number in numbers if number.strip()])

@@ -14,10 +14,11 @@ from zester.core.cards.check_layers import check_layers
 from zester.core.cards.drawing import View, draw_card
 from zester.core.cards.hidden import covered
 from zester.core.cards.moving import moved
-from zester.core.cards.outlines import corners_of, path_of
+from zester.core.cards.outlines import corners_of, path_of, sheet_path
 from zester.core.cards.tests.cards import GATE, INCH, card, findings
 from zester.core.errors import CutListError
 from zester.core.lengths import TICKS_PER_MM
+from zester.core.pieces import Outline
 
 SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
 small = st.integers(0, 40)
@@ -110,6 +111,27 @@ class ShapelyTests(TestCase):
         self.assertEqual(corners_of("banner", 4, 6), [(0, 0), (4, 0), (4, 6), (2, 4), (0, 6)])
         self.assertEqual(corners_of("banner", 4, 4)[2], (2, 2))
         self.assertEqual(corners_of("tag", 8, 20), [(2, 0), (6, 0), (8, 2), (8, 20), (0, 20), (0, 2)])
+
+    def test_a_notch_and_rounded_corners(self):
+        ten, mm = 10 * TICKS_PER_MM, TICKS_PER_MM
+        top = Outline(kind="circle", width=4 * mm, height=4 * mm, x=3 * mm, y=-2 * mm)
+        self.assertEqual(
+            sheet_path(ten, ten, notch=top), "M0 0L3 0A2 2 0 0 0 7 0L10 0L10 0L10 10L10 10L0 10L0 10L0 0Z"
+        )
+        for edge, part in {"left": "L0 7A2 2 0 0 0 0 3", "right": "L10 3A2 2 0 0 0 10 7", "bottom": "L7 10A2 2 0 0 0 3 10"}.items():
+            x, y = {"left": (-2, 3), "right": (8, 3), "bottom": (3, 8)}[edge]
+            notch = Outline(kind="circle", width=4 * mm, height=4 * mm, x=x * mm, y=y * mm)
+            with self.subTest(edge=edge):
+                self.assertIn(part, sheet_path(ten, ten, notch=notch))
+        rounded = sheet_path(ten, 2 * ten, rounded=True)
+        self.assertEqual(rounded.count("A2.5 2.5 0 0 1"), 4)
+        pocket = card("Base 4 x 3 brass notch 1 right # thumb").pieces[0]
+        self.assertEqual((pocket.notch.x, pocket.notch.y), (7 * INCH // 2, INCH))
+
+    def test_the_flat_drawing_is_written_to_be_read(self):
+        flat = views("Base 8½ x 5½ brass score 4¼")["flat"]
+        # On a desk a drawing is some 400 pixels wide: then a letter is at least 13 pixels high.
+        self.assertGreaterEqual(flat.letter * 400 / flat.width, 13)
 
     def test_paths_in_millimetres(self):
         ten, mm = 10 * TICKS_PER_MM, TICKS_PER_MM

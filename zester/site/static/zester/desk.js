@@ -61,12 +61,44 @@
     list.value = list.value.replace(odd, "\n");
     list.setSelectionRange(place, place);
   });
-  const grow = () => {
+  // Long lines wrap, and so do the answers: every row is as high as the answer that needs most room for each row of its
+  // line, so that line and answer stay beside each other.
+  const mirror = document.createElement("div");
+  mirror.className = "list-mirror";
+  mirror.setAttribute("aria-hidden", "true");
+  list.parentElement.append(mirror);
+  let rowsOf = [];
+  const rowOf = (line) => rowsOf.slice(0, line).reduce((sum, rows) => sum + rows, 0);
+  const arrange = () => {
+    const readings = document.getElementById("readings");
+    if (!readings || !list.offsetParent) return;
+    const style = getComputedStyle(list);
+    mirror.style.width = `${list.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight)}px`;
+    mirror.replaceChildren(
+      ...list.value.split("\n").map((text) => {
+        const line = document.createElement("div");
+        line.textContent = text || "\u200b";
+        return line;
+      })
+    );
+    const high = parseFloat(getComputedStyle(mirror).lineHeight);
+    rowsOf = [...mirror.children].map((line) => Math.max(1, Math.round(line.offsetHeight / high)));
+    book.style.removeProperty("--row");
+    const least = parseFloat(style.lineHeight);
+    const items = [...readings.children].filter((item) => item.dataset.line);
+    items.forEach((item) => (item.style.height = "auto"));
+    const needs = items.map((item) => item.offsetHeight / (rowsOf[Number(item.dataset.line)] ?? 1));
+    const row = Math.ceil(Math.max(least, ...needs));
+    if (row > least) book.style.setProperty("--row", `${row}px`);
+    items.forEach((item) => (item.style.height = `${row * (rowsOf[Number(item.dataset.line)] ?? 1)}px`));
     list.style.height = "auto";
-    list.style.height = `${list.scrollHeight}px`;
+    list.style.height = `${Math.max(list.scrollHeight, row * rowOf(rowsOf.length))}px`;
   };
-  list.addEventListener("input", grow);
-  grow();
+  list.addEventListener("input", arrange);
+  window.addEventListener("resize", arrange);
+  document.addEventListener("htmx:afterSettle", arrange);
+  document.fonts?.ready.then(arrange);
+  arrange();
 
   // ---- Saving -----------------------------------------------------------------------------------------------------
   // The state's paragraph is a new one after every answer, so it is looked up each time.
@@ -159,7 +191,7 @@
     const before = textOf(here()).slice(0, list.selectionStart - startOf(here()) - found.part.length);
     const left = parseFloat(style.paddingLeft) + ruler.measureText(before).width - list.scrollLeft;
     offers.style.left = `${Math.max(0, Math.min(left, list.clientWidth - 180))}px`;
-    offers.style.top = `${(here() + 1) * parseFloat(style.lineHeight)}px`;
+    offers.style.top = `${(rowOf(here()) + (rowsOf[here()] ?? 1)) * parseFloat(style.lineHeight)}px`;
     offers.hidden = false;
     choose(0);
     if (every) say(`${found.found.length} words, ${found.found[0]} first`);
@@ -241,6 +273,35 @@
     if (button) button.click();
     else say(group ? "No hidden middle is offered" : "Nothing to mend");
   };
+  // A question is answered by its number, the one about this line first.
+  const question = () => document.querySelector(`[data-question="${here()}"]`) ?? document.querySelector("[data-question]");
+  const answer = (number) => {
+    const button = question()?.querySelectorAll("[data-mend]")[number - 1];
+    if (button) button.click();
+    else say("Nothing is asked that this answers");
+  };
+  const shelve = (kind) => {
+    const own = question()?.querySelector(`[data-put-on-shelf][data-kind="${kind}"]`);
+    const button = own ?? document.querySelector(`[data-put-on-shelf][data-kind="${kind}"]`);
+    if (button) button.click();
+    else say("No line lacks a paper");
+  };
+  const putOnShelf = async (button) => {
+    const { putOnShelf: name, kind } = button.dataset;
+    const done = await (await ask("put-on-shelf", { name, kind })).json();
+    if (done.error) {
+      button.insertAdjacentText("afterend", ` ${done.error}`);
+      return say(done.error);
+    }
+    known.papers.push(done.name);
+    const place = document.getElementById("shelved");
+    const link = Object.assign(document.createElement("a"), { href: done.page, textContent: "Change what it is" });
+    place.replaceChildren(`✓ ${done.said}. `, link);
+    place.hidden = false;
+    say(done.said);
+    again();
+    list.focus();
+  };
   const toCard = (step) => {
     const tabs = [...document.querySelectorAll(".card-tabs a")];
     tabs[tabs.findIndex((tab) => tab.hasAttribute("aria-current")) + step]?.click();
@@ -258,6 +319,9 @@
     if (event.altKey && !event.ctrlKey) {
       if (step) return (event.shiftKey ? copyLine(step) : moveLine(step)), true;
       if (event.key === "Enter") return mend(""), true;
+      if (/^Digit[1-9]$/.test(event.code)) return answer(Number(event.code.slice(5))), true;
+      if (event.code === "KeyS") return shelve("card"), true;
+      if (event.code === "KeyP") return shelve("patterned"), true;
       if (event.key.toLowerCase() === "m") return mend("middles"), true;
       if (event.key.toLowerCase() === "v") return nextView(), true;
       if (event.key === "PageUp" || event.key === "PageDown") return toCard(event.key === "PageUp" ? -1 : 1), true;
@@ -418,7 +482,7 @@
     list.tabIndex = show ? -1 : 0;
     toggle.setAttribute("aria-pressed", String(show));
     (show ? table.querySelector("input") : list)?.focus();
-    if (!show) grow();
+    if (!show) arrange();
   });
   table.addEventListener("change", async (event) => {
     const row = event.target.closest("tr");
@@ -466,7 +530,13 @@
     const button = event.target.closest?.("button, a");
     if (!button) return;
     const data = button.dataset;
-    if ("mend" in data) {
+    if ("putOnShelf" in data) putOnShelf(button).catch(() => say("It could not be put on the shelf"));
+    else if ("choose" in data) {
+      const row = button.closest("tr");
+      row.querySelector("input[type=text]").value = data.choose;
+      row.querySelector("input[type=checkbox]").checked = true;
+      row.classList.remove("bad");
+    } else if ("mend" in data) {
       putLine(Number(data.mendLine), data.mend);
       list.focus();
       say(`${button.textContent}: ${data.mend}`);

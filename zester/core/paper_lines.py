@@ -1,0 +1,207 @@
+"""Papers written one a line: ``Lagoon, letter, card, 0.42``. What is left out is what is usual.
+
+    Lagoon, letter, card, 0.42
+    Kite Tails, 6 x 6, patterned, stripes, pack of 24, 12 on hand
+    Chalk Cliff, A4, 300 gsm
+    Ember Weave; 12 x 12; patterned; one way; #b4472f
+
+Between commas, semicolons, tabs or bars; the name first, the rest in any order. A part that is not understood is an
+error of its line; nothing is left out silently.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from zester.core.errors import LengthError, ZesterError
+from zester.core.lengths import SIZE, parse_size, plain
+from zester.core.papers import REPEATS, guess_colour, guess_repeat, parse_weight
+from zester.core.sizes import SHEET_SIZES
+
+MOST_LINES = 200
+LONGEST_NAME = 60
+KINDS = {
+    "card": "card",
+    "card stock": "card",
+    "cardstock": "card",
+    "patterned": "patterned",
+    "patterned paper": "patterned",
+    "designer paper": "patterned",
+    "pattern": "patterned",
+    "paper": "patterned",
+    "vellum": "vellum",
+    "glitter": "glitter",
+    "foil": "glitter",
+    "window": "window",
+    "clear": "window",
+    "foam": "foam",
+    "adhesive": "adhesive",
+}
+_WAYS = {"one way": "upright", "upright": "upright", "half a turn": "half", "any way": "free", "every way": "free"}
+_PRICE = re.compile(r"[^\d\s.,-]{0,3}\s*(\d{1,6}[.,]\d{1,2})\s*[^\d\s.,]{0,3}(?:\s*(?:each|a sheet|per sheet))?")
+_ON_HAND = re.compile(r"(\d{1,6})\s*(?:on hand|sheets?|in stock|left)", re.IGNORECASE)
+_PACK = re.compile(r"(?:pack(?:s)?\s+of|pad\s+of)\s*(\d{1,5})|(\d{1,5})\s*(?:in a pack|a pack|per pack)", re.IGNORECASE)
+
+
+@dataclass(frozen=True, kw_only=True)
+class PaperLine:
+    """A paper as it was written."""
+
+    name: str
+    """What people call it."""
+    sheet: str
+    """A key of ``SHEET_SIZES``, or ``typed``."""
+    width: int
+    """Of the sheet, ticks."""
+    height: int
+    """Of the sheet, ticks."""
+    unit: str
+    """The unit its size is shown in."""
+    kind: str
+    """``card``, ``patterned`` and the like."""
+    colour: str
+    """``#rrggbb``, written or guessed from the name."""
+    repeat: str
+    """A key of ``REPEATS``."""
+    direction: str = "free"
+    """How its pieces may lie."""
+    price: Decimal | None = None
+    """Of a sheet."""
+    on_hand: int | None = None
+    """Sheets; None: bought as needed."""
+    pack: int = 1
+    """Sheets in a pack."""
+    weight: int | None = None
+    """Grams a square metre."""
+
+
+@dataclass(frozen=True)
+class ReadLine:
+    """What became of a written line."""
+
+    text: str
+    """As it was written."""
+    paper: PaperLine | None = None
+    """The paper."""
+    error: ZesterError | None = None
+    """Why there is none."""
+
+
+def usual_paper(name: str, kind: str = "card", *, metric: bool = False) -> PaperLine:
+    """The paper that is most likely meant: a letter sheet of card stock or 12 × 12 in of patterned paper; else A4."""
+    key = "a4" if metric else "12x12" if kind in ("patterned", "glitter") else "letter"
+    sheet = SHEET_SIZES[key]
+    repeat = guess_repeat(name) if kind == "patterned" else "plain"
+    return PaperLine(
+        name=name,
+        sheet=key,
+        width=sheet.width,
+        height=sheet.height,
+        unit=sheet.unit,
+        kind=kind,
+        colour=guess_colour(name),
+        repeat=repeat,
+        direction="upright" if repeat == "pines" else "half" if repeat == "stripes" else "free",
+    )
+
+
+def read_papers(text: str, *, metric: bool = False) -> list[ReadLine]:
+    """Every line that is not empty, as it was understood."""
+    lines = [line.strip() for line in text.splitlines() if line.strip()]
+    out = []
+    for line in lines[:MOST_LINES]:
+        try:
+            out.append(ReadLine(line, paper=_paper(line, metric)))
+        except ZesterError as error:
+            out.append(ReadLine(line, error=error))
+    if len(lines) > MOST_LINES:
+        out.append(ReadLine(lines[MOST_LINES], error=ZesterError(f"{MOST_LINES} papers at once are the most")))
+    return out
+
+
+def _paper(line: str, metric: bool) -> PaperLine:
+    first, *rest = [part.strip() for part in re.split(r"[;\t|]|(?<!\d),|,(?!\d)", line) if part.strip()] or [""]
+    name = " ".join(first.split())
+    if not any(char.isalpha() for char in name):
+        raise ZesterError("The name comes first", mend="Write it like: Lagoon, letter, card, 0.42")
+    if "#" in name or len(name) > LONGEST_NAME:
+        raise ZesterError(f"“{name[:LONGEST_NAME]}” is no name for a paper", mend=f"Up to {LONGEST_NAME} letters, no #")
+    kinds = [KINDS[part.casefold()] for part in rest if part.casefold() in KINDS]
+    paper = usual_paper(name, kinds[0] if kinds else "card", metric=metric)
+    said: set[str] = set()
+    for part in rest:
+        paper = _with_part(paper, part, said)
+    return paper
+
+
+def _with_part(paper: PaperLine, part: str, said: set[str]) -> PaperLine:
+    """The paper with what one part says; what is said twice or not understood is an error."""
+    for what, found in _readings(part):
+        if what in said:
+            raise ZesterError(f"“{part}”: the {what} is said twice", mend="Say it once")
+        said.add(what)
+        return replace(paper, **found)
+    raise ZesterError(f"“{part}” is not understood", mend=_hint(part))
+
+
+def _readings(part: str) -> Sequence[tuple[str, dict]]:
+    words = part.casefold()
+    for readers in (_sheet, _words, _numbers):
+        found = readers(part, words)
+        if found:
+            return [found]
+    return []
+
+
+def _sheet(part: str, words: str) -> tuple[str, dict] | None:
+    sheet = SHEET_SIZES.get(words.replace(" ", "").replace("×", "x"))
+    if sheet:
+        return "size", {"sheet": sheet.key, "width": sheet.width, "height": sheet.height, "unit": sheet.unit}
+    if not re.fullmatch(SIZE, plain(part), re.IGNORECASE):
+        return None
+    try:
+        width, height = parse_size(part)
+    except LengthError as error:
+        raise ZesterError(error.what, mend=error.mend) from error
+    metric = re.search(r"mm|cm", part)
+    same = next((s for s in SHEET_SIZES.values() if (s.width, s.height) == (width, height)), None)
+    return "size", {
+        "sheet": same.key if same else "typed",
+        "width": width,
+        "height": height,
+        "unit": "mm" if metric else "in",
+    }
+
+
+def _words(part: str, words: str) -> tuple[str, dict] | None:
+    if words in KINDS:
+        return "kind", {"kind": KINDS[words]}
+    if words in REPEATS:
+        return "repeat", {"repeat": words}
+    if words in _WAYS:
+        return "way", {"direction": _WAYS[words]}
+    if re.fullmatch(r"#[0-9a-f]{6}", words):
+        return "colour", {"colour": words}
+    return None
+
+
+def _numbers(part: str, words: str) -> tuple[str, dict] | None:
+    found = _PACK.fullmatch(words)
+    if found and int(found[1] or found[2]) > 0:
+        return "pack", {"pack": int(found[1] or found[2])}
+    found = _ON_HAND.fullmatch(words)
+    if found:
+        return "stock", {"on_hand": int(found[1])}
+    if re.search(r"\d\s*(?:gsm|g/m|g\b|lbs?\b|pounds?)", words):
+        return "weight", {"weight": parse_weight(part)}
+    found = _PRICE.fullmatch(words)
+    return ("price", {"price": Decimal(found[1].replace(",", "."))}) if found else None
+
+
+def _hint(part: str) -> str:
+    if part.isdigit():
+        return f"Write {part} on hand, pack of {part}, {part} gsm, or a price like {part}.00"
+    return "After the name: size, kind, price, 216 gsm, 20 on hand, pack of 24, stripes, one way"
