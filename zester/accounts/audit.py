@@ -58,6 +58,11 @@ def password_changed(user, how: str) -> None:
         log.warning("mail could not be sent: account %s", user.pk)
 
 
+def joined(user, how: str) -> None:
+    """Say that an account was made."""
+    log.info("account made: account %s, %s", user.pk, how)
+
+
 def sessions_ended(user, number: int) -> None:
     """Say that somebody has signed out elsewhere."""
     log.info("sessions ended: account %s, %s of them", user.pk, number)

@@ -2,8 +2,9 @@
 
 from django import forms
 from django.contrib.auth import get_user_model
-from django.contrib.auth.forms import AuthenticationForm
+from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm
 
+from zester.accounts.models import House
 from zester.site.fields import BootstrapMixin
 from zester.site.seen import SeenMixin
 
@@ -32,6 +33,43 @@ class WithPassword(forms.Form):
         if not self.user.check_password(self.cleaned_data["current"]):
             raise forms.ValidationError("This is not your password.")
         return ""
+
+
+class SignUpForm(BootstrapMixin, BaseUserCreationForm):
+    """A new account: name, mail address, password twice."""
+
+    email = forms.EmailField(
+        required=False,
+        label="Mail address",
+        help_text="Only for a link if you forget your password. It may stay empty.",
+    )
+
+    class Meta(BaseUserCreationForm.Meta):
+        fields = ["username", "email"]
+        labels = {"username": "Your name here"}
+        help_texts = {"username": "To sign in with. Letters, digits and @ . + - _"}
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["password1"].label = "A password"
+        self.fields["password2"].label = "The same once more"
+
+    def clean_username(self) -> str:
+        """One account of a name, whatever its capitals."""
+        name = self.cleaned_data["username"]
+        if get_user_model().objects.filter(username__iexact=name).exists():
+            raise forms.ValidationError("Somebody has this name here. Choose another.")
+        return name
+
+
+class HouseForm(BootstrapMixin, forms.ModelForm):
+    """Who may make an account."""
+
+    class Meta:
+        model = House
+        fields = ["sign_up"]
+        labels = {"sign_up": "Who may make an account here"}
+        widgets = {"sign_up": forms.RadioSelect}
 
 
 class DeleteForm(BootstrapMixin, WithPassword):

@@ -7,6 +7,43 @@ from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
 
 
+class House(models.Model):
+    """The one Zester that all share: who may make an account in it. There is one row."""
+
+    class SignUp(models.TextChoices):
+        """Who may make an account."""
+
+        CLOSED = "closed", "nobody"
+        INVITED = "invited", "whoever has an invitation"
+        OPEN = "open", "everybody"
+
+    sign_up = models.CharField(max_length=7, choices=SignUp, default=SignUp.INVITED)
+
+    def __str__(self) -> str:
+        return self.get_sign_up_display()
+
+    @classmethod
+    def this(cls) -> House:
+        """The row."""
+        return cls.objects.get_or_create(pk=1)[0]
+
+
+class Invitation(models.Model):
+    """A link with which one account may be made, once, within two weeks."""
+
+    token = models.CharField(max_length=43, unique=True)
+    note = models.CharField(max_length=60, blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    ends_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at"]
+
+    def __str__(self) -> str:
+        return self.note or "an invitation"
+
+
 class Session(AbstractBaseSession):
     """A session as Django keeps it; of somebody signed in also whose, on what, since when, and when last used."""
 

@@ -3,7 +3,7 @@
 from django.contrib.auth import views as auth_views
 from django.urls import path
 
-from zester.accounts import views
+from zester.accounts import joining, views
 
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign_in"),
@@ -12,6 +12,12 @@ urlpatterns = [
     path("sign-in/forgotten/sent/", views.forgotten_sent, name="forgotten_sent"),
     path("sign-in/forgotten/<uidb64>/<token>/", views.ChooseAnother.as_view(), name="password_reset_confirm"),
     path("sign-out/", auth_views.LogoutView.as_view(), name="sign_out"),
+    path("sign-up/", joining.sign_up, name="sign_up"),
+    path("sign-up/<str:token>/", joining.sign_up, name="sign_up_invited"),
+    path("house/", joining.house, name="house"),
+    path("house/invite/", joining.invite, name="invite"),
+    path("house/invitations/<int:pk>/take-back/", joining.take_back, name="take_back"),
+    path("mail/", joining.mail_shown, name="mail"),
     path("account/", views.account, name="account"),
     path("account/password/", views.change_password, name="change_password"),
     path("account/delete/", views.delete_account, name="delete_account"),

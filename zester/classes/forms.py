@@ -64,6 +64,16 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         return self.cleaned_data["narrowest"] or 0
 
 
+class FirstClassForm(BootstrapMixin, forms.ModelForm):
+    """What a first class is asked for; all else is as usual."""
+
+    class Meta:
+        model = CardClass
+        fields = ["title", "participants", "ruler"]
+        labels = {"title": "What is it called?", "participants": "How many come?", "ruler": "Measured in"}
+        widgets = {"title": forms.TextInput(attrs={"autofocus": True})}
+
+
 class ParticipantsForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """How many people come."""
 

@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
-from zester.classes.forms import ClassForm, CountForm, ParticipantsForm
+from zester.classes.forms import ClassForm, CountForm, FirstClassForm, ParticipantsForm
 from zester.classes.models import CardClass
 from zester.classes.services import CountedClass, bring_class_back, classes_of, count_class, recount
 from zester.site.owned import locked
@@ -23,12 +23,12 @@ def class_list(request: HttpRequest) -> HttpResponse:
     classes = classes_of(request.user)
     stations = threads(classes)
     rows = [{"card_class": each, "stations": stations[each.pk]} for each in classes]
-    return render(request, "classes/list.html", {"rows": rows})
+    return render(request, "classes/list.html", {"rows": rows, "first": None if rows else FirstClassForm()})
 
 
 def new_class(request: HttpRequest) -> HttpResponse:
     """Open a new class."""
-    form = ClassForm(request.POST or None)
+    form = ClassForm(_with_usual(request.POST) if request.POST else None)
     if request.method == "POST" and form.is_valid():
         form.instance.owner = request.user
         with transaction.atomic():
@@ -36,6 +36,18 @@ def new_class(request: HttpRequest) -> HttpResponse:
             recount(card_class.pk)
         return redirect("classes:desk", card_class.pk)
     return render(request, "classes/form.html", {"form": form})
+
+
+def _with_usual(sent: QueryDict) -> QueryDict:
+    """What was sent; of a new class that says no more than its title, its size and its ruler all else as usual."""
+    if "first" not in sent:
+        return sent
+    whole = sent.copy()
+    usual = ClassForm(initial={"ruler": sent.get("ruler", "in16")})
+    for field in usual:
+        if field.html_name not in whole and field.value() is not None:
+            whole[field.html_name] = "on" if field.value() is True else str(field.value())
+    return whole
 
 
 def edit_class(request: HttpRequest, pk: int) -> HttpResponse:

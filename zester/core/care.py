@@ -1,4 +1,4 @@
-"""What whoever works with a piece has to know of it, in a few words: handed out, dry first, prepared by whom and when."""
+"""What whoever works with a piece has to know of it, in few words: handed out, dry first, prepared by whom, when."""
 
 from __future__ import annotations
 

@@ -65,7 +65,9 @@ class Question(NotInForm):
     ``choices`` are the readings to pick from; ``missing`` is the name of a paper that nobody knows yet.
     """
 
-    def __init__(self, what: str, where: str = "", mend: str = "", *, choices: tuple[Choice, ...] = (), missing: str = ""):
+    def __init__(
+        self, what: str, where: str = "", mend: str = "", *, choices: tuple[Choice, ...] = (), missing: str = ""
+    ):
         super().__init__(what, where, mend)
         self.choices, self.missing = choices, missing
 

@@ -127,7 +127,7 @@ def _paper(line: str, metric: bool) -> PaperLine:
     name = " ".join(first.split())
     if not any(char.isalpha() for char in name):
         raise ZesterError("The name comes first", mend="Write it like: Lagoon, letter, card, 0.42")
-    if "#" in name or len(name) > LONGEST_NAME:
+    if "#" in name or re.fullmatch(SIZE, plain(name), re.IGNORECASE) or len(name) > LONGEST_NAME:
         raise ZesterError(f"“{name[:LONGEST_NAME]}” is no name for a paper", mend=f"Up to {LONGEST_NAME} letters, no #")
     kinds = [KINDS[part.casefold()] for part in rest if part.casefold() in KINDS]
     paper = usual_paper(name, kinds[0] if kinds else "card", metric=metric)

@@ -28,25 +28,36 @@ REPEATS = {
 
 # Words in papers' names that say a colour, and what is drawn for them; of two the later in the name counts.
 COLOURS = {
-    "white": "#fbfaf6", "snow": "#f7f8f8", "chalk": "#f1ede1", "ivory": "#f6efdc", "cream": "#f4ead0", "vanilla": "#f3e6c4",
-    "sand": "#dcc9a0", "oat": "#e0d2b0", "linen": "#eae2d0", "stone": "#a9a498", "grey": "#8f8f8c", "gray": "#8f8f8c",
-    "slate": "#56606b", "smoke": "#7a7d80", "ash": "#b4b3ae", "silver": "#c2c5c9", "black": "#22211f", "ink": "#25273a",
-    "midnight": "#1f2a4d", "night": "#232a45", "navy": "#22305c", "blue": "#3a6ea5", "sky": "#9cc4e0", "harbour": "#33617c",
-    "sea": "#3f8a9b", "ocean": "#2f6f8f", "lagoon": "#2a8c94", "teal": "#1f7a7a", "aqua": "#6fc3c3", "turquoise": "#3cb0b0",
-    "green": "#4f8a4b", "moss": "#6f7d3c", "leaf": "#5e9446", "pine": "#2f5d46", "fern": "#4f8552", "mint": "#b5dcc3",
-    "sage": "#a3b18a", "olive": "#7d7a3a", "lime": "#b6cf5b", "meadow": "#7fa65a", "yellow": "#f2cf4a", "lemon": "#f4e06d",
-    "sun": "#f0b93a", "honey": "#d99a2b", "gold": "#c9a14a", "brass": "#b8903f", "amber": "#d08a2a", "mustard": "#c9992b",
-    "orange": "#dd7a35", "apricot": "#efb583", "peach": "#f2bfa0", "coral": "#ea7f6b", "ember": "#b4472f", "rust": "#a2512d",
-    "copper": "#b06c43", "brown": "#7a5638", "cocoa": "#5f4030", "coffee": "#5a4233", "chestnut": "#7b4a34",
-    "red": "#b53a35", "cherry": "#a3273a", "berry": "#8c2f55", "wine": "#6c2338", "rose": "#d98a96", "pink": "#e8a5b3",
-    "blush": "#eccbc4", "plum": "#653a5c", "purple": "#6d4a8c", "violet": "#7a5aa0", "lilac": "#b9a3d0", "lavender": "#b8add6",
-    "heather": "#9a84a5",
+    "white": "#fbfaf6", "snow": "#f7f8f8", "chalk": "#f1ede1", "ivory": "#f6efdc", "cream": "#f4ead0",
+    "vanilla": "#f3e6c4", "sand": "#dcc9a0", "oat": "#e0d2b0", "linen": "#eae2d0", "stone": "#a9a498",
+    "grey": "#8f8f8c", "gray": "#8f8f8c", "slate": "#56606b", "smoke": "#7a7d80", "ash": "#b4b3ae",
+    "silver": "#c2c5c9", "black": "#22211f", "ink": "#25273a", "midnight": "#1f2a4d", "night": "#232a45",
+    "navy": "#22305c", "blue": "#3a6ea5", "sky": "#9cc4e0", "harbour": "#33617c", "sea": "#3f8a9b",
+    "ocean": "#2f6f8f", "lagoon": "#2a8c94", "teal": "#1f7a7a", "aqua": "#6fc3c3", "turquoise": "#3cb0b0",
+    "green": "#4f8a4b", "moss": "#6f7d3c", "leaf": "#5e9446", "pine": "#2f5d46", "fern": "#4f8552",
+    "mint": "#b5dcc3", "sage": "#a3b18a", "olive": "#7d7a3a", "lime": "#b6cf5b", "meadow": "#7fa65a",
+    "yellow": "#f2cf4a", "lemon": "#f4e06d", "sun": "#f0b93a", "honey": "#d99a2b", "gold": "#c9a14a",
+    "brass": "#b8903f", "amber": "#d08a2a", "mustard": "#c9992b", "orange": "#dd7a35", "apricot": "#efb583",
+    "peach": "#f2bfa0", "coral": "#ea7f6b", "ember": "#b4472f", "rust": "#a2512d", "copper": "#b06c43",
+    "brown": "#7a5638", "cocoa": "#5f4030", "coffee": "#5a4233", "chestnut": "#7b4a34", "red": "#b53a35",
+    "cherry": "#a3273a", "berry": "#8c2f55", "wine": "#6c2338", "rose": "#d98a96", "pink": "#e8a5b3",
+    "blush": "#eccbc4", "plum": "#653a5c", "purple": "#6d4a8c", "violet": "#7a5aa0", "lilac": "#b9a3d0",
+    "lavender": "#b8add6", "heather": "#9a84a5",
 }  # fmt: skip
 UNKNOWN_COLOUR = "#e8d9b0"
 _REPEAT_WORDS = {
-    "dot": "dots", "spot": "dots", "stripe": "stripes", "star": "stars", "moon": "moons", "ray": "rays", "wave": "waves",
-    "kite": "kites", "step": "steps", "pine": "pines", "tree": "pines",
-}  # fmt: skip
+    "dot": "dots",
+    "spot": "dots",
+    "stripe": "stripes",
+    "star": "stars",
+    "moon": "moons",
+    "ray": "rays",
+    "wave": "waves",
+    "kite": "kites",
+    "step": "steps",
+    "pine": "pines",
+    "tree": "pines",
+}
 
 
 def guess_colour(name: str) -> str:
@@ -59,7 +70,7 @@ def guess_colour(name: str) -> str:
 def guess_repeat(name: str) -> str:
     """The repeat that a patterned paper's name says; plain if it says none."""
     words = [word.rstrip("s") for word in re.findall(r"[a-z]+", name.casefold())]
-    return next((_REPEAT_WORDS[word] for word in words if word in _REPEAT_WORDS), "plain")
+    return next((_REPEAT_WORDS[word] for word in reversed(words) if word in _REPEAT_WORDS), "plain")
 
 
 def _channels(colour: str) -> tuple[int, ...]:

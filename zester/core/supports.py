@@ -12,7 +12,21 @@ from zester.core.folds import Face, Folded
 from zester.core.pieces import FACE_WORDS, CutPiece
 
 LAYERS = ("mat", "panel", "inside panel")
-KINDS = {"mat", "panel", "layer", "strip", "tag", "label", "piece", "square", "circle", "left", "right", "top", "bottom"}
+KINDS = {
+    "mat",
+    "panel",
+    "layer",
+    "strip",
+    "tag",
+    "label",
+    "piece",
+    "square",
+    "circle",
+    "left",
+    "right",
+    "top",
+    "bottom",
+}
 SIDE_WORDS = ("left", "right", "upper", "lower", "top", "bottom")
 OPPOSITE = {
     ("left", "right"),

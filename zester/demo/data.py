@@ -15,10 +15,16 @@ from zester.classes.models import CardClass, ClassCard, ClassPaper
 from zester.classes.services import recount
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.sizes import SHEET_SIZES
+from zester.demo.models import Example
 from zester.designs.models import Card, Tool
+from zester.designs.services import remove_card, take_tool_off
+from zester.fits.needs import begin_class
 from zester.shelf.models import Paper
+from zester.shelf.services import take_off
+from zester.shelf.uses import used_in
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
+TOOL_NAMES = ("Moon circles", "Planet punch", "Cloud folder")
 TITLE = "Stargazer Card Evening"
 BY_POST = "Kite Post"
 
@@ -200,6 +206,8 @@ def load(name: str = DEMO_USER) -> list[CardClass]:
     """
     user, new = get_user_model().objects.get_or_create(username=name)
     if new and name == DEMO_USER:
+        # Whoever tries the demo looks after the house, too.
+        user.is_staff = True
         user.set_password(DEMO_PASSWORD)
         user.save()
     if CardClass.objects.filter(owner=user).exists():
@@ -215,6 +223,52 @@ def load(name: str = DEMO_USER) -> list[CardClass]:
     for card_class in (evening, by_post):
         recount(card_class.pk)
     return [evening, by_post]
+
+
+@transaction.atomic
+def give_example(user: AbstractBaseUser) -> CardClass:
+    """The example evening in somebody's account, with the papers and tools it needs and they do not have; once."""
+    given, new = Example.objects.select_for_update().get_or_create(owner=user)
+    if not new and given.card_class and given.card_class.removed_at is None:
+        return given.card_class
+    have = {paper.name.casefold() for paper in Paper.objects.of(user)}
+    before = set(Paper.objects.of(user).values_list("pk", flat=True))
+    for paper in PAPERS:
+        if paper[0].casefold() not in have:
+            _paper(user, *paper)
+    tools = set(Tool.objects.of(user).values_list("pk", flat=True))
+    if not Tool.objects.of(user).filter(name__in=TOOL_NAMES).exists():
+        _tools(user)
+    evening = _make(user, _Class(title=f"{TITLE}, an example", days=18, participants=14, ruler="in16", cards=STARGAZER))
+    given.card_class = evening
+    given.papers = [pk for pk in Paper.objects.of(user).values_list("pk", flat=True) if pk not in before]
+    given.tools = [pk for pk in Tool.objects.of(user).values_list("pk", flat=True) if pk not in tools]
+    given.cards = list(evening.class_cards.values_list("card_id", flat=True))
+    given.save()
+    recount(evening.pk)
+    begin_class(evening)
+    return evening
+
+
+@transaction.atomic
+def throw_example_away(user: AbstractBaseUser) -> None:
+    """Take everything away that came with the example and is used nowhere else; it can be brought back."""
+    given = Example.objects.select_for_update().filter(owner=user).first()
+    if given is None:
+        return
+    if given.card_class and given.card_class.removed_at is None:
+        given.card_class.remove()
+    used = ClassCard.objects.used().filter(card_class__owner=user).exclude(card_class=given.card_class)
+    for card in Card.objects.of(user).filter(pk__in=given.cards).exclude(pk__in=used.values("card_id")):
+        remove_card(card)
+    for paper in Paper.objects.of(user).filter(pk__in=given.papers):
+        if not used_in(paper):
+            take_off(paper)
+    others = "\n".join(Card.objects.of(user).values_list("cut_list", flat=True)).casefold()
+    for tool in Tool.objects.of(user).filter(pk__in=given.tools):
+        if tool.name.casefold() not in others:
+            take_tool_off(tool)
+    given.delete()
 
 
 def _paper(user: AbstractBaseUser, name: str, kind: str, sheet: str, colour: str, repeat: str, price: str, more: dict):

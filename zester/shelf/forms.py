@@ -38,7 +38,10 @@ class PaperLinesForm(BootstrapMixin, forms.Form):
     """Papers written one a line."""
 
     lines = forms.CharField(
-        label="Papers, one a line", max_length=20_000, strip=False, widget=forms.Textarea(attrs={"rows": 14, "spellcheck": "false"})
+        label="Papers, one a line",
+        max_length=20_000,
+        strip=False,
+        widget=forms.Textarea(attrs={"rows": 14, "spellcheck": "false"}),
     )
     unit = forms.ChoiceField(
         label="Sheets whose size is not written",

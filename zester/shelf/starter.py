@@ -1,4 +1,4 @@
-"""A starter shelf: usual sheets, colours and patterns under invented names, as lines to be changed before they are taken."""
+"""A starter shelf: usual sheets, colours and patterns under invented names, as lines to be changed and taken."""
 
 IN_INCHES = """\
 White, letter, card

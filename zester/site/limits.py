@@ -25,14 +25,13 @@ def limit_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[H
 
     def limited(request: HttpRequest) -> HttpResponse:
         length = request.META.get("CONTENT_LENGTH") or "0"
-        if not (
-            length.isascii() and length.isdecimal() and len(length) < 16 and int(length) <= settings.LARGEST_REQUEST
-        ):
+        most = settings.LARGER_REQUESTS.get(request.path, settings.LARGEST_REQUEST)
+        if not (length.isascii() and length.isdecimal() and len(length) < 16 and int(length) <= most):
             return trouble(
                 request,
                 LARGE,
                 413,
-                f"Zester takes up to {settings.LARGEST_REQUEST / 1_000_000:g} MB at once. {LARGE.words}",
+                f"Zester takes up to {most / 1_000_000:g} MB at once. {LARGE.words}",
             )
         if request.method in BODY_ALLOWED:
             try:

@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "zester.fits",
     "zester.bench",
     "zester.bags",
+    "zester.archive",
     "zester.demo",
     "django.contrib.admin",
     "django.contrib.auth",
@@ -76,6 +77,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "zester.site.context.site",
+                "zester.demo.context.example",
             ],
         },
     },
@@ -167,6 +169,8 @@ DEFAULT_FROM_EMAIL = env("ZESTER_MAIL_FROM", default="zester@localhost")
 KEEP_REMOVED_DAYS = env.int("ZESTER_KEEP_REMOVED_DAYS", default=30)
 
 LARGEST_REQUEST = 10_000_000
+# An archive with photos is larger than anything else that is sent; it goes to the disk as it comes.
+LARGER_REQUESTS = {"/archive/bring-in/": 250_000_000}
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 500
 

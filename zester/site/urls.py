@@ -18,6 +18,8 @@ urlpatterns = [
     path("", include("zester.fits.urls")),
     path("", include("zester.bench.urls")),
     path("", include("zester.bags.urls")),
+    path("archive/", include("zester.archive.urls")),
+    path("example/", include("zester.demo.urls")),
     path("admin/", admin.site.urls),
 ]
 

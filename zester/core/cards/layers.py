@@ -138,7 +138,9 @@ def _from_below(pieces: Sequence[CutPiece], folded: Folded) -> Sequence[CutPiece
         at = len(ordered)
         if piece.place.behind == "all":
             face = face_of(piece, pieces, folded)
-            alike = (k for k, other in enumerate(ordered) if face_of(other, pieces, folded) == face and other.role != "base")
+            alike = (
+                k for k, other in enumerate(ordered) if face_of(other, pieces, folded) == face and other.role != "base"
+            )
             at = next(alike, at)
         elif piece.place.behind:
             at = next((k for k, other in enumerate(ordered) if f"#{other.number}" == piece.place.behind), at)
@@ -170,7 +172,15 @@ def _over_the_fold(piece: CutPiece, folded: Folded) -> list[Placed]:
         y = face.height - height if face.fold == "bottom" else (face.height - height) // 2 if across else 0
         out.append(
             Placed(
-                piece=piece, face=face, x=face.x + x, y=face.y + y, width=width, height=height, under=None, level=1, local=(x, y)
+                piece=piece,
+                face=face,
+                x=face.x + x,
+                y=face.y + y,
+                width=width,
+                height=height,
+                under=None,
+                level=1,
+                local=(x, y),
             )
         )
     return out
@@ -286,9 +296,15 @@ def _along(room: int, size: int, said: tuple[int | None, int | None], copies: tu
         return near + number * (size + gap)
     if far is not None:
         return room - far - size - number * (size + gap)
+    return _in_between(room, size, copies, place.gap)
+
+
+def _in_between(room: int, size: int, copies: tuple[int, int], gap: int | None) -> int:
+    """Where a copy begins that no edge is written for: in the middle, or all of them spread over the room."""
+    number, of = copies
     if of == 1:
         return (room - size) // 2
-    if place.gap is not None:
+    if gap is not None:
         return (room - of * size - (of - 1) * gap) // 2 + number * (size + gap)
     # Even gaps, also at both ends: n copies leave n + 1 of them.
     return ((room - of * size) * (number + 1)) // (of + 1) + number * size

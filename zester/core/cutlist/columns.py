@@ -10,8 +10,44 @@ from zester.core.lengths import LENGTH, SIZE
 _LENGTH = re.compile(rf"\s*{LENGTH}\s*", re.IGNORECASE)
 _HAS_SIZE = re.compile(SIZE, re.IGNORECASE)
 _HEADINGS = frozenset(
-    "piece pieces name what size width height wide high w h paper stock colour color qty count number many how no"
-    " quantity note notes remark remarks score card for cut in inches mm cm sheet length".split()
+    [
+        "piece",
+        "pieces",
+        "name",
+        "what",
+        "size",
+        "width",
+        "height",
+        "wide",
+        "high",
+        "w",
+        "h",
+        "paper",
+        "stock",
+        "colour",
+        "color",
+        "qty",
+        "count",
+        "number",
+        "many",
+        "how",
+        "no",
+        "quantity",
+        "note",
+        "notes",
+        "remark",
+        "remarks",
+        "score",
+        "card",
+        "for",
+        "cut",
+        "in",
+        "inches",
+        "mm",
+        "cm",
+        "sheet",
+        "length",
+    ]
 )
 
 
@@ -61,8 +97,15 @@ def _paired(parts: list[str]) -> list[list[str]]:
         others = " ".join(part for k, part in enumerate(parts) if k not in numbers)
         if re.search(r"\d", others):
             return [parts]
-        if len(numbers) == 1 and parts[numbers[0]].isdigit() and re.search(r"circle|scallop|square", others, re.IGNORECASE) and "foam" not in others.casefold():
-            raise Question(f"Is {parts[numbers[0]]} the size or how many?", mend="Write it like: circle 2 in, or 2 circles 1½ in")
+        if (
+            len(numbers) == 1
+            and parts[numbers[0]].isdigit()
+            and re.search(r"circle|scallop|square", others, re.IGNORECASE)
+            and "foam" not in others.casefold()
+        ):
+            raise Question(
+                f"Is {parts[numbers[0]]} the size or how many?", mend="Write it like: circle 2 in, or 2 circles 1½ in"
+            )
         return [parts]
     # Of three numbers one is how many, the first or the last.
     left = {at: [k for k in numbers if k not in (at, at + 1)] for at in beside}

@@ -79,7 +79,10 @@ _SCORES = {
     rf"(?P<axis>\s+(?:across|down))?(?!\s*(?:x|by)\s*\d)",
 }
 _PLACES = (
-    (rf"(?P<length>{LENGTH})\s+(?:in\s+|up\s+|down\s+|away\s+)?from\s+(?:the\s+)?{_EDGE}(?:\s+edge)?", "{edge} {length}"),
+    (
+        rf"(?P<length>{LENGTH})\s+(?:in\s+|up\s+|down\s+|away\s+)?from\s+(?:the\s+)?{_EDGE}(?:\s+edge)?",
+        "{edge} {length}",
+    ),
     (
         r"\b(?:in\s+|at\s+|to\s+)?(?:the\s+)?(?P<high>upper|top|lower|bottom)[ -](?P<side>left|right)(?:[ -]hand)?"
         r"(?:\s+corner)?\b(?!\s*[\d.])",
@@ -89,7 +92,10 @@ _PLACES = (
         rf"\b(?:across|along|at|to|against)\s+(?:the\s+)?(?:very\s+)?{_EDGE}(?:\s+edge)?\b(?!\s*[\d.])",
         "flush {edge}",
     ),
-    (r"\b(?:on|for|in|to|goes)?\s*(?:the\s+)?inside\s*(?P<edge>left|right|top|bottom)\b(?!\s*[\d.])", "on inside {edge}"),
+    (
+        r"\b(?:on|for|in|to|goes)?\s*(?:the\s+)?inside\s*(?P<edge>left|right|top|bottom)\b(?!\s*[\d.])",
+        "on inside {edge}",
+    ),
     (r"\b(?:on|for|in|to|goes)\s+(?:the\s+)?(?P<edge>inside|front|back|pocket|doors?)\b", "on {edge}"),
 )
 _ALIKE = (
@@ -103,24 +109,162 @@ _ALIKE = (
 _CENTRED = re.compile(r"\b(?:centred|centered|in\s+the\s+(?:centre|center))\b", re.IGNORECASE)
 # Words that only join others; all else that nobody knows is asked about.
 _JOINING = frozenset(
-    "a an the of from in out for to with on and then also cut make use take need needs you i we put piece pieces pcs pc"
-    " each ea it is at by as w inch inches please another per card my your everyone everybody gets get our using one's this that sheet goes"
-    " measuring size remember don't dont forget about some-of".split()
+    [
+        "a",
+        "an",
+        "the",
+        "of",
+        "from",
+        "in",
+        "out",
+        "for",
+        "to",
+        "with",
+        "on",
+        "and",
+        "then",
+        "also",
+        "cut",
+        "make",
+        "use",
+        "take",
+        "need",
+        "needs",
+        "you",
+        "i",
+        "we",
+        "put",
+        "piece",
+        "pieces",
+        "pcs",
+        "pc",
+        "each",
+        "ea",
+        "it",
+        "is",
+        "at",
+        "by",
+        "as",
+        "w",
+        "inch",
+        "inches",
+        "please",
+        "another",
+        "per",
+        "card",
+        "my",
+        "your",
+        "everyone",
+        "everybody",
+        "gets",
+        "get",
+        "our",
+        "using",
+        "one's",
+        "this",
+        "that",
+        "sheet",
+        "goes",
+        "measuring",
+        "size",
+        "remember",
+        "don't",
+        "dont",
+        "forget",
+        "about",
+        "some-of",
+    ]
 )
 _NOUNS = frozenset(
-    "base mat panel strip tag label greeting sentiment layer front cover backing inside liner circle square banner band"
-    " scallop oval topper frame pocket flap door piece shape border blank scrap mask spare rectangle"
-    " bits disc".split()
+    [
+        "base",
+        "mat",
+        "panel",
+        "strip",
+        "tag",
+        "label",
+        "greeting",
+        "sentiment",
+        "layer",
+        "front",
+        "cover",
+        "backing",
+        "inside",
+        "liner",
+        "circle",
+        "square",
+        "banner",
+        "band",
+        "scallop",
+        "oval",
+        "topper",
+        "frame",
+        "pocket",
+        "flap",
+        "door",
+        "piece",
+        "shape",
+        "border",
+        "blank",
+        "scrap",
+        "mask",
+        "spare",
+        "rectangle",
+        "bits",
+        "disc",
+    ]
 )
 _RULE_WORDS = frozenset(
-    "score scored sc window hole notch middle overhang border tilted tilt match on left right top bottom side fold only as"
-    " upright raised".split()
+    [
+        "score",
+        "scored",
+        "sc",
+        "window",
+        "hole",
+        "notch",
+        "middle",
+        "overhang",
+        "border",
+        "tilted",
+        "tilt",
+        "match",
+        "on",
+        "left",
+        "right",
+        "top",
+        "bottom",
+        "side",
+        "fold",
+        "only",
+        "as",
+        "upright",
+        "raised",
+    ]
 )
-_LENGTHWISE = "ribbon thread twine cord lace string floss yarn trim rib braid tape".split()
-_COUNTED = (
-    "gem pearl brad button bow envelope sequin eyelet sticker clip pin charm bell rhinestone jewel bead dot glitter"
-    " candle magnet feather".split()
-)
+_LENGTHWISE = ["ribbon", "thread", "twine", "cord", "lace", "string", "floss", "yarn", "trim", "rib", "braid", "tape"]
+_COUNTED = [
+    "gem",
+    "pearl",
+    "brad",
+    "button",
+    "bow",
+    "envelope",
+    "sequin",
+    "eyelet",
+    "sticker",
+    "clip",
+    "pin",
+    "charm",
+    "bell",
+    "rhinestone",
+    "jewel",
+    "bead",
+    "dot",
+    "glitter",
+    "candle",
+    "magnet",
+    "feather",
+]
 _BIT = re.compile(
     rf"\b(?P<bit>{'|'.join(_LENGTHWISE + _COUNTED)}|foam\s+(?:square|pad|dot|strip)|glue\s+dot)(?P<many>e?s)?\b",
     re.IGNORECASE,
@@ -233,7 +377,7 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
 
 
 def _all_numbers_in(words: str, anew: str, taken: _Line) -> None:
-    """Every number that was written stands in what is read, but for a one in front and those that were reckoned with."""
+    """Every number that was written stands in what is read, but for a one in front and those reckoned with."""
     if taken.reckoned:
         return
     left = re.findall(r"\d+", plain(anew))
@@ -293,7 +437,9 @@ def _take_tools(taken: _Line, known: Known) -> None:
         edge = re.compile(rf"\s*(?:at\s+the\s+)?(?P<edge>{SIDES})\b").match(taken.text, end) if kind else None
         if edge:
             said, end = f"{said} {edge['edge']}", edge.end()
-        tool = next(tool for tool in known.tools if tool.name.casefold() == re.sub(r"\s+", " ", found["name"]).casefold())
+        tool = next(
+            tool for tool in known.tools if tool.name.casefold() == re.sub(r"\s+", " ", found["name"]).casefold()
+        )
         if lead and re.match(r"w", lead.group()) and not kind and tool.kind != "folder":
             taken.either = said
         else:
@@ -308,7 +454,9 @@ def _take_size(taken: _Line) -> None:
         ((match.start(), -match.end(), name) for name, match in found.items() if match),
         default=None,
     )
-    sized = next((rule for rule in taken.rules if re.search(r"\d$", rule) and not rule.startswith(("win", "hol", "not"))), "")
+    sized = next(
+        (rule for rule in taken.rules if re.search(r"\d$", rule) and not rule.startswith(("win", "hol", "not"))), ""
+    )
     if best is None:
         if not sized and _by_one_length(taken):
             return
@@ -318,7 +466,12 @@ def _take_size(taken: _Line) -> None:
         return
     how = best[2]
     match = found[how]
-    if how == "size" and found["of square"] is None and found["square of"] and found["square of"].end() <= match.start():
+    if (
+        how == "size"
+        and found["of square"] is None
+        and found["square of"]
+        and found["square of"].end() <= match.start()
+    ):
         how, match = "square of", found["square of"]
     taken.at = match.start()
     taken.blank(*match.span())
@@ -328,7 +481,9 @@ def _take_size(taken: _Line) -> None:
 def _by_one_length(taken: _Line) -> bool:
     """“A square of brass, 2 inches”: a square or a circle, and one length with its unit."""
     kind = re.search(r"\b(?P<name>square|circle|scallop)\b", taken.text, re.IGNORECASE)
-    lengths = [found for found in re.finditer(LENGTH, taken.text, re.IGNORECASE) if re.search(rf"{_UNIT}\s*$", found.group())]
+    lengths = [
+        found for found in re.finditer(LENGTH, taken.text, re.IGNORECASE) if re.search(rf"{_UNIT}\s*$", found.group())
+    ]
     if not kind or len(lengths) != 1:
         return False
     length = lengths[0].group().strip()
@@ -381,15 +536,24 @@ def _take_rules(taken: _Line, names: Sequence[str]) -> None:
         spelled = re.compile(pattern, re.IGNORECASE)
         while found := taken.take(spelled):
             taken.rules.append(_place_words(found, rule))
+    _take_what_it_is_on(taken, names)
+    taken.take(_CENTRED)
+    for pattern, rule in _ALIKE:
+        if taken.take(re.compile(pattern, re.IGNORECASE)):
+            taken.rules.append(rule)
+    _take_written_rules(taken)
+
+
+def _take_what_it_is_on(taken: _Line, names: Sequence[str]) -> None:
     on = any_of(tuple(names))
     if on:
         sits = re.compile(rf"\b(?P<where>on|onto|upon|behind)\s+(?:the\s+|your\s+)?{on.pattern}", re.IGNORECASE)
         while found := taken.take(sits, taken.at):
             taken.rules.append(f"{'behind' if found['where'].lower() == 'behind' else 'on'} {found['name']}")
-    taken.take(_CENTRED)
-    for pattern, rule in _ALIKE:
-        if taken.take(re.compile(pattern, re.IGNORECASE)):
-            taken.rules.append(rule)
+
+
+def _take_written_rules(taken: _Line) -> None:
+    """The list's own rules, and the inside."""
     for name, pattern in RULES.items():
         if name in ("shape", "score"):
             continue
@@ -490,7 +654,11 @@ def _written_anew(taken: _Line, known: Known) -> str:
     _ask_about_numbers(anew, [number.strip() for number in numbers if number.strip()])
     vague = _VAGUE.search(name) or next((word for word in odd if _VAGUE.fullmatch(word)), None)
     if vague:
-        raise Question("How many is that?", mend="Write a number in front of the name", choices=(anew.choice(count=2), anew.choice(count=3)))
+        raise Question(
+            "How many is that?",
+            mend="Write a number in front of the name",
+            choices=(anew.choice(count=2), anew.choice(count=3)),
+        )
     if odd:
         _near_a_paper(taken, known, tail)
         if any(word.casefold() in _RULE_WORDS for word in odd):
@@ -505,7 +673,9 @@ def _written_anew(taken: _Line, known: Known) -> str:
     if taken.either:
         ways = [[*taken.rules, f"{way} {taken.either}"] for way in ("die-cut", "window")]
         lines = [replace(anew, taken=replace(taken, rules=rules)).line() for rules in ways]
-        raise Question("Is it cut to that shape, or is it a hole in it?", choices=tuple(Choice(line, line) for line in lines))
+        raise Question(
+            "Is it cut to that shape, or is it a hole in it?", choices=tuple(Choice(line, line) for line in lines)
+        )
     return anew.line(count=_one_count(anew))
 
 
@@ -518,6 +688,14 @@ def _near_a_paper(taken: _Line, known: Known, tail: str) -> None:
         except CutListError as error:
             if error.mend.startswith("Did you mean"):
                 raise _no_paper(taken, known, words, _plain_name(taken)) from None
+
+
+def _as_typed(words: str) -> str:
+    """Quarters with their own signs, as the desk writes them."""
+    return re.sub(r"(?:(?<=\d) |(?<=\d)-)?(?<![\d/.])(1/4|1/2|3/4)(?![\d/])", lambda found: _QUARTERS[found[1]], words)
+
+
+_QUARTERS = {"1/4": "¼", "1/2": "½", "3/4": "¾"}
 
 
 @dataclass(frozen=True)
@@ -540,7 +718,7 @@ class _Anew:
             *self.taken.rules,
             f"# {', '.join(remarks)}" if remarks else "",
         ]
-        return "  ".join(re.sub(r"\s+", " ", part).strip() for part in parts if part.strip())
+        return "  ".join(_as_typed(re.sub(r"\s+", " ", part).strip()) for part in parts if part.strip())
 
     def choice(self, **otherwise) -> Choice:
         """One way to read it."""
@@ -610,7 +788,9 @@ def _paper(taken: _Line, known: Known, head: list[str], tail: list[str]) -> tupl
         # Beside a whole name only what no other word explains is another paper.
         named_pieces = [run for run in in_head if not _before_noun(run, head) and run[1] - run[0] == 1]
         others = [run for run in (*in_head, *in_tail) if run[2] not in named and run not in named_pieces]
-        found = list(dict.fromkeys([*(find_paper(name, known.papers).name for name in named), *(run[2] for run in others)]))
+        found = list(
+            dict.fromkeys([*(find_paper(name, known.papers).name for name in named), *(run[2] for run in others)])
+        )
     else:
         runs = in_tail or in_head
         found = list(dict.fromkeys(run[2] for run in runs))
@@ -622,7 +802,9 @@ def _paper(taken: _Line, known: Known, head: list[str], tail: list[str]) -> tupl
     if not found and taken.otherwise:
         return taken.otherwise, head, tail
     if not found:
-        words = " ".join(word for word in tail if word) or " ".join(word for word in head if word and word.casefold().rstrip("s") not in _NOUNS)
+        words = " ".join(word for word in tail if word) or " ".join(
+            word for word in head if word and word.casefold().rstrip("s") not in _NOUNS
+        )
         raise _no_paper(taken, known, words, " ".join(word for word in head if word))
     bare = _name(taken, [word for word in head if word], [])[0]
     raise Question("Which paper?", choices=_each_paper(_Anew(taken, "", bare), found[:4], in_head))
@@ -638,7 +820,11 @@ def _before_noun(run: tuple, words: list[str]) -> bool:
     """“brass mat”: a paper's word before the kind of piece tells the paper more often than a name."""
     behind = words[run[1] : run[1] + 1]
     whole = words[run[0]].casefold() in run[2].casefold().split()
-    return whole and bool(behind) and behind[0].casefold().rstrip("s") in ("mat", "panel", "strip", "base", "layer", "liner")
+    return (
+        whole
+        and bool(behind)
+        and behind[0].casefold().rstrip("s") in ("mat", "panel", "strip", "base", "layer", "liner")
+    )
 
 
 def _no_paper(taken: _Line, known: Known, words: str, head: str) -> CutListError:
@@ -649,7 +835,9 @@ def _no_paper(taken: _Line, known: Known, words: str, head: str) -> CutListError
         near += re.findall(r"“([^”]+)”", error.what) if "could be" in error.what else []
         anew = _Anew(taken, "", taken.name or head or "Piece")
         choices = tuple(anew.choice(paper=paper) for paper in near if paper != words)
-        return Question(error.what, mend=error.mend, choices=choices, missing=words if "No paper is" in error.what else "")
+        return Question(
+            error.what, mend=error.mend, choices=choices, missing=words if "No paper is" in error.what else ""
+        )
     return Question("Which paper?")
 
 
@@ -692,7 +880,9 @@ def _name(taken: _Line, head: list[str], tail: list[str]) -> tuple[str, list[str
 def _without_ends(words: list[str]) -> list[str]:
     """The words; those that joined something that was taken out are gone with it."""
     beside = [words[k + 1] if k + 1 < len(words) else "" for k in range(len(words))]
-    return [word for word, after in zip(words, beside, strict=True) if word and (after or word.casefold() not in _JOINING)]
+    return [
+        word for word, after in zip(words, beside, strict=True) if word and (after or word.casefold() not in _JOINING)
+    ]
 
 
 def _without_size(taken: _Line, typed: str, known: Known) -> str:
@@ -702,9 +892,18 @@ def _without_size(taken: _Line, typed: str, known: Known) -> str:
     named = taken.papers or _runs(words, known)
     if bit and not named:
         return _bit_line(taken, bit)
-    if not re.search(r"\d", taken.text) and not named and len(words) >= 3 and words[0].casefold().rstrip("s") not in _NOUNS:
+    if (
+        not re.search(r"\d", taken.text)
+        and not named
+        and len(words) >= 3
+        and words[0].casefold().rstrip("s") not in _NOUNS
+    ):
         return ""
-    raise Question("No size found", mend="A size is width × height, like 4 x 5¼", choices=(Choice("Keep it as a remark", f"# {typed}"),))
+    raise Question(
+        "No size found",
+        mend="A size is width × height, like 4 x 5¼",
+        choices=(Choice("Keep it as a remark", f"# {typed}"),),
+    )
 
 
 def _bit_line(taken: _Line, bit: re.Match) -> str:
@@ -723,14 +922,20 @@ def _bit_words(taken: _Line, bit: re.Match) -> str:
     wide = re.search(rf"(?P<length>{LENGTH})\s*wide\b", text, re.IGNORECASE)
     rest = text.replace(wide.group(), " ") if wide else text
     found = re.findall(LENGTH, rest, re.IGNORECASE)
-    name = " ".join(word for word in _words(re.sub(LENGTH, " \0 ", rest, flags=re.IGNORECASE)) if word and word.casefold() not in ("long", "x", *_WORD_COUNTS))
+    name = " ".join(
+        word
+        for word in _words(re.sub(LENGTH, " \0 ", rest, flags=re.IGNORECASE))
+        if word and word.casefold() not in ("long", "x", *_WORD_COUNTS)
+    )
     name = f"{name} {wide.group().strip()}" if wide else name
     if around and not found:
         ribbon = re.sub(r"\s+", " ", text[: around.start()]).strip()
         return f"+ {ribbon} round {around['on'].strip()}"
     if len(name.split()) > 3 and not wide:
         lines = (f"+ {bit['bit']}{bit['many'] or ''}  # {text.strip()}", f"# {text.strip()}")
-        raise Question(f"What of “{text.strip()}” goes into the bag?", choices=tuple(Choice(line, line) for line in lines))
+        raise Question(
+            f"What of “{text.strip()}” goes into the bag?", choices=tuple(Choice(line, line) for line in lines)
+        )
     word = next((_WORD_COUNTS[each] for each in rest.casefold().split() if each in _WORD_COUNTS), 0)
     return f"+ {_how_much(found, word, bool(bit['many']), lengthwise, name)} {name}"
 
@@ -738,11 +943,15 @@ def _bit_words(taken: _Line, bit: re.Match) -> str:
 def _how_much(found: Sequence[str], word: int, many: bool, lengthwise: bool, name: str) -> str:
     said = [each.strip() for each in found if each.strip()]
     if len(said) > 1 or (said and word):
-        raise Question(f"How much {name} is that?", choices=tuple(Choice(f"+ {each} {name}", f"+ {each} {name}") for each in said))
+        raise Question(
+            f"How much {name} is that?", choices=tuple(Choice(f"+ {each} {name}", f"+ {each} {name}") for each in said)
+        )
     has_unit = said and re.search(rf"{_UNIT}$|/|[.,]\d", said[0], re.IGNORECASE)
     if said and lengthwise and not has_unit:
         lines = (f"+ {said[0]} in {name}", f"+ {said[0]} cm {name}", f"+ {said[0]} {name}")
         raise Question(f"{said[0]} of what measure?", choices=tuple(Choice(line, line) for line in lines))
     if not said and not word and (many or lengthwise or _VAGUE.search(name) or "glitter" in name.casefold()):
-        raise Question(f"How much {name}?" if lengthwise else f"How many {name}?", mend="Write it like: 6 gems, or 12 in ribbon")
+        raise Question(
+            f"How much {name}?" if lengthwise else f"How many {name}?", mend="Write it like: 6 gems, or 12 in ribbon"
+        )
     return said[0] if said else str(word or 1)

@@ -23,11 +23,13 @@ RULES = {
     "from_middle": r"\bfrom\s+(?:a\s+)?middles?\b",
     "middle": rf"\bmiddle\s+(?P<size>{SIZE}){_AT}",
     "window": rf"\bwindow\s+(?:{_SHAPE}\s+)?(?P<size>{SIZE}|{LENGTH}){_AT}",
-    "notch": rf"\bnotch(?:ed)?\s+(?:{_SHAPE}\s+)?(?P<size>{LENGTH})(?:\s*(?:(?:at|on|in)\s+the\s+)?(?P<edge>{SIDES})\b)?",
+    "notch": rf"\bnotch(?:ed)?\s+(?:{_SHAPE}\s+)?(?P<size>{LENGTH})"
+    rf"(?:\s*(?:(?:at|on|in)\s+the\s+)?(?P<edge>{SIDES})\b)?",
     "hole": rf"\bholes?\s+(?:of\s+)?(?:{_SHAPE}\s+)?(?P<size>{SIZE}|{LENGTH})(?:(?:\s*\b(?:in|at))?(?:\s*\bthe)?"
     rf"\s*\b(?P<where>top|middle|centre|center)\b(?!\s*[\d.]))?{_AT}",
     "gap": rf"(?<!\w)(?P<length>{LENGTH})\s+apart\b",
-    "row": r"\bin\s+a\s+(?P<line>row|column)\b|(?P<side>\bside\s+by\s+side\b)|(?P<below>\b(?:one\s+)?below\s+(?:the\s+other|each\s+other))\b",
+    "row": r"\bin\s+a\s+(?P<line>row|column)\b|(?P<beside>\bside\s+by\s+side\b)|"
+    r"(?P<below>\b(?:one\s+)?below\s+(?:the\s+other|each\s+other))\b",
     "behind": r"\bbehind\s+(?:all|everything|(?:all\s+)?(?:the\s+)?(?:other\s+)?(?:layers|rest)|it\s+all)\b",
     "over_fold": r"\b(?:over|round|around|across)\s+the\s+fold\b",
     "corners": r"\b(?:round(?:ed)?\s+corners?|corners?\s+round(?:ed)?)\b",
@@ -48,8 +50,8 @@ RULES = {
     "tilt": r"\btilt(?:ed)?\s+(?P<degrees>-?\d{1,2}(?:[.,]5|\s*1/2)?)\s*"
     r"(?:°|degrees?\b|deg\b)?(?:\s*(?:to\s+the\s+)?(?P<way>left|right)\b(?!\s*[\d.]))?",
     "in_class": r"\b(?:in|during)\s+(?:the\s+)?class\b|\bby\s+(?:the\s+)?participants?\b",
-    "preparation": r"\b(?P<how>heat[ -]emboss(?:ed)?|emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?|painted|washed|coloured|inked|"
-    r"cut\s+out\s+by\s+hand)\b",
+    "preparation": r"\b(?P<how>heat[ -]emboss(?:ed)?|emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?|"
+    r"painted|washed|coloured|inked|cut\s+out\s+by\s+hand)\b",
     "by": r"\bby\s+(?:the\s+|a\s+)?(?P<by>(?!hand\b)[^\W\d_][\w'-]+)\b",
     "shape": rf"\b{_SHAPE}\b(?:\s+(?P<size>{SIZE}|{LENGTH}))?",
     "place": rf"\b(?:flush\s+(?P<flush>{SIDES}|fold)|(?P<edge>{SIDES}|fold)\s+(?P<length>{LENGTH})"

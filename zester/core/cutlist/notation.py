@@ -277,7 +277,9 @@ def _measured_in(name: str, much: str | None) -> None:
     """A number in the name of a bit is a measure of it (“ribbon ½ in wide”) or was not used."""
     found = [each for each in _ONE_LENGTH.finditer(name) if not re.match(r"\s*wide\b", name[each.end() :])]
     if found and not (name[: found[0].start()].rstrip().endswith(("no.", "no")) and much):
-        raise NotInForm(f"What is {found[0].group().strip()} in “{name}”?", mend="Write how many, or how long, in front")
+        raise NotInForm(
+            f"What is {found[0].group().strip()} in “{name}”?", mend="Write how many, or how long, in front"
+        )
 
 
 def _bit_around(name: str, on: str, version: str, sofar: _Sofar) -> Bit:
@@ -303,7 +305,9 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     if not written.from_paper and other_paper_in(name, paper.key, sofar.known):
         raise NotInForm(f"“{name}” sounds like another paper than {paper.name}", mend=f"Write: from {paper.name}")
     if written.with_tool and tool and tool.kind != "folder" and written.how == "size":
-        raise NotInForm("Is it cut to that shape, or is it a hole in it?", mend="Write die-cut or window before the tool")
+        raise NotInForm(
+            "Is it cut to that shape, or is it a hole in it?", mend="Write die-cut or window before the tool"
+        )
     upright = bool(written.rule("upright")) or paper.direction == "upright"
     piece = CutPiece(
         number=number,
@@ -683,8 +687,16 @@ def _notch(written: Written, room: tuple[int, int], sofar: _Sofar) -> Outline | 
             f"A notch of {show_size(shape.width, shape.height, sofar.ruler.unit)} leaves nothing of the piece",
             mend=f"The piece is {show_size(*room, sofar.ruler.unit)}",
         )
-    x = (room[0] - shape.width) // 2 if across else (-shape.width // 2 if edge == "left" else room[0] - shape.width // 2)
-    y = (-shape.height // 2 if edge == "top" else room[1] - shape.height // 2) if across else (room[1] - shape.height) // 2
+    x = (
+        (room[0] - shape.width) // 2
+        if across
+        else (-shape.width // 2 if edge == "left" else room[0] - shape.width // 2)
+    )
+    y = (
+        (-shape.height // 2 if edge == "top" else room[1] - shape.height // 2)
+        if across
+        else (room[1] - shape.height) // 2
+    )
     return replace(shape, x=x, y=y)
 
 
@@ -725,7 +737,9 @@ def _checked_match(reading: Reading, groups: dict[str, list[CutPiece]], known: K
 def _check_rules(piece: CutPiece, matched: bool) -> None:
     spots = len(piece.place.spots) + 1
     if spots > 1 and spots != piece.count:
-        raise CutListError(f"{spots} places for {piece.count}", mend=f"Write {spots} in front, or as many places as pieces")
+        raise CutListError(
+            f"{spots} places for {piece.count}", mend=f"Write {spots} in front, or as many places as pieces"
+        )
     if matched and not piece.match:
         raise CutListError("Matched with what?", mend="Write one word for all that belongs together: match doors")
     if piece.filler and (piece.match or piece.middle or piece.from_middle):
@@ -769,7 +783,10 @@ def _no_number_in(name: str) -> None:
     found = _LOOSE_NUMBER.search(re.sub(r"(?:\bno\.?|\bnumber)\s*\d+", "", name, flags=re.IGNORECASE))
     if found:
         words = name.replace(found.group(), " ").strip()
-        raise NotInForm(f"What is {found.group()} in “{name}”?", mend=f"Write it as a count in front, or {words} no. {found.group()}")
+        raise NotInForm(
+            f"What is {found.group()} in “{name}”?",
+            mend=f"Write it as a count in front, or {words} no. {found.group()}",
+        )
 
 
 def _paper(written: Written, papers: Sequence[KnownPaper]) -> KnownPaper:

@@ -120,7 +120,7 @@ class DeskTests(SignedInTests):
         page = self.client.post(reverse("classes:remove_card", args=[self.card_class.pk, "A"]), follow=True)
         self.assertContains(page, "Undo")
         self.assertContains(page, "kept in the library")
-        self.assertContains(page, "Write the first card")
+        self.assertContains(page, "What is the first card called?")
         # The other class and the library keep it.
         self.assertContains(self.client.get(reverse("classes:desk", args=[other.pk])), "Mat 4 x 5¼ brass")
         self.assertContains(self.client.get(reverse("designs:library")), "in Evening (A)")

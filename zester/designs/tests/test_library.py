@@ -11,6 +11,7 @@ from PIL import Image
 from tests.people import SignedInTests, make_class, make_paper
 from zester.classes.models import ClassCard
 from zester.designs.models import Card, Edition, Tool
+from zester.shelf.models import Paper
 
 LIST = "card 4¼ x 5½ side fold\nBase brass\nMat ⅛ border chalk\nStar 1 x 1 brass\n+ 6 foam squares"
 
@@ -64,9 +65,23 @@ class DeskScriptTests(DesignTests):
     def test_borders_are_written_out_on_request(self):
         self.assertIn("Mat 4 x 5¼ chalk", self.ask("sizes").json()["text"])
 
+    def test_a_paper_that_a_line_lacks_is_put_on_the_shelf_from_there(self):
+        before = Paper.objects.of(self.user).count()
+        done = self.ask("put_on_shelf", name="lagoon blue", kind="card").json()
+        paper = Paper.objects.of(self.user).get(name="Lagoon blue")
+        self.assertEqual((paper.sheet, paper.kind, done["name"]), ("letter", "card", "Lagoon blue"))
+        self.assertIn("letter, 8½ × 11 in, card stock", done["said"])
+        self.assertIn(
+            "on your shelf already", self.ask("put_on_shelf", name="Lagoon Blue", kind="card").json()["error"]
+        )
+        for name, kind in (("", "card"), ("4 x 5", "card"), ("a#b", "card"), ("x", "cloth"), ("y" * 80, "card")):
+            with self.subTest(name=name):
+                self.assertIn("error", self.ask("put_on_shelf", name=name, kind=kind).json())
+        self.assertEqual(Paper.objects.of(self.user).count(), before + 1)
+
     def test_notes_are_shown_as_they_were_understood(self):
         page = self.ask("understand", notes='(2) strips 1/2" by 5", brass\nhello')
-        self.assertContains(page, "2 Strips  1/2&quot; by 5&quot;  Telescope Brass")
+        self.assertContains(page, "2 Strips  ½&quot; by 5&quot;  Telescope Brass")
         self.assertContains(page, "kept as a remark")
 
     def test_a_card_without_a_class_has_a_desk_too(self):

@@ -133,7 +133,7 @@ class ShelfTests(SignedInTests):
 
     def test_an_empty_shelf_says_what_to_do(self):
         self.client.force_login(self.stranger)
-        self.assertContains(self.client.get(reverse("shelf:shelf")), "Add the first paper")
+        self.assertContains(self.client.get(reverse("shelf:shelf")), "Begin with usual papers in inches")
 
     def test_back_to_the_list_one_came_from_but_never_to_another_site(self):
         desk = reverse("classes:desk", args=[make_class(self.user).pk])
@@ -164,3 +164,23 @@ class ShelfTests(SignedInTests):
         found = next(paper for paper in known_papers(Paper.objects.all()) if paper.name == "Kite Tail")
         # About 1.25 cm³ a gram (common practice): 200 g/m² are a quarter of a millimetre.
         self.assertEqual((found.two_sided, found.caliper, found.measured, found.clear), (False, 250, False, False))
+
+    def test_papers_as_lines_are_put_there_all_or_none(self):
+        url = reverse("shelf:lines")
+        wrong = self.client.post(url, {"lines": "Lagoon, letter\nSand, shiny", "unit": "in"})
+        self.assertContains(wrong, "Line 2: Sand, shiny")
+        self.assertContains(wrong, "Lagoon, letter")
+        twice = self.client.post(url, {"lines": "Lagoon\nlagoon", "unit": "in"})
+        self.assertContains(twice, "lagoon is on your shelf already")
+        self.assertFalse(Paper.objects.of(self.user).filter(name__iexact="lagoon").exists())
+        right = self.client.post(url, {"lines": "Lagoon, letter, 0.42\nSky Dots, patterned", "unit": "in"}, follow=True)
+        self.assertContains(right, "2 papers are on the shelf.")
+        self.assertEqual(Paper.objects.get(name="Sky Dots").repeat, "dots")
+
+    def test_the_starter_shelf_can_be_taken_as_it_is(self):
+        for unit, sheet in (("in", "letter"), ("mm", "a4")):
+            page = self.client.get(reverse("shelf:lines"), {"starter": unit})
+            lines = page.context["form"].initial["lines"]
+            self.client.post(reverse("shelf:lines"), {"lines": lines, "unit": unit})
+            self.assertEqual(Paper.objects.of(self.user).get(name="Cream").sheet, sheet)
+            Paper.objects.of(self.user).exclude(pk=self.paper.pk).delete()

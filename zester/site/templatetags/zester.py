@@ -202,7 +202,9 @@ def bit_words(bit: Bit | BitCount, unit: str) -> str:
     around = getattr(bit, "around", 0)
     if around:
         over = with_unit(OVERLAP if unit == "in" else OVERLAP_MM, unit)
-        return f"{with_unit(bit.length, unit)} of {bit.name} round no. {around}: there and back and {over} to tie or glue"
+        return (
+            f"{with_unit(bit.length, unit)} of {bit.name} round no. {around}: there and back and {over} to tie or glue"
+        )
     return f"{with_unit(bit.length, unit)} of {bit.name}" if bit.length else f"{bit.count} {bit.name}"
 
 

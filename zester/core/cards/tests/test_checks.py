@@ -1,6 +1,7 @@
 """The checks: each finds what it is for, says why, offers a mend that mends it, and is silent otherwise."""
 
 from dataclasses import replace
+from itertools import pairwise
 from unittest import TestCase
 
 from zester.core.cards.checks import check_card, facts_of, yields_of
@@ -201,14 +202,18 @@ class CheckTests(TestCase):
         known = Known((KNOWN.papers[0], dark, *KNOWN.papers[2:]), KNOWN.tools)
         text = "Base 8½ x 5½ midnight dome score 4¼"
         for more, wanted in (("", 1), ("\nInside panel 4 x 5¼ chalk", 0), ("\nInside panel 4 x 5¼ midnight", 1)):
-            found = [f for f in check_card(Study(tuple(read_list(text + more, known)), known, SIXTEENTHS)) if f.group == "inside"]
+            found = [
+                f
+                for f in check_card(Study(tuple(read_list(text + more, known)), known, SIXTEENTHS))
+                if f.group == "inside"
+            ]
             self.assertEqual((len(found), any(f.grave for f in found)), (wanted, False), more)
         self.assertEqual(findings(SIDE, "inside"), [])
 
     def test_a_tilted_stack_is_judged_in_its_own_frame(self):
         tilted = SIDE + "Mat 3 x 4 brass tilted 8\nPanel 2¾ x 3⅝ chalk\nStar 1 x 1 brass"
         self.assertEqual([f.group for f in findings(tilted, "layers")], [])
-        (uneven,) = [f for f in findings(tilted, "borders")]
+        (uneven,) = findings(tilted, "borders")
         self.assertIn("Panel has uneven borders", uneven.what)
         mat, panel = card(tilted).placed[:2]
         self.assertEqual((mat.tilt, panel.tilt), (80, 80), "what lies on a tilted layer is tilted with it")
@@ -222,18 +227,20 @@ class CheckTests(TestCase):
         self.assertEqual(findings(behind, "layers"), [])
         panel, mat = card(behind).placed
         self.assertEqual((panel.piece.name, mat.under), ("Panel", 0))
-        self.assertEqual(findings(SIDE + "Mat 4 x 5¼ brass\nStrip ½ x 5½ chalk overhang ⅛", "layers"), [], "edge to edge")
+        self.assertEqual(
+            findings(SIDE + "Mat 4 x 5¼ brass\nStrip ½ x 5½ chalk overhang ⅛", "layers"), [], "edge to edge"
+        )
 
     def test_side_by_side_is_side_by_side(self):
         text = SIDE + "Mat 4 x 5¼ brass\nLeft panel 1¾ x 5 star chart\nRight panel 1¾ x 5 chalk"
-        mat, left, right = card(text).placed
+        _, left, right = card(text).placed
         self.assertEqual((left.under, right.under, left.local[0], right.local[0]), (0, 0, INCH // 8, 17 * INCH // 8))
         pair = card(SIDE + "2 Squares 1 x 1 brass left ½ and right ½").placed
         self.assertEqual([each.x for each in pair], [INCH // 2, 11 * INCH // 4])
 
     def test_copies_with_a_gap_in_a_column_and_at_places(self):
         gap = card(SIDE + "3 Squares ¾ x ¾ brass ¼ apart in a row").placed
-        self.assertEqual([b.x - a.x for a, b in zip(gap, gap[1:], strict=False)], [INCH, INCH])
+        self.assertEqual([b.x - a.x for a, b in pairwise(gap)], [INCH, INCH])
         column = card(SIDE + "2 Squares 1 x 1 brass in a column").placed
         self.assertEqual(len({each.x for each in column}), 1)
         spots = card(SIDE + "3 Squares ½ x ½ brass left ½, 1½, 2½").placed
@@ -241,7 +248,7 @@ class CheckTests(TestCase):
 
     def test_a_greeting_mat_is_a_mat_and_what_comes_later_lies_beside_it(self):
         text = SIDE + "Mat 4 x 5¼ brass\nGreeting mat 3 x 1 midnight bottom ½\nGreeting 2¾ x ¾ chalk\nStar 1 x ¾ brass"
-        mat, under, greeting, star = card(text).placed
+        _, under, greeting, star = card(text).placed
         self.assertEqual((under.under, greeting.under, star.under), (0, 1, 0))
         self.assertEqual([f.what for f in findings(text, "layers") if "Greeting lies over" in f.what], [])
 

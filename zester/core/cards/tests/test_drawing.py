@@ -115,10 +115,12 @@ class ShapelyTests(TestCase):
     def test_a_notch_and_rounded_corners(self):
         ten, mm = 10 * TICKS_PER_MM, TICKS_PER_MM
         top = Outline(kind="circle", width=4 * mm, height=4 * mm, x=3 * mm, y=-2 * mm)
-        self.assertEqual(
-            sheet_path(ten, ten, notch=top), "M0 0L3 0A2 2 0 0 0 7 0L10 0L10 0L10 10L10 10L0 10L0 10L0 0Z"
-        )
-        for edge, part in {"left": "L0 7A2 2 0 0 0 0 3", "right": "L10 3A2 2 0 0 0 10 7", "bottom": "L7 10A2 2 0 0 0 3 10"}.items():
+        self.assertEqual(sheet_path(ten, ten, notch=top), "M0 0L3 0A2 2 0 0 0 7 0L10 0L10 0L10 10L10 10L0 10L0 10L0 0Z")
+        for edge, part in {
+            "left": "L0 7A2 2 0 0 0 0 3",
+            "right": "L10 3A2 2 0 0 0 10 7",
+            "bottom": "L7 10A2 2 0 0 0 3 10",
+        }.items():
             x, y = {"left": (-2, 3), "right": (8, 3), "bottom": (3, 8)}[edge]
             notch = Outline(kind="circle", width=4 * mm, height=4 * mm, x=x * mm, y=y * mm)
             with self.subTest(edge=edge):

@@ -48,7 +48,15 @@ turned = st.builds(
     sixteenths,
     st.sampled_from(PAPERS),
     st.sampled_from(
-        ("behind all", "not on the card", "tilted 5", "tilted 90", "on mat tilted 7 left", "in a column", "over the fold")
+        (
+            "behind all",
+            "not on the card",
+            "tilted 5",
+            "tilted 90",
+            "on mat tilted 7 left",
+            "in a column",
+            "over the fold",
+        )
     ),
 )
 # Millimetres on a card in inches, and the other way round.
@@ -88,8 +96,6 @@ cards = st.one_of(inch_cards, inch_cards, metric_cards, pocketed)
 def ruler_of(text: str) -> Ruler:
     """A card whose own line is in millimetres is metric."""
     return MILLIMETRES if " mm" in text.splitlines()[0] else SIXTEENTHS
-
-
 
 
 def looked_at(text: str, ruler: Ruler | None = None) -> Study:
@@ -184,9 +190,9 @@ class EveryCardTests(TestCase):
         if room_y >= 0 and down:
             self.assertTrue(0 <= y <= room_y)
         # Where there is room to go, it goes.
-        if (across > 0 and 0 <= was_x and was_x + mark <= room_x) or (across < 0 and mark <= was_x <= room_x):
+        if (across > 0 and was_x >= 0 and was_x + mark <= room_x) or (across < 0 and mark <= was_x <= room_x):
             self.assertNotEqual(x, was_x)
-        if (down > 0 and 0 <= was_y and was_y + mark <= room_y) or (down < 0 and mark <= was_y <= room_y):
+        if (down > 0 and was_y >= 0 and was_y + mark <= room_y) or (down < 0 and mark <= was_y <= room_y):
             self.assertNotEqual(y, was_y)
 
     @given(cards)

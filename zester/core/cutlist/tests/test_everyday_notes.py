@@ -5,8 +5,8 @@ from unittest import TestCase
 from zester.core.cards.tests.cards import INCH, KNOWN
 from zester.core.cutlist.notation import read_line
 from zester.core.cutlist.paste import read_notes
-from zester.core.pieces import Score
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_MM
+from zester.core.pieces import Score
 
 MAT = (1, "Mat", 4 * INCH, 21 * INCH // 4, "Telescope Brass")
 STRIPS = (2, "Strips", INCH // 2, 11 * INCH // 2, "Star Chart")

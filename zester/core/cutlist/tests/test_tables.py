@@ -153,8 +153,8 @@ Sentiment 0.3 x 2 chalk
             [each.line for each in found],
             [
                 "",
-                'Base  8-1/2" by 5-1/2"  Telescope Brass  score 4 1/4',
-                "2 Strips  1/2 x 5 1/2  Telescope Brass",
+                'Base  8½" by 5½"  Telescope Brass  score 4¼',
+                "2 Strips  ½ x 5½  Telescope Brass",
                 "Mat  10.5 x 14.8 cm  Midnight Dome",
                 "2 Door panels  1 7/8 by 5  Star Chart",
                 '2 Panel  3 7/8" x 5 1/8"  Chalk Moon',
@@ -162,7 +162,7 @@ Sentiment 0.3 x 2 chalk
                 "2 Inside panel  4.25x5.5  Midnight Dome",
                 "3 Tail  1,5 x 3  Star Chart",
                 "Sentiment 0.3 x 2 chalk",
-                "Tag  2 1/8 x 2 3/4  Star Chart",
+                "Tag  2 1/8 x 2¾  Star Chart",
             ],
         )
         self.assertEqual([each.problem for each in found], [False] * 9 + [True, False])

@@ -18,7 +18,7 @@ from pathlib import Path
 from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.notation import read_list
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_PER_MM, Ruler
-from zester.core.pieces import CENTRED, CutPiece, Known, KnownPaper, Tool
+from zester.core.pieces import CutPiece, Known, KnownPaper, Tool
 
 INCH = TICKS_PER_INCH
 # The open half, the half put aside and looked at only to measure, and a hundred lines written when both were done.
@@ -48,12 +48,11 @@ SHELF = Known(
 )
 # Who writes in millimetres has A4 card stock.
 _A4 = {"width": 210 * TICKS_PER_MM, "height": 297 * TICKS_PER_MM}
-METRIC_SHELF = Known(
-    (*(KnownPaper(key=name, name=name, **_A4) for name in _STOCK), *_PATTERNED), SHELF.tools
-)
+METRIC_SHELF = Known((*(KnownPaper(key=name, name=name, **_A4) for name in _STOCK), *_PATTERNED), SHELF.tools)
 ABOVE = {
     "in": "card 4¼ x 5½ side fold\nBase midnight dome\nMat ⅛ border telescope brass\nPanel ⅛ border chalk moon\n",
-    "mm": "card 105 x 148 side fold\nBase midnight dome\nMat 3 mm border telescope brass\nPanel 3 mm border chalk moon\n",
+    "mm": "card 105 x 148 side fold\nBase midnight dome\n"
+    "Mat 3 mm border telescope brass\nPanel 3 mm border chalk moon\n",
 }
 
 
@@ -74,7 +73,9 @@ class Line:
         """The line as it is read below a base, a mat and a panel, or by itself."""
         alone = self.text.startswith("^")
         above = "" if alone else ABOVE[self.ruler.unit]
-        return read_list(above + self.text.removeprefix("^"), METRIC_SHELF if self.writer in METRIC else SHELF, self.ruler)[-1]
+        return read_list(
+            above + self.text.removeprefix("^"), METRIC_SHELF if self.writer in METRIC else SHELF, self.ruler
+        )[-1]
 
 
 def lines_of(name: str) -> list[Line]:
@@ -113,7 +114,12 @@ def said(reading: Reading, ruler: Ruler) -> list[str]:
         return [f"bit {name} {'length-of mat' if bit.around == 2 else f'length {_length(bit.length, ruler)}'}"]
     if piece is None:
         return ["remark"]
-    return [f"{piece.count} {piece.name.casefold()}", _size(piece.width, piece.height, ruler), piece.paper, *_more(piece, ruler)]
+    return [
+        f"{piece.count} {piece.name.casefold()}",
+        _size(piece.width, piece.height, ruler),
+        piece.paper,
+        *_more(piece, ruler),
+    ]
 
 
 def _more(piece: CutPiece, ruler: Ruler) -> list[str]:

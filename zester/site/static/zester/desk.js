@@ -509,6 +509,36 @@
     }
   });
 
+  // Undo by its keys in the table, too: a cell that is being typed in undoes its own letters, else the list does.
+  table.addEventListener("keydown", (event) => {
+    const key = event.key.toLowerCase();
+    if (!(event.ctrlKey || event.metaKey) || event.altKey || !["z", "y"].includes(key)) return;
+    const cell = event.target.closest("input");
+    if (cell && cell.value !== cell.defaultValue) return;
+    event.preventDefault();
+    const place = { row: event.target.closest("tr")?.dataset.row, name: cell?.name };
+    undoList(key === "y" || event.shiftKey ? "redo" : "undo", async () => {
+      await drawTable();
+      const again = table.querySelector(`tr[data-row="${place.row}"] input[name="${place.name}"]`) ?? table.querySelector("input");
+      again?.focus();
+    });
+  });
+  const undoList = (what, after) => {
+    list.focus({ preventScroll: true });
+    document.execCommand(what);
+    setTimeout(after, 50);
+  };
+  // And from anywhere on the page but a field.
+  document.addEventListener("keydown", (event) => {
+    if (!(event.ctrlKey || event.metaKey) || event.altKey || event.defaultPrevented) return;
+    if (!["z", "y"].includes(event.key.toLowerCase()) || event.target.closest("input, textarea, select, dialog")) return;
+    if (event.target.closest(".layer") || document.querySelector(".notice form[data-undo]")) return;
+    event.preventDefault();
+    undoList(event.key.toLowerCase() === "y" || event.shiftKey ? "redo" : "undo", () => {
+      if (!table.hidden) drawTable();
+    });
+  });
+
   // ---- Buttons ----------------------------------------------------------------------------------------------------
   const replaceAll = (text) => put(0, list.value.length, text);
   const shown = (name, value) => {

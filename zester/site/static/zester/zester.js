@@ -4,8 +4,24 @@
 
   // ? shows the keys; 1 to 5 go to the stations. Not while typing.
   const typing = (target) => target.closest("input, textarea, select, [contenteditable]");
+  // Whoever speaks to the machine, or rests a hand on it, may do without keys of one letter (WCAG 2.2, 2.1.4).
+  const single = () => window.localStorage.getItem("zester:single-keys") !== "off";
+  const switched = document.getElementById("single-keys");
+  if (switched) {
+    switched.checked = single();
+    switched.addEventListener("change", () => window.localStorage.setItem("zester:single-keys", switched.checked ? "on" : "off"));
+  }
   document.addEventListener("keydown", (event) => {
-    if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
+    if (typing(event.target)) return;
+    if ((event.ctrlKey || event.metaKey) && !event.altKey && event.key.toLowerCase() === "z" && !event.shiftKey) {
+      const undo = document.querySelector(".notice form[data-undo] button");
+      if (undo && !document.querySelector("dialog[open]")) {
+        event.preventDefault();
+        undo.click();
+      }
+      return;
+    }
+    if (event.ctrlKey || event.metaKey || event.altKey || !single()) return;
     const keys = document.getElementById("keys");
     if (event.key === "?" && keys) {
       event.preventDefault();

@@ -1,0 +1,85 @@
+"""Everything of one person as a ZIP: ``zester.json``, and beside it tables, lists and photos for other programs."""
+
+from __future__ import annotations
+
+import csv
+import datetime
+import io
+import json
+import zipfile
+from collections.abc import Iterable
+from typing import IO
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.core.serializers.json import DjangoJSONEncoder
+
+from zester.archive.rows import FORMAT, KINDS
+from zester.core.cutlist.tables import rows_of, write_csv
+from zester.core.lengths import RULERS, write_length
+from zester.designs.models import Card
+from zester.designs.services import known_to
+from zester.shelf.models import Paper
+
+
+class _Encoder(DjangoJSONEncoder):
+    """Times to the microsecond, so that they come back as they were."""
+
+    def default(self, o: object) -> object:
+        """What JSON has no words for."""
+        return o.isoformat() if isinstance(o, datetime.datetime) else super().default(o)
+
+
+def pack(user: AbstractBaseUser, out: IO[bytes]) -> None:
+    """Write everything that is the user's into a ZIP file."""
+    numbers: dict[str, dict[int, int]] = {}
+    content: dict = {"format": FORMAT}
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for kind in KINDS:
+            things = list(kind.of(user))
+            numbers[kind.name] = {thing.pk: number for number, thing in enumerate(things, start=1)}
+            content[kind.name] = [_row(kind, thing, numbers) for thing in things]
+        archive.writestr("zester.json", json.dumps(content, cls=_Encoder, ensure_ascii=False, indent=1))
+        archive.writestr("papers.csv", _papers(Paper.objects.of(user)))
+        _write_lists(archive, user)
+        _write_photos(archive, user, numbers["designs"])
+
+
+def _row(kind, thing, numbers: dict[str, dict[int, int]]) -> dict:
+    row = {"id": numbers[kind.name][thing.pk]}
+    for name, other in kind.refers_to.items():
+        key = getattr(thing, f"{name}_id")
+        row[name] = numbers[other].get(key) if key else None
+    return row | {each.name: each.value_from_object(thing) for each in kind.fields}
+
+
+def _papers(papers: Iterable[Paper]) -> str:
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(["name", "kind", "width", "height", "unit", "on hand", "price", "pack", "weight g/m²"])
+    for paper in papers:
+        size = [write_length(side, paper.unit) for side in (paper.width, paper.height)]
+        row = [paper.name, paper.kind, *size, paper.unit, paper.on_hand, paper.price, paper.pack, paper.weight]
+        table.writerow([_safe(cell) for cell in row])
+    return out.getvalue()
+
+
+def _safe(cell: object) -> object:
+    """A spreadsheet takes what begins like this for a formula."""
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@")) else cell
+
+
+def _write_lists(archive: zipfile.ZipFile, user: AbstractBaseUser) -> None:
+    known = known_to(user)
+    for number, card in enumerate(Card.objects.of(user).order_by("pk"), start=1):
+        name = "".join(char if char.isalnum() else "-" for char in card.name)
+        archive.writestr(f"lists/{number:03}-{name}.txt", card.cut_list)
+        archive.writestr(f"lists/{number:03}-{name}.csv", write_csv(rows_of(card.cut_list, known, RULERS[card.ruler])))
+
+
+def _write_photos(archive: zipfile.ZipFile, user: AbstractBaseUser, numbers: dict[int, int]) -> None:
+    for card in Card.objects.filter(owner=user).exclude(photo=""):
+        try:
+            with card.photo.open("rb") as photo:
+                archive.writestr(f"photos/{numbers[card.pk]}.jpg", photo.read())
+        except FileNotFoundError:
+            continue

@@ -1,0 +1,59 @@
+"""What an archive holds: for every kind of thing its model and what its references mean, in the order they are made.
+
+A row is a thing's fields by name, as JSON: lengths in ticks, money and dates as text. ``id`` counts within its kind;
+references are such numbers. Nothing in it says whose it was.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import models
+
+from zester.classes.models import CardClass, ClassCard, ClassPaper
+from zester.designs.models import Card, Edition, Tool
+from zester.fits.models import PaperFit, PaperPlan
+from zester.shelf.models import Paper
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind of thing."""
+
+    name: str
+    """What the file calls it."""
+    model: type[models.Model]
+    """Where it is kept."""
+    owned_by: str
+    """The path to its owner."""
+    refers_to: Mapping[str, str] = field(default_factory=dict)
+    """For each reference the kind it is to."""
+    left_out: tuple[str, ...] = ()
+    """Fields that are files, or made anew."""
+
+    @property
+    def fields(self) -> list[models.Field]:
+        """What is written of it beside its references."""
+        skip = {"id", "owner", *self.refers_to, *self.left_out}
+        return [each for each in self.model._meta.concrete_fields if each.name not in skip]
+
+    def of(self, user: AbstractBaseUser) -> models.QuerySet:
+        """Everything of the kind that is the user's, removed or not, the oldest first."""
+        return self.model._base_manager.filter(**{self.owned_by: user}).order_by("pk")
+
+
+IN_CLASS = "class_paper__card_class__owner"
+KINDS = (
+    Kind("papers", Paper, "owner"),
+    Kind("tools", Tool, "owner"),
+    Kind("designs", Card, "owner", left_out=("photo", "saved_by")),
+    Kind("kept_lists", Edition, "card__owner", {"card": "designs"}),
+    Kind("classes", CardClass, "owner"),
+    Kind("cards_of_classes", ClassCard, "card_class__owner", {"card_class": "classes", "card": "designs"}),
+    Kind("papers_of_classes", ClassPaper, "card_class__owner", {"card_class": "classes", "paper": "papers"}),
+    Kind("plans", PaperPlan, IN_CLASS, {"class_paper": "papers_of_classes"}),
+    Kind("needs", PaperFit, IN_CLASS, {"class_paper": "papers_of_classes", "shown": "plans", "offered": "plans"}),
+)
+FORMAT = "zester-archive/1"

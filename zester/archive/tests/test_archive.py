@@ -1,0 +1,154 @@
+"""Everything in one file and back: compared object by object; a file that does not hold together makes nothing."""
+
+import io
+import json
+import tempfile
+import zipfile
+from pathlib import Path
+
+from django.contrib.auth import get_user_model
+from django.core.files.base import ContentFile
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
+from django.urls import reverse
+from PIL import Image
+
+from tests.people import SignedInTests, fitted, make_class, make_paper
+from zester.archive.packing import pack
+from zester.archive.rows import KINDS
+from zester.archive.unpacking import unpack
+from zester.classes.models import CardClass
+from zester.core.errors import ZesterError
+from zester.designs.models import Card, Edition, Tool
+from zester.fits.models import PaperFit
+from zester.shelf.models import Paper
+
+LIST = "card 4¼ x 5½ side fold\nBase brass\nMat 4 x 5 brass # keep"
+
+
+def photo() -> ContentFile:
+    out = io.BytesIO()
+    Image.new("RGB", (40, 30), "#336699").save(out, "JPEG")
+    return ContentFile(out.getvalue(), "photo.jpg")
+
+
+def rows(user) -> dict[str, list[dict]]:
+    """Every object of a person's, field by field, references as places in the list of their kind."""
+    places = {kind.name: {thing.pk: k for k, thing in enumerate(kind.of(user))} for kind in KINDS}
+    return {
+        kind.name: [
+            {field.name: field.value_from_object(thing) for field in kind.fields}
+            | {name: places[other].get(getattr(thing, f"{name}_id")) for name, other in kind.refers_to.items()}
+            for thing in kind.of(user)
+        ]
+        for kind in KINDS
+    }
+
+
+class ArchiveTests(SignedInTests):
+    def setUp(self):
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.enterContext(override_settings(MEDIA_ROOT=folder.name))
+        make_paper(self.user, "Ember Weave", "12x12", direction="upright", price="1.10", former_names=["Rust Weave"])
+        make_paper(self.user, "Gone").remove()
+        self.card_class = make_class(self.user, LIST, "Base 8½ x 5½ brass score 4¼\n+ 6 foam squares")
+        self.fit = fitted(self.card_class)
+        card = Card.objects.first()
+        card.photo.save("photo.jpg", photo())
+        Edition.objects.create(card=card, name="first", cut_list="Mat 4 x 5 brass")
+        Tool.objects.create(owner=self.user, name="Circles", sizes=[[1016, 1016]])
+        self.other = get_user_model().objects.create_user("second", password="harbour-wind-3")
+
+    def packed(self, change=None) -> io.BytesIO:
+        """The user's archive; ``change`` is done to its JSON."""
+        out = io.BytesIO()
+        pack(self.user, out)
+        if change:
+            with zipfile.ZipFile(out) as archive:
+                content = json.loads(archive.read("zester.json"))
+            change(content)
+            out = io.BytesIO()
+            with zipfile.ZipFile(out, "w") as archive:
+                archive.writestr("zester.json", json.dumps(content))
+        out.seek(0)
+        return out
+
+    def test_another_account_has_the_same_object_by_object(self):
+        made = unpack(self.other, self.packed())
+        mine, theirs = rows(self.user), rows(self.other)
+        for name, things in mine.items():
+            with self.subTest(kind=name):
+                self.assertTrue(things)
+                self.assertEqual(theirs[name], things)
+                self.assertEqual(made[name], len(things))
+        shown = PaperFit.objects.get(class_paper__card_class__owner=self.other)
+        self.assertTrue(shown.answered)
+        copied = Card.objects.filter(owner=self.other).exclude(photo="").get()
+        self.assertEqual(copied.photo.read(), Card.objects.filter(owner=self.user).exclude(photo="").get().photo.read())
+
+    def test_other_programs_can_read_it(self):
+        with zipfile.ZipFile(self.packed()) as archive:
+            names = archive.namelist()
+            self.assertIn("Ember Weave", archive.read("papers.csv").decode())
+            lists = [name for name in names if name.endswith(".txt")]
+            self.assertEqual(archive.read(lists[0]).decode(), LIST)
+            self.assertNotIn("mira", archive.read("zester.json").decode())
+
+    def test_brought_in_twice_no_paper_is_there_twice_and_what_was_there_stays(self):
+        unpack(self.user, self.packed())
+        self.assertEqual(Paper.objects.filter(owner=self.user, name="Ember Weave").count(), 1)
+        self.assertEqual(CardClass.objects.of(self.user).count(), 2)
+
+    def test_a_file_that_does_not_hold_together_makes_nothing(self):
+        def change(kind: str, number: int, **values):
+            return lambda content: content[kind][number].update(values)
+
+        with zipfile.ZipFile(self.packed()) as archive:
+            plan = json.loads(archive.read("zester.json"))["plans"][0]["plan"]
+        broken = {
+            "a plan that does less": change("plans", 0, plan=plan.replace('"copies": ', '"copies": 1')),
+            "another format": lambda content: content.update(format="zester-archive/9"),
+            "rows that are none": lambda content: content.update(papers=[7]),
+            "a number twice": change("designs", 1, id=1),
+            "a lost reference": change("cards_of_classes", 0, card=99),
+            "a wrong kind": change("papers", 0, width={"a": 1}),
+            "a name without end": change("designs", 0, name="x" * 600),
+            "less than nobody": change("classes", 0, participants=-3),
+        }
+        for words, harm in broken.items():
+            with self.subTest(words), self.assertRaises(ZesterError):
+                unpack(self.other, self.packed(harm))
+            self.assertEqual([kind.of(self.other).count() for kind in KINDS], [0] * len(KINDS))
+        for data in (b"", b"no zip", b"PK\x03\x04" + b"\0" * 90):
+            with self.subTest(data=data[:6]), self.assertRaises(ZesterError):
+                unpack(self.other, io.BytesIO(data))
+
+    def test_another_paper_of_the_name_is_asked_about(self):
+        make_paper(self.other, "ember weave")
+        with self.assertRaisesMessage(ZesterError, "Another paper is called Ember Weave here"):
+            unpack(self.other, self.packed())
+        self.assertEqual(CardClass.objects.of(self.other).count(), 0)
+
+    def test_on_the_page(self):
+        answer = self.client.get(reverse("archive:save"))
+        data = b"".join(answer.streaming_content)
+        self.assertIn("attachment", answer["Content-Disposition"])
+        self.client.force_login(self.other)
+        url = reverse("archive:bring_in")
+        wrong = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", b"no zip")})
+        self.assertContains(wrong, "This is no archive of Zester’s")
+        right = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data)}, follow=True)
+        self.assertContains(right, "Brought in: 1 class, 2 designs, 3 papers, 1 tool")
+        self.assertContains(self.client.get(reverse("classes:list")), "Evening")
+
+    def test_nothing_outside_the_folder_of_photos_is_written(self):
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            archive.writestr("zester.json", json.dumps({"format": "zester-archive/1"}))
+            archive.writestr("photos/../../evil.jpg", b"x")
+            archive.writestr("photos/1.jpg", b"no photo")
+        out.seek(0)
+        unpack(self.other, out)
+        self.assertFalse(any(path.name.startswith("evil") for path in Path(tempfile.gettempdir()).glob("*.jpg")))

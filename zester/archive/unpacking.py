@@ -1,0 +1,220 @@
+"""An archive brought into an account: read with suspicion, made in one go or not at all."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import zipfile
+from collections import Counter
+from typing import IO
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.core.exceptions import ValidationError
+from django.core.files.base import ContentFile
+from django.db import IntegrityError, models, transaction
+from django.db.models import Q
+from PIL import Image
+
+from zester.archive.rows import FORMAT, KINDS, Kind
+from zester.core.errors import ZesterError
+from zester.core.fitting.check import check_paper
+from zester.designs.models import Card, Tool
+from zester.fits.models import PaperPlan
+from zester.fits.plans import read_made
+from zester.shelf.models import Paper
+
+MOST_BYTES = 400_000_000
+MOST_ROWS = 50_000
+LARGEST_PHOTO = 20_000_000
+_OTHER = ZesterError("This is no archive of Zester’s", mend="Take the ZIP file that “Save everything” makes")
+
+
+@transaction.atomic
+def unpack(user: AbstractBaseUser, sent: IO[bytes]) -> dict[str, int]:
+    """Make everything in the archive the user's; how many of each kind were made.
+
+    A paper that is on the shelf already, by its key, is taken as it is there.
+
+    Raises
+    ------
+    ZesterError
+        If it is no archive, was changed so that it does not hold together, or names a paper that is another here. Then
+        nothing is made.
+    """
+    content, photos = _opened(sent)
+    made: dict[str, dict[int, models.Model]] = {}
+    counts: Counter[str] = Counter()
+    for kind in KINDS:
+        made[kind.name] = {}
+        for row in _rows(content, kind):
+            thing, new = _make(kind, row, user, made)
+            made[kind.name][row["id"]] = thing
+            counts[kind.name] += new
+    for number, photo in photos.items():
+        _keep_photo(made["designs"].get(number), photo)
+    return dict(counts)
+
+
+def _opened(sent: IO[bytes]) -> tuple[dict, dict[int, bytes]]:
+    try:
+        with zipfile.ZipFile(sent) as archive:
+            if sum(entry.file_size for entry in archive.infolist()) > MOST_BYTES:
+                raise ZesterError("The archive holds more than Zester takes in", mend="Up to 400 MB unpacked")
+            content = json.loads(archive.read("zester.json"))
+            photos = {
+                int(entry.filename[7:-4]): archive.read(entry)
+                for entry in archive.infolist()
+                if entry.filename.startswith("photos/")
+                and entry.filename.endswith(".jpg")
+                and entry.filename[7:-4].isdecimal()
+                and len(entry.filename) < 20
+                and entry.file_size <= LARGEST_PHOTO
+            }
+    except (
+        zipfile.BadZipFile,
+        KeyError,
+        ValueError,
+        RecursionError,
+        NotImplementedError,
+        RuntimeError,
+        OSError,
+    ) as error:
+        raise _OTHER from error
+    if not isinstance(content, dict) or content.get("format") != FORMAT:
+        raise _OTHER
+    return content, photos
+
+
+def _rows(content: dict, kind: Kind) -> list[dict]:
+    rows = content.get(kind.name, [])
+    if not isinstance(rows, list) or len(rows) > MOST_ROWS or not all(isinstance(row, dict) for row in rows):
+        raise _broken(kind)
+    if len({row.get("id") for row in rows if isinstance(row.get("id"), int)}) != len(rows):
+        raise _broken(kind)
+    return rows
+
+
+def _broken(kind: Kind, why: str = "") -> ZesterError:
+    about = f": {why}" if why else ""
+    return ZesterError(f"The archive does not hold together ({kind.name.replace('_', ' ')}{about})", mend=_OTHER.mend)
+
+
+def _make(kind: Kind, row: dict, user: AbstractBaseUser, made: dict) -> tuple[models.Model, bool]:
+    """The thing of a row; whether it was made or was here."""
+    values = {}
+    for each in kind.fields:
+        if each.name in row:
+            values[each.name] = _value(kind, each, row[each.name])
+    for name, other in kind.refers_to.items():
+        number = row.get(name)
+        values[name] = made[other].get(number) if isinstance(number, int) else None
+        if values[name] is None and not kind.model._meta.get_field(name).null:
+            raise _broken(kind, name)
+    here = _here(kind, values, user)
+    if here:
+        return here, False
+    if any(each.name == "owner" for each in kind.model._meta.concrete_fields):
+        values["owner"] = user
+    thing = kind.model(**values)
+    _check(kind, thing)
+    _store(kind, thing)
+    return thing, True
+
+
+def _here(kind: Kind, values: dict, user: AbstractBaseUser) -> models.Model | None:
+    """The same paper or tool, if it is in the account already."""
+    if kind.model is Paper:
+        return Paper.objects.filter(owner=user, key=values.get("key", "")).first()
+    if kind.model is not Tool or values.get("removed_at"):
+        return None
+    here = Tool.objects.of(user).filter(name__iexact=values.get("name", "")).first()
+    same = ("kind", "shape", "sizes", "reach", "largest_width", "largest_height")
+    if here and any(getattr(here, name) != values.get(name) for name in same):
+        raise ZesterError(f"Another tool is called {here.name} here", mend="Give that one another name first")
+    return here
+
+
+def _value(kind: Kind, each: models.Field, value: object) -> object:
+    if isinstance(each, models.JSONField):
+        return value
+    if isinstance(value, (list, dict)):
+        raise _broken(kind, each.name)
+    try:
+        if isinstance(each, models.BooleanField) and not isinstance(value, bool):
+            raise _broken(kind, each.name)
+        cleaned = each.to_python(value)
+    except (ValidationError, ValueError, TypeError, OverflowError) as error:
+        raise _broken(kind, each.name) from error
+    if isinstance(cleaned, datetime.datetime) and cleaned.tzinfo is None:
+        raise _broken(kind, each.name)
+    return cleaned
+
+
+def _check(kind: Kind, thing: models.Model) -> None:
+    try:
+        thing.full_clean(
+            validate_unique=False, validate_constraints=False, exclude=["owner", *kind.refers_to, *_may_be_empty(kind)]
+        )
+    except ValidationError as error:
+        raise _broken(kind, next(iter(error.message_dict))) from error
+    if isinstance(thing, Paper):
+        _check_name(thing)
+    if isinstance(thing, PaperPlan):
+        _replay(kind, thing)
+
+
+def _may_be_empty(kind: Kind) -> list[str]:
+    """Fields that Django asks for in a form but that a thing may lack."""
+    return [each.name for each in kind.fields if isinstance(each, models.JSONField) or each.blank or each.null]
+
+
+def _check_name(paper: Paper) -> None:
+    """A paper of that name that is another one: what lists mean would no longer be clear."""
+    named = Paper.objects.of(paper.owner).filter(Q(name__iexact=paper.name))
+    if paper.removed_at is None and named.exists():
+        raise ZesterError(
+            f"Another paper is called {paper.name} here",
+            mend="Give that one another name first, or take it off the shelf",
+        )
+
+
+def _replay(kind: Kind, plan: PaperPlan) -> None:
+    """No plan is shown that was not replayed here."""
+    try:
+        kept = read_made(plan)
+        check_paper(kept.paper, kept.plan, kept.job.bench)
+    except (ZesterError, LookupError, ValueError, TypeError) as error:
+        raise _broken(kind, "a plan that does not do what its job asks") from error
+
+
+def _store(kind: Kind, thing: models.Model) -> None:
+    """Store a thing with the times it had."""
+    times = {
+        each.name: getattr(thing, each.name)
+        for each in kind.fields
+        if isinstance(each, models.DateTimeField) and (each.auto_now or each.auto_now_add)
+    }
+    try:
+        with transaction.atomic():
+            thing.save()
+            known = {name: value for name, value in times.items() if value is not None}
+            if known:
+                kind.model._base_manager.filter(pk=thing.pk).update(**known)
+    except IntegrityError as error:
+        raise _broken(kind, str(thing)) from error
+
+
+def _keep_photo(card: Card | None, photo: bytes) -> None:
+    if card is None:
+        return
+    sent = ContentFile(photo, "photo.jpg")
+    try:
+        with Image.open(sent) as picture:
+            picture.verify()
+            if picture.format != "JPEG":
+                return
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        return
+    sent.seek(0)
+    card.photo.save("photo.jpg", sent, save=False)
+    card.save(update_fields=["photo"])

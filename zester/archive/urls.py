@@ -1,0 +1,12 @@
+"""Addresses of the archive."""
+
+from django.urls import path
+
+from zester.archive import views
+
+app_name = "archive"
+urlpatterns = [
+    path("", views.archive, name="archive"),
+    path("zester.zip", views.save, name="save"),
+    path("bring-in/", views.bring_in, name="bring_in"),
+]

@@ -1,0 +1,81 @@
+"""Papers written one a line: what is said is taken, what is not is usual, what is not understood is asked about."""
+
+from decimal import Decimal
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
+from zester.core.paper_lines import read_papers
+from zester.core.papers import UNKNOWN_COLOUR, guess_colour, guess_repeat
+
+INCH = TICKS_PER_INCH
+
+
+def paper(line: str, *, metric: bool = False):
+    (read,) = read_papers(line, metric=metric)
+    assert read.error is None, read.error
+    return read.paper
+
+
+class PaperLineTests(TestCase):
+    def test_a_whole_line_in_any_order_and_between_any_signs(self):
+        for line in (
+            "Lagoon, letter, card, 0.42",
+            "Lagoon,letter,card,0.42",
+            "Lagoon; 0,42; card; letter",
+            "Lagoon\t8½ x 11\tcard stock\t$0.42",
+            "Lagoon | card | 0.42 a sheet | letter",
+        ):
+            with self.subTest(line=line):
+                found = paper(line)
+                self.assertEqual(
+                    (found.name, found.sheet, found.kind, found.price), ("Lagoon", "letter", "card", Decimal("0.42"))
+                )
+
+    def test_what_is_left_out_is_usual(self):
+        card, patterned, metric = paper("Sand"), paper("Kite Stripes, patterned"), paper("Sand", metric=True)
+        self.assertEqual((card.sheet, card.kind, card.on_hand, card.pack), ("letter", "card", None, 1))
+        self.assertEqual((patterned.sheet, patterned.repeat, patterned.direction), ("12x12", "stripes", "half"))
+        self.assertEqual((metric.sheet, metric.width), ("a4", 210 * TICKS_PER_MM))
+
+    def test_sizes_stock_packs_and_weights(self):
+        found = paper("Wind, 6 x 6, patterned, pack of 24, 12 on hand, 80 lb cover, one way, #b4472f")
+        self.assertEqual((found.sheet, found.pack, found.on_hand, found.weight), ("6x6", 24, 12, 216))
+        self.assertEqual((found.direction, found.colour), ("upright", "#b4472f"))
+        typed = paper("Offcut, 100 x 150 mm, vellum")
+        self.assertEqual(
+            (typed.sheet, typed.unit, typed.width, typed.kind), ("typed", "mm", 100 * TICKS_PER_MM, "vellum")
+        )
+        self.assertEqual(paper("Odd, 5½ x 8½").height, 17 * INCH // 2)
+
+    def test_what_is_not_understood_is_an_error_of_its_line(self):
+        for line, words in {
+            "Lagoon, letter, shiny": "“shiny” is not understood",
+            "Lagoon, 20": "Write 20 on hand, pack of 20",
+            "Lagoon, letter, A4": "the size is said twice",
+            "Lagoon, 0.3 x 5": "nearest mark",
+            "42, letter": "The name comes first",
+            "La#goon": "is no name",
+        }.items():
+            (read,) = read_papers(line)
+            with self.subTest(line=line):
+                self.assertIsNone(read.paper)
+                self.assertIn(words, read.error.advice())
+        self.assertEqual([bool(each.error) for each in read_papers("Sand\n\nLagoon, shiny\nSky")], [False, True, False])
+
+    def test_colours_and_repeats_come_from_the_names(self):
+        self.assertEqual(guess_colour("Harbour Blue"), guess_colour("blue"))
+        self.assertNotEqual(guess_colour("Moss"), UNKNOWN_COLOUR)
+        self.assertEqual(guess_colour("Zephyr"), UNKNOWN_COLOUR)
+        self.assertEqual(
+            [guess_repeat(name) for name in ("Sky Dots", "Pine Ridge", "Plain")], ["dots", "pines", "plain"]
+        )
+
+    @given(st.text(alphabet="ab ,;\t|0123456789x½.#mgplettrcard\n", max_size=80))
+    @settings(deadline=None, derandomize=True, max_examples=200)
+    def test_no_lines_break_it_and_none_is_lost(self, text):
+        read = read_papers(text)
+        self.assertEqual([each.text for each in read], [line.strip() for line in text.splitlines() if line.strip()])
+        self.assertTrue(all((each.paper is None) != (each.error is None) for each in read))
