@@ -71,7 +71,9 @@ class DeskJourneys(BrowserTests):
         self.press("Tab")
         self.write("", "Seal circle 2 chalk m")
         self.press("Tab")
-        self.write("on band raised")
+        self.write("on band raised", "Latch 1 x 1 tele")
+        self.press("Tab")
+        self.write("on band left ½")
         drawing = page.locator("#drawing svg")
         expect(drawing.get_by_label("Seal, 2¼ × 2¼ in")).to_be_visible()
         checks = page.locator("#checks")
@@ -86,7 +88,8 @@ class DeskJourneys(BrowserTests):
         expect(page.locator("#cut-list")).to_have_value(
             "card 4¼ x 5½ gate fold\nBase Midnight Dome \n2 Door mats ⅛ border Telescope Brass \n"
             "2 Door panels ⅛ border Star Chart match doors\nMiddle mat 4 x 5¼ Telescope Brass \n"
-            "Middle panel ⅛ border Star Chart \nBelly band 9½ x 1 Ember Dust \nSeal circle 2 Chalk Moon on band raised"
+            "Middle panel ⅛ border Star Chart \nBelly band 9½ x 1 Ember Dust \nSeal circle 2 Chalk Moon on band raised\n"
+            "Latch 1 x 1 Telescope Brass on band left ½"
         )
         # The one key for a hidden middle, and the other drawings.
         self.press("Alt+m")

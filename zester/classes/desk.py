@@ -13,7 +13,7 @@ from django_htmx.http import trigger_client_event
 
 from zester.classes.follow import OpenClass
 from zester.classes.models import CardClass, ClassCard
-from zester.classes.services import add_card, count_class, move_card, use_card
+from zester.classes.services import add_card, count_class, move_card, recount, use_card
 from zester.core.errors import ZesterError
 from zester.designs.forms import CardForm, CardNameForm
 from zester.designs.models import Card
@@ -118,6 +118,8 @@ def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
         if answer.refused:
             return _desk_page(request, pk, letter, answer.text, **answer.refused)
         return redirect("classes:card", pk, letter)
+    if page.counted is None and request.POST.get("shelved"):
+        page.counted = recount(pk, page.held)
     card_class = page.counted.card_class if page.counted else entry.card_class
     about = {"card_class": card_class, "counted": page.counted, "entry": entry, "open_letter": letter}
     about |= _pages(card_class, entry)

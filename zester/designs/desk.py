@@ -41,6 +41,24 @@ class AnsweredLine:
         return next((finding for finding in self.findings if finding.grave), None)
 
 
+@dataclass(frozen=True)
+class Asked:
+    """A question about a line, or about several that lack the same paper."""
+
+    error: Question
+    """What is asked, with the ways to answer."""
+    lines: list[int]
+    """The lines, from 0."""
+
+    @property
+    def where(self) -> str:
+        """``Line 4``, ``Lines 4, 5 and 7``."""
+        numbers = [str(line + 1) for line in self.lines]
+        if len(numbers) == 1:
+            return f"Line {numbers[0]}"
+        return f"Lines {', '.join(numbers[:-1])} and {numbers[-1]}"
+
+
 @dataclass(frozen=True, kw_only=True)
 class Painted:
     """A layer with its paint and its words.
@@ -128,13 +146,20 @@ class Desk:
     """The one that is shown."""
 
     @property
-    def questions(self) -> list[Reading]:
-        """The lines that can be read in several ways, or name a paper that nobody knows."""
-        return [
-            reading
-            for reading in self.errors
-            if isinstance(reading.error, Question) and (reading.error.choices or reading.error.missing)
-        ]
+    def questions(self) -> list[Asked]:
+        """What is asked about lines: which of several readings is meant, what a paper is that nobody knows.
+
+        A paper that several lines name is asked about once.
+        """
+        found: dict[object, Asked] = {}
+        for reading in self.errors:
+            error = reading.error
+            if not isinstance(error, Question) or not (error.choices or error.missing):
+                continue
+            key = reading.line if error.choices else error.missing.casefold()
+            asked = found.setdefault(key, Asked(error, []))
+            asked.lines.append(reading.line)
+        return list(found.values())
 
     @property
     def errors(self) -> list[Reading]:

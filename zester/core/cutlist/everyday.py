@@ -79,6 +79,7 @@ _SCORES = {
     rf"(?P<axis>\s+(?:across|down))?(?!\s*(?:x|by)\s*\d)",
 }
 _PLACES = (
+    (rf"\b(?P<one>left|top)\s+and\s+(?P<other>right|bottom)\s+(?P<length>{LENGTH})", "{one} {length} {other} {length}"),
     (
         rf"(?P<length>{LENGTH})\s+(?:in\s+|up\s+|down\s+|away\s+)?from\s+(?:the\s+)?{_EDGE}(?:\s+edge)?",
         "{edge} {length}",
@@ -265,6 +266,7 @@ _COUNTED = [
     "magnet",
     "feather",
 ]
+NO_SIZE = "No size found"
 _BIT = re.compile(
     rf"\b(?P<bit>{'|'.join(_LENGTHWISE + _COUNTED)}|foam\s+(?:square|pad|dot|strip)|glue\s+dot)(?P<many>e?s)?\b",
     re.IGNORECASE,
@@ -403,7 +405,7 @@ def _each_row(rows: Sequence[str], known: Known, names: Sequence[str], ruler: Ru
 def _card_in_other_words(taken: _Line) -> str:
     """“4¼ x 5½ card, opens at the top”."""
     found = re.fullmatch(
-        rf"(?P<size>{SIZE})\s+card\b[\s,]*(?:(?:that\s+)?opens?\s+at\s+the\s+(?P<way>top|side)|"
+        rf"(?:card\s+(?P<before>{SIZE})|(?P<size>{SIZE})\s+card)\b[\s,]*(?:(?:that\s+)?(?:opens?|opening)\s+at\s+the\s+(?P<way>top|side)|"
         rf"(?P<fold>(?:side|top|gate|no)[ -]fold))?",
         taken.text,
         re.IGNORECASE,
@@ -411,7 +413,7 @@ def _card_in_other_words(taken: _Line) -> str:
     if not found:
         return ""
     fold = found["fold"] or f"{(found['way'] or 'side').lower()} fold"
-    return f"card {found['size']} {fold}"
+    return f"card {found['size'] or found['before']} {fold}"
 
 
 def _take_papers(taken: _Line, known: Known) -> None:
@@ -802,12 +804,19 @@ def _paper(taken: _Line, known: Known, head: list[str], tail: list[str]) -> tupl
     if not found and taken.otherwise:
         return taken.otherwise, head, tail
     if not found:
-        words = " ".join(word for word in tail if word) or " ".join(
+        words = _first_words(tail) or " ".join(
             word for word in head if word and word.casefold().rstrip("s") not in _NOUNS
         )
         raise _no_paper(taken, known, words, " ".join(word for word in head if word))
     bare = _name(taken, [word for word in head if word], [])[0]
     raise Question("Which paper?", choices=_each_paper(_Anew(taken, "", bare), found[:4], in_head))
+
+
+def _first_words(words: list[str]) -> str:
+    """The words up to where something was taken out."""
+    start = next((k for k, word in enumerate(words) if word), len(words))
+    end = next((k for k, word in enumerate(words) if k > start and not word), len(words))
+    return " ".join(words[start:end])
 
 
 def _each_paper(anew: _Anew, papers: Sequence[str], in_head: list) -> tuple[Choice, ...]:
@@ -900,7 +909,7 @@ def _without_size(taken: _Line, typed: str, known: Known) -> str:
     ):
         return ""
     raise Question(
-        "No size found",
+        NO_SIZE,
         mend="A size is width × height, like 4 x 5¼",
         choices=(Choice("Keep it as a remark", f"# {typed}"),),
     )

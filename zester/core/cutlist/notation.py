@@ -21,7 +21,7 @@ from functools import lru_cache
 
 from zester.core.cutlist.columns import is_row
 from zester.core.cutlist.edit import typed_size
-from zester.core.cutlist.everyday import BULLET, counted_in_words, meant, other_paper_in
+from zester.core.cutlist.everyday import BULLET, NO_SIZE, counted_in_words, meant, other_paper_in
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.lines import Reading, Written, take_apart
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError
@@ -185,8 +185,12 @@ def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterEr
     try:
         anew = meant(line, sofar.known, tuple(sofar.names()), sofar.ruler, sofar.paper)
     except Question as question:
+        if isinstance(first, Question) and first.missing and question.what == NO_SIZE:
+            # Of a base nothing is missing but its paper.
+            raise first from None
         choices = _readable(question.choices, number, sofar)
-        if not isinstance(first, NotInForm) or not (choices or question.missing or type(first) is NotInForm):
+        asked = type(first) in (NotInForm, Question)
+        if not isinstance(first, NotInForm) or not (choices or question.missing or asked):
             raise first from None
         raise Question(
             question.what,
@@ -194,8 +198,8 @@ def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterEr
             choices=choices,
             missing=question.missing,
         ) from None
-    except ZesterError:
-        raise first from None
+    except ZesterError as error:
+        raise (error if isinstance(first, NotInForm) else first) from None
     if not anew:
         return Reading(line=index, text=line)
     try:
@@ -794,7 +798,8 @@ def _paper(written: Written, papers: Sequence[KnownPaper]) -> KnownPaper:
     try:
         paper = find_paper(written.paper_words, papers)
     except CutListError as error:
-        raise NotInForm(error.what, mend=error.mend) from None
+        missing = written.paper_words if error.what.startswith("No paper is") else ""
+        raise Question(error.what, mend=error.mend, missing=missing) from None
     if written.left_over:
         raise NotInForm(f"“{written.left_over}” is not understood", mend="A remark comes last, after #")
     return paper

@@ -274,7 +274,7 @@
     else say(group ? "No hidden middle is offered" : "Nothing to mend");
   };
   // A question is answered by its number, the one about this line first.
-  const question = () => document.querySelector(`[data-question="${here()}"]`) ?? document.querySelector("[data-question]");
+  const question = () => document.querySelector(`[data-question~="${here()}"]`) ?? document.querySelector("[data-question]");
   const answer = (number) => {
     const button = question()?.querySelectorAll("[data-mend]")[number - 1];
     if (button) button.click();
@@ -294,6 +294,10 @@
       return say(done.error);
     }
     known.papers.push(done.name);
+    // What the class counts is another now, though the text is the same.
+    const shelved = Object.assign(document.createElement("input"), { type: "hidden", name: "shelved", value: "1" });
+    book.append(shelved);
+    list.addEventListener("htmx:afterRequest", () => shelved.remove(), { once: true });
     const place = document.getElementById("shelved");
     const link = Object.assign(document.createElement("a"), { href: done.page, textContent: "Change what it is" });
     place.replaceChildren(`✓ ${done.said}. `, link);
