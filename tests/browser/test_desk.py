@@ -88,7 +88,8 @@ class DeskJourneys(BrowserTests):
         expect(page.locator("#cut-list")).to_have_value(
             "card 4¼ x 5½ gate fold\nBase Midnight Dome \n2 Door mats ⅛ border Telescope Brass \n"
             "2 Door panels ⅛ border Star Chart match doors\nMiddle mat 4 x 5¼ Telescope Brass \n"
-            "Middle panel ⅛ border Star Chart \nBelly band 9½ x 1 Ember Dust \nSeal circle 2 Chalk Moon on band raised\n"
+            "Middle panel ⅛ border Star Chart \nBelly band 9½ x 1 Ember Dust \n"
+            "Seal circle 2 Chalk Moon on band raised\n"
             "Latch 1 x 1 Telescope Brass on band left ½"
         )
         # The one key for a hidden middle, and the other drawings.

@@ -44,7 +44,7 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         }
         help_texts = {
             "auto_fit": "Every change is laid out on sheets at once. Without it you press a button.",
-            "stack": "How many sheets your trimmer cuts cleanly in one stroke. Follow its maker's advice.",
+            "stack": "How many sheets your trimmer cuts cleanly in one stroke. Follow its maker’s advice.",
         }
         widgets = {
             "date": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),

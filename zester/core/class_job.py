@@ -69,7 +69,7 @@ def class_job(unit: str, papers: Sequence[ShelfPaper], counts: Sequence[PieceCou
     )
     if not jobs:
         raise JobError(
-            "There is nothing to cut yet", mend="Write a piece into a card's cut list, and count at least one card"
+            "There is nothing to cut yet", mend="Write a piece into a card’s cut list, and count at least one card"
         )
     return Job(unit, jobs, wishes.bench)
 

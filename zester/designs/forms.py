@@ -45,7 +45,7 @@ class CardForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         model = Card
         fields = ["name", "ruler"]
         labels = {"ruler": "Measured in"}
-        help_texts = {"ruler": "What a number without a unit means in this card's list, and the finest mark."}
+        help_texts = {"ruler": "What a number without a unit means in this card’s list, and the finest mark."}
 
 
 class CardNameForm(BootstrapMixin, forms.Form):
@@ -252,7 +252,7 @@ class ToolForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         """One tool of a name, and none that a list could not name."""
         name = " ".join(self.cleaned_data["name"].split())
         if not any(char.isalpha() for char in name) or "#" in name or name[-1:].isdigit():
-            raise forms.ValidationError("A name needs a letter, no #, and no number at its end: that is the size's.")
+            raise forms.ValidationError("A name needs a letter, no #, and no number at its end: that is the size’s.")
         same = Tool.objects.of(self.instance.owner).filter(name__iexact=name).exclude(pk=self.instance.pk)
         if same.exists():
             raise forms.ValidationError("You have a tool of this name already.")

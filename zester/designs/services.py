@@ -148,7 +148,7 @@ def replace_list(card: Card, text: str, ruler: str, before: str) -> Card:
     text = plain_lines(text)
     if len(text) > LONGEST_LIST:
         raise CutListError(
-            f"The list has {len(text):,} letters, a card's holds {LONGEST_LIST:,}",
+            f"The list has {len(text):,} letters, a card’s holds {LONGEST_LIST:,}",
             mend="Make a second card of the rest",
         )
     card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)

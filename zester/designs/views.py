@@ -148,7 +148,7 @@ def answer_parts(request: HttpRequest, answer: Answer, more_parts: dict[str, str
 def _cleaned(form: Form) -> dict:
     """What a script sent; it never sends what the form does not take."""
     if not form.is_valid():
-        raise BadRequest("The desk's script sent what it should not.")
+        raise BadRequest("The desk’s script sent what it should not.")
     return form.cleaned_data
 
 

@@ -122,7 +122,7 @@ class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         """One paper of a name on a shelf, and none that a list could not name."""
         name = " ".join(self.cleaned_data["name"].split())
         if not any(char.isalpha() for char in name):
-            raise forms.ValidationError("A paper's name needs a letter, or a cut list could not name it.")
+            raise forms.ValidationError("A paper’s name needs a letter, or a cut list could not name it.")
         if "#" in name:
             raise forms.ValidationError("In a cut list a remark begins at #, so a name cannot hold one.")
         other = called(self.instance.owner, name, but=self.instance)

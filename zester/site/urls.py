@@ -2,7 +2,7 @@
 
 from django.contrib import admin
 from django.urls import include, path
-from django.views.generic import RedirectView
+from django.views.generic import RedirectView, TemplateView
 
 from zester.site.health import health
 from zester.site.removed import removed
@@ -11,6 +11,7 @@ urlpatterns = [
     path("", RedirectView.as_view(pattern_name="classes:list"), name="home"),
     path("health/", health, name="health"),
     path("removed/", removed, name="removed"),
+    path("help/", TemplateView.as_view(template_name="site/help.html"), name="help"),
     path("", include("zester.accounts.urls")),
     path("shelf/", include("zester.shelf.urls")),
     path("", include("zester.classes.urls")),

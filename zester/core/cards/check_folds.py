@@ -95,7 +95,7 @@ def _halves(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
     what = "The score line does not halve the base" if grave else "The front is shorter than the back"
     if not grave and 2 * at > whole:
         what = "The front is longer than the back"
-    why = f"{study.length(whole)} in two is {study.length(whole // 2)}; it is scored at {study.length(at)}"
+    why = f"half of {study.length(whole)} is {study.length(whole // 2)}; it is scored at {study.length(at)}"
     mends = _rescore(study, base, Score(score.axis, (whole // 2,))) if grave and not folded.pocket else ()
     yield Finding(group="folds", what=what, why=why, line=study.line(base), grave=grave, mends=mends)
 

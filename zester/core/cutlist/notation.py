@@ -141,7 +141,7 @@ class ListReader:
         self._lines, sofar.paper = index + 1, paper
         try:
             if index >= MOST_LINES:
-                raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
+                raise CutListError(f"A card’s list holds {MOST_LINES} lines", mend="Make a second card of the rest")
             reading = _read(index, line, self._number + 1, sofar)
         except (LengthError, CutListError) as error:
             self._number += 1
@@ -754,7 +754,7 @@ def _check_rules(piece: CutPiece, matched: bool) -> None:
 
 def _no_size(written: Written, line: str) -> None:
     if _ONE_LENGTH.search(written.plain):
-        raise NotInForm("No size found", mend="A size is width × height, like 4 x 5¼, after the piece's name")
+        raise NotInForm("No size found", mend="A size is width × height, like 4 x 5¼, after the piece’s name")
     if re.match(r"\s*base\b", written.plain, re.IGNORECASE):
         raise CutListError("The base has no size", mend="Write it, or write the card above it: card 4¼ x 5½ side fold")
     raise NotInForm(f"“{line.strip()}” has no size", mend="Write name, size and paper, like: Mat 4 x 5¼ brass")

@@ -122,7 +122,7 @@ def read_json(data: bytes) -> ListFile:
         rows.append(_row({key: _cell(cell, number) for key, cell in line.items()}, number))
     name, ruler = entry.get("name", ""), entry.get("ruler", "")
     if not isinstance(name, str) or not isinstance(ruler, str):
-        raise CutListError("The file's name or ruler is no text", mend="Send the file as it was saved")
+        raise CutListError("The file’s name or ruler is no text", mend="Send the file as it was saved")
     return ListFile(text_of(rows), name, ruler if ruler in RULERS else "")
 
 
@@ -197,7 +197,7 @@ def read_file(name: str, data: bytes) -> ListFile:
         kind = {"xlsx": "a workbook", "json": "JSON", "csv": "a CSV table", "txt": "text"}[ending]
         raise CutListError(f"The file is broken, or not {kind}", mend="Save it again, or as another kind") from error
     if len(found.text.splitlines()) > MOST_LINES:
-        raise CutListError(f"A card's list holds {MOST_LINES} lines", mend="Make a second card of the rest")
+        raise CutListError(f"A card’s list holds {MOST_LINES} lines", mend="Make a second card of the rest")
     if not _storable(found.text) or not _storable(found.name):
         raise CutListError("The file holds signs that are no letters", mend="Save it again as text in UTF-8")
     return found

@@ -31,7 +31,7 @@ def check_plan(job: Job, plan: Plan) -> None:
     only if nothing is short and cost equals bound.
     """
     if [paper.id for paper in plan.papers] != [paper.id for paper in job.papers]:
-        raise PlanError("the plan's papers are not the job's", "papers")
+        raise PlanError("the plan’s papers are not the job’s", "papers")
     for paper_job, paper_plan in zip(job.papers, plan.papers, strict=True):
         check_paper(paper_job, paper_plan, job.bench)
 
@@ -215,7 +215,7 @@ def replay(layout: Layout, width: int, height: int, where: str = "layout", bench
         if not 0 < cut.at < side:
             raise PlanError(f"a cut outside part {cut.part}", where)
         if bench.limits.longest is not None and across > bench.limits.longest:
-            raise PlanError(f"the cut of part {cut.part} is longer than the trimmer's", where)
+            raise PlanError(f"the cut of part {cut.part} is longer than the trimmer’s", where)
         if max(cut.at, side - cut.at) < bench.limits.hold:
             raise PlanError(f"nothing of part {cut.part} is wide enough to be held", where)
         if cut.axis == "x":

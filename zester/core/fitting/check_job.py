@@ -36,7 +36,7 @@ def _check_sheet(sheet: Sheet, limits: CutLimits, unit: str, where: str) -> None
     shorter, size = min(sheet.width, sheet.height), show_size(sheet.width, sheet.height, unit)
     if not limits.reaches(shorter):
         mend = "Cut the sheet down elsewhere first, and list what you get"
-        raise JobError(f"the trimmer's longest cut does not reach across {size}", where, mend)
+        raise JobError(f"the trimmer’s longest cut does not reach across {size}", where, mend)
     if 2 * limits.hold > shorter:
         raise JobError(f"{size} cannot be cut if strips must be so wide to be held", where)
 
@@ -56,7 +56,7 @@ def _check_piece(piece: Piece, paper: PaperJob, limits: CutLimits, unit: str, wh
         raise JobError(f"“{piece.id}” ({size}) is larger than every sheet of {paper.called}", where, mend)
     ways = [(piece.width, piece.height), (piece.height, piece.width)][: 1 + piece.turn]
     if not any(cut_from_sheet(*way, sheet, limits) for way in ways for sheet in paper.sheets):
-        raise JobError(f"“{piece.id}” ({size}) is too long for the trimmer's longest cut", where)
+        raise JobError(f"“{piece.id}” ({size}) is too long for the trimmer’s longest cut", where)
 
 
 def cut_from_sheet(width: int, height: int, sheet: Sheet, limits: CutLimits) -> bool:

@@ -307,7 +307,7 @@ class _Bounded:
             price = 0.0 if self.choice[smaller] == NO_CHOICE else self.cut_price
             if self.values[smaller] > 0 and self.values[smaller] - price == self.values[i, j]:
                 return smaller
-        raise AssertionError("a cell's content comes from nowhere")
+        raise AssertionError("a cell’s content comes from nowhere")
 
     def _split(self, width: int, height: int, cell: tuple[int, int]) -> Part:
         if cell in self.item and self.choice[cell] == AN_ITEM:

@@ -180,7 +180,7 @@ class Uploads(SignedInTests):
         text = "\n".join("# " + "a" * 210 for _ in range(197)) + "\nBase 4 x 5 brass"
         self.assertGreater(len(text), 40_000)
         answer = self.take_in("long.txt", text.encode())
-        self.assertContains(answer, "letters, a card&#x27;s holds 40,000")
+        self.assertContains(answer, "letters, a card’s holds 40,000")
         self.card.refresh_from_db()
         self.assertEqual(self.card.cut_list, "Base 4 x 5 brass")
         self.assertFalse(self.card.editions.exists())

@@ -46,6 +46,7 @@ class OwnerTests(SignedInTests):
         "sign_in_state",
         "health",
         "removed",
+        "help",
         "forgotten",
         "forgotten_sent",
         "password_reset_confirm",

@@ -170,4 +170,4 @@ class TheList(SignedInTests):
         Card.objects.update(cut_list="\n" * 30_000)
         answer = self.client.get(self.urls["class"])
         self.assertLess(len(answer.content), 120_000)
-        self.assertContains(answer, "A card&#x27;s list holds 200 lines")
+        self.assertContains(answer, "A card’s list holds 200 lines")

@@ -80,7 +80,7 @@ class CheckTests(TestCase):
 
     def test_score_lines_that_do_not_halve_the_base(self):
         finding, after = self.assert_mends("Base 8½ x 5½ brass score 4", "folds", "does not halve")
-        self.assertEqual(finding.why, "8½ in in two is 4¼ in; it is scored at 4 in")
+        self.assertEqual(finding.why, "half of 8½ in is 4¼ in; it is scored at 4 in")
         self.assertIn("score across 4¼", after)
         short = findings("Base 8½ x 5½ brass score 3", "folds")
         self.assertEqual([(f.grave, f.what) for f in short], [(False, "The front is shorter than the back")])

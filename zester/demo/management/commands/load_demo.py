@@ -10,7 +10,7 @@ from zester.fits.work import run
 class Command(BaseCommand):
     """Loads the demo; does nothing where it is loaded."""
 
-    help = "Make the demo's user, papers and classes, and fit them. Safe to run again."
+    help = "Make the demo’s user, papers and classes, and fit them. Safe to run again."
 
     def handle(self, *args, **options) -> None:
         """Load, then do here what is urgent rather than wait for a worker, which may not run yet."""

@@ -14,7 +14,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Where to."""
-        parser.add_argument("file", nargs="?", type=Path, help="the file to write (one with today's date)")
+        parser.add_argument("file", nargs="?", type=Path, help="the file to write (one with today’s date)")
 
     def handle(self, *args, file: Path | None, **options) -> None:
         """Write."""

@@ -32,6 +32,23 @@
       document.querySelector("[data-fit]:not(:disabled)")?.click();
     }
   });
+  // The help: only what holds all the words that are looked for.
+  const search = document.querySelector("[data-help-search]");
+  if (search) {
+    const topics = [...document.querySelectorAll(".topic")];
+    const found = document.getElementById("help-found");
+    search.addEventListener("input", () => {
+      const words = search.value.toLowerCase().split(/\s+/).filter(Boolean);
+      const hits = topics.filter((topic) => {
+        const text = topic.textContent.toLowerCase();
+        const hit = words.every((word) => text.includes(word));
+        topic.hidden = !hit;
+        return hit;
+      });
+      found.hidden = !words.length;
+      found.textContent = hits.length ? `${hits.length} of ${topics.length}` : "Nothing holds all of these words. Try fewer, or others.";
+    });
+  }
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-show-keys]")) document.getElementById("keys").showModal();
     if (event.target.closest("[data-print]")) window.print();
