@@ -269,5 +269,9 @@ def _stroke(measure: Measure) -> str:
 def _look(paper: Paper | None, side: str) -> dict[str, str]:
     if paper is None:
         return WHITE_CARD
-    look = {"colour": paper.colour, "ink": paper.ink, "repeat": paper.repeat} if side == "a" else paper.side_b
+    look = (
+        {"colour": paper.colour, "ink": paper.ink, "repeat": paper.repeat, "photo": paper.photo}
+        if side == "a"
+        else paper.side_b
+    )
     return look | {"opacity": SEEN_THROUGH.get(paper.kind, "1")}

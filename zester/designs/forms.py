@@ -2,12 +2,8 @@
 
 from __future__ import annotations
 
-import io
-import struct
-
 from django import forms
-from django.core.files.base import ContentFile, File
-from PIL import Image, ImageOps
+from django.core.files.base import ContentFile
 
 from zester.core.cutlist.lines import plain_lines
 from zester.core.errors import LengthError
@@ -15,14 +11,10 @@ from zester.core.lengths import RULERS, parse_length, parse_size, show_size, typ
 from zester.designs.models import RULER_CHOICES, Card, Tool
 from zester.designs.services import LONGEST_LIST
 from zester.site.fields import BootstrapMixin, LengthField, SizeField
+from zester.site.photos import small_photo
 from zester.site.seen import SeenMixin
-from zester.site.turns import one_at_a_time
 
-LARGEST_PHOTO = 8_000_000
 PHOTO_SIDE = 1600
-# A JPEG is read at a reduced size as it is unpacked; other kinds have to be unpacked whole.
-MOST_PIXELS = {"JPEG": 50_000_000}
-MOST_PIXELS_ELSE = 24_000_000
 # More lines than a list may have are kept as typed, with an error; far more are turned away.
 MOST_KEPT_LINES = 1000
 
@@ -161,35 +153,13 @@ class DesignForm(CardForm):
 
 
 class PhotoForm(forms.Form):
-    """A photo of the finished card: read by a library, turned upright, made smaller, and without what it tells of."""
+    """A photo of the finished card."""
 
     photo = forms.ImageField(label="A photo of the finished card")
 
     def clean_photo(self) -> ContentFile:
         """The photo as a plain JPEG of at most 1600 pixels a side."""
-        sent = self.cleaned_data["photo"]
-        if sent.size > LARGEST_PHOTO:
-            raise forms.ValidationError("Photos may have up to 8 MB. Make it smaller and send it again.")
-        width, height = sent.image.size
-        if width * height > MOST_PIXELS.get(sent.image.format, MOST_PIXELS_ELSE):
-            raise forms.ValidationError("The photo has too many pixels. Make it smaller and send it again.")
-        sent.seek(0)
-        try:
-            with one_at_a_time("photos"):
-                return ContentFile(_small_jpeg(sent), "photo.jpg")
-        except (OSError, ValueError, SyntaxError, EOFError, struct.error, Image.DecompressionBombError) as error:
-            raise forms.ValidationError("The photo cannot be read. Save it as JPEG or PNG.") from error
-
-
-def _small_jpeg(sent: File) -> bytes:
-    """Made small first, then turned: a large picture is never there twice."""
-    out = io.BytesIO()
-    with Image.open(sent) as whole:
-        whole.draft("RGB", (PHOTO_SIDE, PHOTO_SIDE))
-        picture = whole if whole.mode in ("RGB", "L", "CMYK") else whole.convert("RGB")
-        picture.thumbnail((PHOTO_SIDE, PHOTO_SIDE))
-        ImageOps.exif_transpose(picture).convert("RGB").save(out, "JPEG", quality=85)
-    return out.getvalue()
+        return ContentFile(small_photo(self.cleaned_data["photo"], PHOTO_SIDE), "photo.jpg")
 
 
 class ImportForm(forms.Form):

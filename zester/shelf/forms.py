@@ -14,6 +14,7 @@ from zester.shelf.models import Paper
 from zester.shelf.services import called
 from zester.shelf.uses import unclear_after
 from zester.site.fields import BootstrapMixin, LengthField, SizeField
+from zester.site.photos import swatch_of
 from zester.site.seen import SeenMixin
 
 TYPED = "typed"
@@ -49,6 +50,16 @@ class PaperLinesForm(BootstrapMixin, forms.Form):
         widget=forms.RadioSelect,
         initial="in",
     )
+
+
+class SwatchForm(forms.Form):
+    """A photo of a sheet, to be its swatch."""
+
+    photo = forms.ImageField(label="A photo of the sheet", help_text="Its middle is shown wherever the paper is drawn.")
+
+    def clean_photo(self) -> tuple[str, str]:
+        """The swatch as a data URL, and its mean colour."""
+        return swatch_of(self.cleaned_data["photo"])
 
 
 class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):

@@ -31,6 +31,7 @@ class Paper(Owned):
     Everything else knows it by its ``key``, which never changes; the name is for people. ``former_names`` are what it
     was called before: lists may still say so.
     ``weight`` is grams a square metre, ``caliper`` the thickness of a sheet in micrometres; empty if nobody knows.
+    ``photo`` is the swatch of a sheet as a data URL; with one its repeat is not drawn.
     """
 
     what = "paper"
@@ -88,6 +89,7 @@ class Paper(Owned):
         max_length=7, default="#f7f4ea", validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "Choose a colour.")]
     )
     back_repeat = models.CharField(max_length=10, choices=list(REPEATS.items()), default="plain")
+    photo = models.TextField(blank=True, max_length=20_000)
     weight = models.PositiveIntegerField(null=True, blank=True)
     caliper = models.PositiveIntegerField(null=True, blank=True)
 
@@ -123,8 +125,8 @@ class Paper(Owned):
     @property
     def side_b(self) -> dict[str, str]:
         """How its other side is drawn: colour, ink, repeat. A blank side is the white of the sheet."""
-        colour, repeat = {
-            self.Back.SAME: (self.colour, self.repeat),
-            self.Back.OTHER: (self.back_colour, self.back_repeat),
-        }.get(self.back, ("#fbfaf6", "plain"))
-        return {"colour": colour, "ink": repeat_ink(colour), "repeat": repeat}
+        colour, repeat, photo = {
+            self.Back.SAME: (self.colour, self.repeat, self.photo),
+            self.Back.OTHER: (self.back_colour, self.back_repeat, ""),
+        }.get(self.back, ("#fbfaf6", "plain", ""))
+        return {"colour": colour, "ink": repeat_ink(colour), "repeat": repeat, "photo": photo}

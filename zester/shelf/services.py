@@ -64,7 +64,7 @@ def names_of(papers: Iterable[Paper]) -> dict[str, str]:
 PAPER_FIELDS = tuple(
     field.name
     for field in Paper._meta.concrete_fields
-    if field.editable and field.name not in ("id", "owner", "created_at")
+    if field.editable and field.name not in ("id", "owner", "created_at", "photo")
 )
 
 
@@ -98,6 +98,14 @@ def put_on(user: AbstractBaseUser, lines: Iterable[PaperLine]) -> list[Paper]:
             raise ZesterError(f"{line.name} is on your shelf already", mend="Take that line out, or use another name")
         out.append(keep_paper(Paper(owner=user, **vars(line))))
     return out
+
+
+@transaction.atomic
+def keep_swatch(paper: Paper, photo: str, colour: str) -> None:
+    """Draw a paper by a photo and its colour; without a photo by its colour and repeat."""
+    paper.photo, paper.colour = photo, colour
+    paper.save(update_fields=["photo", "colour"])
+    paper_changed.send(Paper, paper=paper, kind=CHANGED)
 
 
 @transaction.atomic

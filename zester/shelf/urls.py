@@ -10,6 +10,7 @@ urlpatterns = [
     path("new/", views.new_paper, name="new"),
     path("lines/", views.as_lines, name="lines"),
     path("<int:pk>/", views.edit_paper, name="edit"),
+    path("<int:pk>/swatch/", views.swatch, name="swatch"),
     path("<int:pk>/forget/", views.forget, name="forget"),
     path("<int:pk>/remove/", views.remove_paper, name="remove"),
     path("<int:pk>/restore/", views.restore_paper, name="restore"),

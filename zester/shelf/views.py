@@ -11,13 +11,39 @@ from django.views.decorators.http import require_POST
 
 from zester.core.errors import ZesterError
 from zester.core.paper_lines import read_papers
-from zester.shelf.forms import PaperForm, PaperLinesForm
+from zester.core.papers import COLOURS
+from zester.shelf.forms import PaperForm, PaperLinesForm, SwatchForm
 from zester.shelf.models import Paper
-from zester.shelf.services import called, forget_name, keep_paper, papers_of, put_back, put_on, take_off
+from zester.shelf.services import called, forget_name, keep_paper, keep_swatch, papers_of, put_back, put_on, take_off
 from zester.shelf.starter import STARTERS
 from zester.shelf.uses import used_in
 from zester.site.owned import locked
 from zester.site.removed import can_come_back
+
+# Colours that are quick to choose, by what they are called.
+PALETTE = [
+    (name, COLOURS[name])
+    for name in (
+        *("white", "cream", "sand", "stone", "slate", "black", "red", "coral", "peach", "orange", "honey", "yellow"),
+        *(
+            "lime",
+            "green",
+            "pine",
+            "mint",
+            "teal",
+            "lagoon",
+            "sky",
+            "blue",
+            "navy",
+            "lilac",
+            "purple",
+            "plum",
+            "rose",
+            "pink",
+        ),
+        *("brown", "brass"),
+    )
+]
 
 
 def shelf(request: HttpRequest) -> HttpResponse:
@@ -32,7 +58,7 @@ def new_paper(request: HttpRequest) -> HttpResponse:
         paper = keep_paper(form.save(commit=False))
         messages.success(request, f"{paper.name} is on the shelf.")
         return redirect(_after(request))
-    return render(request, "shelf/paper.html", {"form": form, "next": request.GET.get("next", "")})
+    return render(request, "shelf/paper.html", {"form": form, "palette": PALETTE, "next": request.GET.get("next", "")})
 
 
 def as_lines(request: HttpRequest) -> HttpResponse:
@@ -74,7 +100,26 @@ def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:
         paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
         old_name, former = paper.name, list(paper.former_names)
         form = PaperForm(instance=paper, owner=request.user)
-    return render(request, "shelf/paper.html", {"form": form, "paper": paper, "old_name": old_name, "former": former})
+    about = {"form": form, "paper": paper, "old_name": old_name, "former": former}
+    about |= {"swatch": SwatchForm(), "palette": PALETTE}
+    return render(request, "shelf/paper.html", about)
+
+
+@require_POST
+def swatch(request: HttpRequest, pk: int) -> HttpResponse:
+    """Draw a paper by a photo of its sheet, or no longer."""
+    paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
+    if "away" in request.POST:
+        keep_swatch(paper, "", paper.colour)
+        messages.success(request, f"{paper.name} is drawn by its colour and repeat again.")
+        return redirect("shelf:edit", pk)
+    form = SwatchForm(request.POST, request.FILES)
+    if form.is_valid():
+        keep_swatch(paper, *form.cleaned_data["photo"])
+        messages.success(request, f"{paper.name} is drawn by its photo.")
+    else:
+        messages.error(request, form.errors["photo"][0])
+    return redirect("shelf:edit", pk)
 
 
 @require_POST

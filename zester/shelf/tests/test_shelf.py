@@ -1,8 +1,11 @@
 """The shelf, as its owner uses it."""
 
+import io
 from decimal import Decimal
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from PIL import Image
 
 from tests.people import SignedInTests, make_class, make_paper
 from zester.classes.services import count_class
@@ -184,3 +187,19 @@ class ShelfTests(SignedInTests):
             self.client.post(reverse("shelf:lines"), {"lines": lines, "unit": unit})
             self.assertEqual(Paper.objects.of(self.user).get(name="Cream").sheet, sheet)
             Paper.objects.of(self.user).exclude(pk=self.paper.pk).delete()
+
+    def test_a_photo_of_the_sheet_is_its_swatch_until_it_is_taken_away(self):
+        out = io.BytesIO()
+        Image.new("RGB", (900, 600), "#336699").save(out, "PNG")
+        url = reverse("shelf:swatch", args=[self.paper.pk])
+        self.client.post(url, {"photo": SimpleUploadedFile("a.png", out.getvalue())})
+        paper = Paper.objects.get(pk=self.paper.pk)
+        self.assertTrue(paper.photo.startswith("data:image/jpeg;base64,"))
+        self.assertLess(len(paper.photo), 20_000)
+        channels = [int(paper.colour[k : k + 2], 16) for k in (1, 3, 5)]
+        self.assertTrue(all(abs(a - b) < 4 for a, b in zip(channels, (0x33, 0x66, 0x99), strict=True)), paper.colour)
+        self.assertContains(self.client.get(reverse("shelf:shelf")), paper.photo)
+        wrong = self.client.post(url, {"photo": SimpleUploadedFile("a.png", b"no photo")}, follow=True)
+        self.assertContains(wrong, "Upload a valid image")
+        self.client.post(url, {"away": "1"})
+        self.assertEqual(Paper.objects.get(pk=self.paper.pk).photo, "")

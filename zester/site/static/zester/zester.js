@@ -232,6 +232,12 @@
   // The paper form: the swatches follow the colour, fields that do not apply are hidden.
   const colour = document.getElementById("id_colour");
   if (colour) {
+    document.querySelectorAll("[data-colour]").forEach((button) =>
+      button.addEventListener("click", () => {
+        colour.value = button.dataset.colour;
+        colour.dispatchEvent(new Event("input", { bubbles: true }));
+      })
+    );
     const recolour = () => {
       const channels = [1, 3, 5].map((k) => parseInt(colour.value.slice(k, k + 2), 16));
       const dark = channels[0] * 0.2126 + channels[1] * 0.7152 + channels[2] * 0.0722 < 110;
