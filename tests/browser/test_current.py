@@ -117,7 +117,7 @@ class CurrentTests(RealServerTests):
         page.get_by_label("Title").fill("Hard Evening")
         page.get_by_label("Measured in").select_option("in32")
         page.get_by_role("button", name="Go to the cards").click()
-        page.get_by_label("Another card").fill("Many sizes")
+        page.get_by_label("What is the first card called?").fill("Many sizes")
         page.keyboard.press("Enter")
         expect(page.locator("#cut-list")).to_be_focused()
         lines = [

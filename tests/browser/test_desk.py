@@ -197,6 +197,12 @@ class DeskJourneys(BrowserTests):
         page.get_by_label("Paper, line 5").press("Tab")
         expect(page.locator("#drawing svg").get_by_label("A4 Piece, 1 × 1 in")).to_be_visible()
         page.get_by_role("button", name="Remove line 3").press("Enter")
+        expect(page.get_by_label("Name, line 4")).to_have_value("Piece")
+        # Undo and redo by their keys, in a cell.
+        page.get_by_label("Name, line 4").press("Control+z")
+        expect(page.get_by_label("Name, line 3")).to_have_value("Mat")
+        page.get_by_label("Name, line 3").press("Control+y")
+        expect(page.get_by_label("Name, line 4")).to_have_value("Piece")
         page.get_by_role("button", name="As a table").press("Enter")
         wanted = LIST.replace("Star 1 x 1 telescope brass", "Star  1½ x 1½  telescope brass  # glitter it")
         wanted = wanted.replace("Mat ⅛ border chalk moon\n", "") + "\nPiece  1 x 1  chalk moon"
@@ -218,9 +224,65 @@ class DeskJourneys(BrowserTests):
         page.get_by_label("Take line 4").uncheck()
         page.get_by_role("button", name="Take the ticked lines").press("Enter")
         expect(page.locator("#cut-list")).to_have_value(
-            "Base  8-1/2 by 5-1/2  Telescope Brass  score 4 1/4\n2 Mats  4 x 5¼  Chalk Moon"
+            "Base  8½ by 5½  Telescope Brass  score 4¼\n2 Mats  4 x 5¼  Chalk Moon"
         )
         expect(page.locator("#drawing svg").get_by_label("A2 Mats, 4 × 5¼ in").first).to_be_visible()
+
+    def test_a_question_is_answered_by_its_number_and_long_lines_are_read_in_full(self):
+        page = self.open_desk(LIST + "\nPanel 2 x 2 star chart or telescope brass or chalk moon")
+        asked = page.locator("#questions")
+        expect(asked).to_contain_text("Which paper?")
+        self.check_accessible()
+        page.keyboard.press("Control+End")
+        page.keyboard.press("Alt+2")
+        expect(asked).to_be_empty()
+        self.assertIn("Panel  2 x 2  from Chalk Moon", page.locator("#cut-list").input_value())
+        page.keyboard.press("Enter")
+        page.keyboard.insert_text(
+            "Tag with a long name 1½ x 2¾ chalk moon on star left ½ bottom ¼ tilted 5 raised ⅛ stamped before class by Ines"
+        )
+        row = page.locator("#readings [data-piece='A5']")
+        expect(row).to_contain_text("stamped before class by Ines")
+        cut_off = (
+            "() => [...document.querySelectorAll('#readings li, #readings .what, #readings .two, #cut-list')]"
+            ".filter((e) => e.scrollWidth > e.clientWidth + 1 || e.scrollHeight > e.clientHeight + 2)"
+            ".map((e) => e.textContent.trim().slice(0, 40))"
+        )
+        self.assertEqual(page.evaluate(cut_off), [])
+        # Every answer begins where its line begins.
+        tops = "(line) => document.querySelector(`#readings [data-line='${line}']`).getBoundingClientRect().top"
+        high = page.evaluate("() => parseFloat(getComputedStyle(document.getElementById('cut-list')).lineHeight)")
+        first, last = page.evaluate(tops, "0"), page.evaluate(tops, "5")
+        self.assertAlmostEqual(last - first, 5 * high, delta=2)
+
+    def test_keys_of_one_letter_can_be_switched_off(self):
+        page = self.open_desk()
+        page.get_by_role("button", name="This page").click()
+        page.get_by_label("Single letters and digits are keys").uncheck()
+        self.check_accessible()
+        page.get_by_role("button", name="Close").click()
+        page.locator("h1").click()
+        address = page.url
+        page.keyboard.press("2")
+        page.keyboard.press("?")
+        expect(page.locator("#keys")).to_be_hidden()
+        self.assertEqual(page.url, address)
+        page.get_by_role("button", name="This page").click()
+        page.get_by_label("Single letters and digits are keys").check()
+        page.get_by_role("button", name="Close").click()
+        page.locator("h1").click()
+        page.keyboard.press("2")
+        expect(page.locator("#tally")).to_be_visible()
+
+    def test_the_help_is_searched(self):
+        self.sign_in()
+        page = self.page
+        page.get_by_role("link", name="Help").click()
+        self.check_accessible()
+        page.get_by_label("Look for").press_sequentially("free seats")
+        expect(page.locator(".topic:visible")).to_have_count(1)
+        page.get_by_label("Look for").fill("nonesuch")
+        expect(page.locator("#help-found")).to_contain_text("Nothing holds all of these words")
 
     def test_a_drawing_is_saved_as_svg_and_as_a_picture(self):
         page = self.open_desk()

@@ -55,8 +55,8 @@ class LibraryJourneys(BrowserTests):
         # Another class takes it from its own desk.
         other = make_class(self.user)
         self.open(f"/classes/{other.pk}/design/")
-        page.get_by_label("or one of the library").select_option("Harbour Lights")
-        page.get_by_role("button", name="Add", exact=True).click()
+        page.get_by_label("or take one of your designs").select_option("Harbour Lights")
+        page.get_by_role("button", name="Take it", exact=True).click()
         expect(page.locator("#cut-list")).to_have_value(LIST)
 
     def test_lists_are_kept_taken_in_and_brought_back(self):

@@ -65,8 +65,20 @@ class Folded:
     """The pocket's depth, ticks; 0 without one."""
     faces: dict[str, Face]
     """By key."""
+    pocket_at: str = ""
+    """The end of the open base that is folded over for the pocket; empty without one."""
     base: int | None = None
     """The number of the piece that is the base."""
+
+    @property
+    def inner_width(self) -> int:
+        """Of the open card with its pocket folded over, ticks."""
+        return self.open_width - (self.pocket if self.pocket_at in ("left", "right") else 0)
+
+    @property
+    def inner_height(self) -> int:
+        """Of the open card with its pocket folded over, ticks."""
+        return self.open_height - (self.pocket if self.pocket_at in ("top", "bottom") else 0)
 
     @property
     def layers(self) -> int:
@@ -116,11 +128,29 @@ def fold_of(base: CutPiece | None, line: CardLine | None) -> Folded | None:
         width, height, score = scores_for(line)
         return _folded(line.fold, width, height, score, 0, None)
     score, width, height = base.score, base.shown_width, base.shown_height
-    pocket = 0
-    if line and line.pocket and score and score.axis == "y":
-        pocket = height - score.places[-1]
-        score = Score("y", score.places[:-1]) if len(score.places) > 1 else None
-    return _folded(_kind(score, width, line), width, height, score, pocket, base.number)
+    pocket, end = 0, (line.pocket_at or "bottom") if line and line.pocket else ""
+    if end and score:
+        pocket, score = _without_pocket(score, width, height, end)
+    folds_over = width - (pocket if end in ("left", "right") else 0)
+    return _folded(_kind(score, folds_over, line), width, height, score, pocket, base.number, end if pocket else "")
+
+
+def _without_pocket(score: Score, width: int, height: int, end: str) -> tuple[int, Score | None]:
+    """How deep a pocket at that end is, and the score lines without its own, from the corner of what is left."""
+    axis = "x" if end in ("left", "right") else "y"
+    same = score.axis == axis
+    places = score.places if same else score.cross
+    if not places:
+        return 0, score
+    far = end in ("right", "bottom")
+    side = width if axis == "x" else height
+    depth = side - places[-1] if far else places[0]
+    rest = places[:-1] if far else tuple(place - depth for place in places[1:])
+    if not same:
+        return depth, Score(score.axis, score.places, rest)
+    if rest:
+        return depth, Score(axis, rest, score.cross)
+    return depth, Score("y" if axis == "x" else "x", score.cross) if score.cross else None
 
 
 def _kind(score: Score | None, width: int, line: CardLine | None) -> str:
@@ -138,26 +168,15 @@ def _kind(score: Score | None, width: int, line: CardLine | None) -> str:
     return "accordion"
 
 
-def _folded(fold: str, width: int, height: int, score: Score | None, pocket: int, base: int | None) -> Folded:
+def _folded(
+    fold: str, width: int, height: int, score: Score | None, pocket: int, base: int | None, end: str = ""
+) -> Folded:
     made = {"side": _side, "top": _top, "gate": _gate, "tri": _panels, "accordion": _panels, "none": _flat}[fold]
-    closed_width, closed_height, faces = made(width, height - pocket, score)
+    sideways = end in ("left", "right")
+    inner = (width - pocket, height) if sideways else (width, height - pocket)
+    closed_width, closed_height, faces = made(*inner, score)
     if pocket:
-        inner = {face.key: face for face in faces}["inside bottom" if fold == "top" else "front"]
-        depth = min(pocket, inner.height)
-        at = inner.y + inner.height - depth
-        faces = [
-            *faces,
-            Face(
-                key="pocket",
-                name="pocket",
-                x=inner.x,
-                y=at,
-                width=inner.width,
-                height=depth,
-                closed=inner.closed,
-                fold="bottom",
-            ),
-        ]
+        faces = [*faces, _pocket_face(fold, {face.key: face for face in faces}, inner, pocket, end)]
     return Folded(
         fold=fold,
         width=closed_width,
@@ -167,7 +186,29 @@ def _folded(fold: str, width: int, height: int, score: Score | None, pocket: int
         score=score,
         pocket=pocket,
         faces={face.key: face for face in faces},
+        pocket_at=end,
         base=base,
+    )
+
+
+def _pocket_face(fold: str, faces: dict[str, Face], inner: tuple[int, int], pocket: int, end: str) -> Face:
+    """The pocket, folded over the open card along the whole of that end; no deeper than the face under it."""
+    width, height = inner
+    under = {"top": "inside bottom", "bottom": "inside bottom", "left": "inside left", "right": "inside right"}[end]
+    if end == "top" and fold == "top":
+        under = "inside top"
+    face = faces.get(under)
+    sideways = end in ("left", "right")
+    depth = min(pocket, (face.width if sideways else face.height) if face else (width if sideways else height))
+    return Face(
+        key="pocket",
+        name="pocket",
+        x=width - depth if end == "right" else 0,
+        y=height - depth if end == "bottom" else 0,
+        width=depth if sideways else width,
+        height=height if sideways else depth,
+        closed=fold == "none",
+        fold=end,
     )
 
 

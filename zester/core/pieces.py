@@ -90,6 +90,8 @@ class Score:
     """``x`` counts from its left edge, ``y`` from its upper edge."""
     places: tuple[int, ...]
     """Ticks."""
+    cross: tuple[int, ...] = ()
+    """Places of score lines the other way, ticks from the other edge: of a pocket on a side fold."""
 
 
 @dataclass(frozen=True)
@@ -134,6 +136,8 @@ class Place:
     """Ticks between two copies; None: spread evenly."""
     line: str = ""
     """How copies follow each other: ``row``, ``column``; empty: whichever leaves most room."""
+    after: int | None = None
+    """Ticks below the piece written before it on the same layer or face; None if it does not follow that."""
     spots: tuple[int, ...] = ()
     """Places of the copies after the first, from the edge that is written; ticks."""
 
@@ -264,6 +268,8 @@ class CardLine:
     """A key of ``FOLDS``."""
     pocket: bool = False
     """Whether it has a pocket."""
+    pocket_at: str = ""
+    """The end of the open base that is folded over for it; empty: the lower one."""
 
 
 @dataclass(frozen=True)

@@ -67,7 +67,9 @@ def _same_base(card, folded: Folded) -> bool:
 
 def _words(score: Score, study: Study) -> str:
     places = ", ".join(type_length(place, study.unit) for place in score.places)
-    return f"score {'across' if score.axis == 'x' else 'down'} {places}"
+    ways = ("across", "down") if score.axis == "x" else ("down", "across")
+    cross = ", ".join(type_length(place, study.unit) for place in score.cross)
+    return f"score {ways[0]} {places}" + (f" {ways[1]} {cross}" if cross else "")
 
 
 def _with_score(text: str, score: Score | None, study: Study) -> str:
@@ -86,7 +88,7 @@ def _rescore(study: Study, base: CutPiece, score: Score | None) -> tuple[Mend, .
 
 def _halves(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
     score = folded.score
-    whole = folded.open_width if score.axis == "x" else folded.open_height - folded.pocket
+    whole = folded.inner_width if score.axis == "x" else folded.inner_height
     at = score.places[0]
     off = abs(2 * at - whole)
     if not off:
@@ -102,7 +104,7 @@ def _halves(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
 
 def _doors(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
     first, second = folded.score.places
-    width = folded.open_width
+    width = folded.inner_width
     left, middle, right = first, second - first, width - second
     gap = middle - left - right
     if 0 <= gap <= DOOR_GAP:
@@ -118,12 +120,14 @@ def _pocket(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
     """A gift card stands in the pocket by at least half its height, and between the two glued sides."""
     if not folded.pocket:
         return
-    inner = folded.faces["pocket"].width - 2 * GLUE
+    face = folded.faces["pocket"]
+    wide = face.height if folded.pocket_at in ("left", "right") else face.width
+    inner = wide - 2 * GLUE
     if inner < ID1_WIDTH:
         yield Finding(
             group="folds",
             what="The pocket is too narrow for a gift card",
-            why=f"{study.length(folded.faces['pocket'].width)} less {study.length(GLUE)} glued at each side; "
+            why=f"{study.length(wide)} less {study.length(GLUE)} glued at each side; "
             "a gift card is 85.6 mm wide (ISO/IEC 7810 ID-1)",
             line=study.line(base),
         )

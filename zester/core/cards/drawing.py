@@ -13,7 +13,7 @@ from zester.core.cards.layers import Placed
 from zester.core.cards.outlines import path_of, sheet_path
 from zester.core.folds import Folded
 from zester.core.lengths import TICKS_PER_MM, show_length, with_unit
-from zester.core.pieces import CutPiece
+from zester.core.pieces import CutPiece, Score
 
 MARGIN = 4 * TICKS_PER_MM
 SMALLEST_LETTER = 56 * TICKS_PER_MM // 10
@@ -310,16 +310,16 @@ def _front(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], draw
 
 
 def _inside(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
-    height = folded.open_height - folded.pocket
-    layers = [_other_side(_bare(base, "inside", 0, 0, folded.open_width, height))]
+    width, height = folded.inner_width, folded.inner_height
+    layers = [_other_side(_bare(base, "inside", 0, 0, width, height))]
     behind = [k for k, each in enumerate(placed) if not each.face.closed and each.face.key != "pocket"]
     layers += [drawn[k] for k in behind]
     pocket = folded.faces.get("pocket")
     if pocket and not pocket.closed:
         layers.append(_bare(base, "pocket", pocket.x, pocket.y, pocket.width, pocket.height))
         layers += [drawn[k] for k, each in enumerate(placed) if each.face.key == "pocket"]
-    lines = _scores("fold", folded, height)
-    return _view("inside", "Open", folded.open_width, height, layers, lines)
+    lines = _scores("fold", folded.score, width, height)
+    return _view("inside", "Open", width, height, layers, lines)
 
 
 def _back(folded: Folded, base: CutPiece | None, placed: Sequence[Placed], drawn: Sequence[Layer]) -> View:
@@ -347,21 +347,18 @@ def _view(key: str, name: str, width: int, height: int, layers: Sequence[Layer],
     )
 
 
-def _scores(kind: str, folded: Folded, height: int) -> list[Line]:
-    score, width = folded.score, folded.open_width
+def _scores(kind: str, score: Score | None, width: int, height: int) -> list[Line]:
     if not score:
         return []
-    if score.axis == "x":
-        return [Line(kind=kind, x1=at, y1=0, x2=at, y2=height) for at in score.places]
-    return [Line(kind=kind, x1=0, y1=at, x2=width, y2=at) for at in score.places]
+    ways = ((score.places, score.cross), (score.cross, score.places))[score.axis == "y"]
+    across = [Line(kind=kind, x1=at, y1=0, x2=at, y2=height) for at in ways[0]]
+    return across + [Line(kind=kind, x1=0, y1=at, x2=width, y2=at) for at in ways[1]]
 
 
 def _flat(folded: Folded, base: CutPiece, unit: str) -> View:
     """The base inside up, its score lines, and every distance between edges and score lines."""
     width, height = folded.open_width, folded.open_height
-    lines = _scores("score", folded, height)
-    if folded.pocket:
-        lines.append(Line(kind="score", x1=0, y1=height - folded.pocket, x2=width, y2=height - folded.pocket))
+    lines = _scores("score", base.score, width, height)
     across = sorted({0, width, *(line.x1 for line in lines if line.x1 == line.x2)})
     down = sorted({0, height, *(line.y1 for line in lines if line.y1 == line.y2)})
     letter = letter_of(width * 12 // 10)
@@ -395,8 +392,8 @@ def _apart(name: str, folded: Folded, base: CutPiece | None, placed: Sequence[Pl
     """Every height of the layers of the front or the inside by itself, the base lowest."""
     closed = name == "front"
     heights = _heights(closed, placed)
-    width = folded.width if closed else folded.open_width
-    height = folded.height if closed else folded.open_height - folded.pocket
+    width = folded.width if closed else folded.inner_width
+    height = folded.height if closed else folded.inner_height
     slanted, deep = height * SLANT // 100, height * SHORTENED // 100
     planes = [Plane((_bare(base, "base", 0, 0, width, height),), (slanted, 0), f"{name[0].upper()}{name[1:]}", (0, 0))]
     for rise, (_, numbers) in enumerate(heights, start=1):

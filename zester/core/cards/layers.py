@@ -121,12 +121,36 @@ def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
                 place = supports[copy % len(supports)]
                 host = placed[place]
                 layer = _on_layer(piece, host, place, *_share(copy, piece.count, len(supports)))
+                layer = _below_the_last(layer, host, placed)
                 placed.append(replace(layer, passed=over))
             else:
                 share = _share(copy, piece.count, len(faces))
                 layer = _on_face(piece, faces[copy % len(faces)], *share)
+                layer = _below_the_last(layer, None, placed)
                 placed.append(replace(layer, passed=over, level=_level(layer, placed)))
     return placed
+
+
+def _below_the_last(layer: Placed, host: Placed | None, placed: Sequence[Placed]) -> Placed:
+    """Moved to below what was put on the same layer or face before it, if its line says so."""
+    piece = layer.piece
+    if piece.place.after is None:
+        return layer
+    beside = [
+        other
+        for other in placed
+        if (other.under, other.face.key) == (layer.under, layer.face.key)
+        and other.piece is not piece
+        and other.level < 90
+    ]
+    if not beside:
+        return layer
+    last = beside[-1]
+    below = last.local[1] + last.height + piece.place.after + layer.copy * (layer.height + piece.place.after)
+    x, y = (layer.face.x + layer.local[0], layer.face.y + below)
+    if host:
+        x, y = _turned(host, layer.local[0], below, layer.width, layer.height)
+    return replace(layer, x=x, y=y, local=(layer.local[0], below))
 
 
 def _from_below(pieces: Sequence[CutPiece], folded: Folded) -> Sequence[CutPiece]:

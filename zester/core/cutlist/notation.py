@@ -72,7 +72,8 @@ _AXIS = re.compile(r"\b(?P<axis>across|down)\b", re.IGNORECASE)
 _AXES = {"across": "x", "down": "y"}
 _FOLD_WORDS = r"side[ -]?fold|top[ -]?fold|gate[ -]?fold|tri-?[ -]?fold|accordion|no[ -]?folds?|flat"
 _CARD = re.compile(
-    rf"card\b:?\s*(?P<size>{SIZE})?\s*,?\s*(?P<fold>{_FOLD_WORDS})?\s*,?\s*(?P<pocket>(?:with\s+)?(?:a\s+)?pocket)?",
+    rf"card\b:?\s*(?P<size>{SIZE})?\s*,?\s*(?P<fold>{_FOLD_WORDS})?\s*,?\s*"
+    r"(?P<pocket>(?:with\s+)?(?:a\s+)?pocket(?:\s+(?:at|on|in)\s+(?:the\s+)?(?P<at>left|right|top|bottom))?)?",
     re.IGNORECASE,
 )
 _BIT = re.compile(
@@ -247,7 +248,7 @@ def _card_line(words: str, sofar: _Sofar) -> CardLine | None:
     keys = {"sidefold": "side", "topfold": "top", "gatefold": "gate", "trifold": "tri", "accordion": "accordion"}
     default = "none" if found["pocket"] else "side"
     fold = keys.get(spelled, "none") if spelled else default
-    return CardLine(width, height, fold, bool(found["pocket"]))
+    return CardLine(width, height, fold, bool(found["pocket"]), (found["at"] or "").lower())
 
 
 def _bit(words: str, sofar: _Sofar) -> Bit:
@@ -486,21 +487,30 @@ def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
         if getattr(place, edge) is not None:
             raise CutListError(f"{edge.capitalize()} is said twice", mend="Say it once")
         place = replace(place, **{edge: length})
-    place = replace(
-        place,
-        behind="all" if written.rule("behind") else place.behind,
-        over_fold=bool(written.rule("over_fold")),
-    )
-    gap, row = written.rule("gap"), written.rule("row")
-    if gap:
-        place = replace(place, gap=parse_length(gap["length"], ruler))
-    if row:
-        place = replace(place, line="column" if row["below"] or (row["line"] or "").lower() == "column" else "row")
+    place = _among_copies(place, written, ruler)
     tilt = written.rule("tilt")
     if tilt:
         degrees = re.sub(r"\s*1/2", ".5", tilt["degrees"].replace(",", "."))
         tenths = int(float(degrees) * 10)
         place = replace(place, tilt=-tenths if (tilt["way"] or "").lower() == "left" else tenths)
+    return place
+
+
+def _among_copies(place: Place, written: Written, ruler: Ruler) -> Place:
+    """Behind all else, over the fold, and how copies and what is written before it lie to each other."""
+    place = replace(
+        place,
+        behind="all" if written.rule("behind") else place.behind,
+        over_fold=bool(written.rule("over_fold")),
+    )
+    after = written.rule("after")
+    if after:
+        place = replace(place, after=parse_length(after["length"], ruler) if after["length"] else 0)
+    gap, row = written.rule("gap"), written.rule("row")
+    if gap:
+        place = replace(place, gap=parse_length(gap["length"], ruler))
+    if row:
+        place = replace(place, line="column" if row["below"] or (row["line"] or "").lower() == "column" else "row")
     return place
 
 
@@ -808,11 +818,34 @@ def _paper(written: Written, papers: Sequence[KnownPaper]) -> KnownPaper:
 def _score(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Score | None:
     if found is None:
         return None
-    text = found["rest"]
-    axis_word = _AXIS.search(text)
-    axis = _AXES[axis_word["axis"].lower()] if axis_word else ("y" if height > width else "x")
-    text = _AXIS.sub(" ", text)
-    places = tuple(sorted(parse_length(part, ruler) for part in re.split(r",\s|,$|\band\b|&|;", text) if part.strip()))
+    said = _scores_each_way(found["rest"])
+    if len(said) == 2:
+        (axis, first), (other, second) = said.items()
+        one = _score_places(first, axis, width, height, ruler)
+        return Score(axis, one, _score_places(second, other, width, height, ruler))
+    axis, text = next(iter(said.items()))
+    axis = axis or ("y" if height > width else "x")
+    return Score(axis, _score_places(text, axis, width, height, ruler))
+
+
+def _scores_each_way(text: str) -> dict[str, str]:
+    """The places by their axis: ``4¼ across, 5½ down``, or with the word in front; without one the axis is open."""
+    words = list(_AXIS.finditer(text))
+    if len(words) < 2 or words[0]["axis"].lower() == words[1]["axis"].lower():
+        return {_AXES[words[0]["axis"].lower()] if words else "": _AXIS.sub(" ", text)}
+    first, second = words[:2]
+    in_front = not text[: first.start()].strip(" ,;")
+    cut = second.start() if in_front else first.end()
+    parts = text[:cut], text[cut:]
+    return {
+        _AXES[word["axis"].lower()]: _AXIS.sub(" ", part) for word, part in zip((first, second), parts, strict=True)
+    }
+
+
+def _score_places(text: str, axis: str, width: int, height: int, ruler: Ruler) -> tuple[int, ...]:
+    places = tuple(
+        sorted(parse_length(part, ruler) for part in re.split(r",\s|,$|\band\b|&|;", text) if part.strip(" ,"))
+    )
     if not places:
         raise CutListError("No place to score", mend="Write where, like: score 4¼")
     side = width if axis == "x" else height
@@ -822,7 +855,7 @@ def _score(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Sco
                 f"The score at {with_unit(place, ruler.unit)} is off the piece",
                 mend=f"It is {with_unit(side, ruler.unit)} {'wide' if axis == 'x' else 'high'}",
             )
-    return Score(axis, places)
+    return places
 
 
 def _check_fits(piece: CutPiece, paper: KnownPaper, ruler: Ruler) -> None:

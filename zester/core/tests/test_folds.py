@@ -45,6 +45,20 @@ class CommonPracticeTests(TestCase):
         self.assertEqual(mats[0][1:], inches(1.875, 5.25))
         self.assertEqual(mats[1][1:], inches(1.625, 5))
 
+    def test_a_pocket_at_any_end_and_on_a_side_fold(self):
+        for line, base, size, where in (
+            ("side fold with a pocket", "8½ x 7½ brass score 4¼ across 5½ down", (4.25, 5.5), (0, 3.5, 8.5, 2)),
+            ("side fold with a pocket at the right", "11 x 5½ brass score 4¼, 8½", (4.25, 5.5), (6, 0, 2.5, 5.5)),
+            ("side fold with a pocket at the left", "10½ x 5½ brass score 2, 6¼", (4.25, 5.5), (0, 0, 2, 5.5)),
+            ("top fold with a pocket at the top", "4¼ x 11 brass score 2, 6½ down", (4.25, 4.5), (0, 0, 4.25, 2)),
+            ("no fold with a pocket at the left", "6¼ x 5½ brass score 2 across", (4.25, 5.5), (0, 0, 2, 5.5)),
+        ):
+            with self.subTest(line=line):
+                folded = card(f"card {line}\nBase {base}").folded
+                self.assertEqual((folded.width, folded.height), inches(*size))
+                pocket = folded.faces["pocket"]
+                self.assertEqual((pocket.x, pocket.y, pocket.width, pocket.height), inches(*where))
+
     def test_a_base_with_its_end_folded_up_has_a_pocket(self):
         study = card("card no fold with a pocket\nBase 4¼ x 7½ brass score 5½")
         self.assertEqual((study.folded.width, study.folded.height, study.folded.pocket), inches(4.25, 5.5, 2))

@@ -124,7 +124,11 @@ def piece_words(piece: CutPiece, unit: str, names: dict[str, str]) -> str:
     words = [f"{paper}, side B" if piece.side == "b" else paper]
     if piece.score:
         places = " and ".join(show_length(place, unit) for place in piece.score.places)
-        words.append(f"scored at {places} {unit} from the {'left' if piece.score.axis == 'x' else 'top'}")
+        ends = ("left", "top") if piece.score.axis == "x" else ("top", "left")
+        words.append(f"scored at {places} {unit} from the {ends[0]}")
+        if piece.score.cross:
+            places = " and ".join(show_length(place, unit) for place in piece.score.cross)
+            words.append(f"and at {places} {unit} from the {ends[1]}")
     if piece.border:
         words.append(f"{with_unit(piece.border.width, unit)} border")
     if piece.shape:
@@ -172,6 +176,8 @@ def _place_words(piece: CutPiece, unit: str) -> list[str]:
     ]
     if place.gap is not None:
         words.append(f"{with_unit(place.gap, unit)} apart")
+    if place.after is not None:
+        words.append(f"{with_unit(place.after, unit)} below the last" if place.after else "right below the last")
     if place.tilt:
         words.append(f"tilted {abs(place.tilt) / 10:g}° to the {'right' if place.tilt > 0 else 'left'}")
     said = {
@@ -193,7 +199,9 @@ def care(piece: CutPiece) -> str:
 def card_words(card: CardLine, unit: str) -> str:
     """What the card's own line says."""
     size = f"{show_size(card.width, card.height, unit)}, " if card.width else ""
-    return f"The card: {size}{FOLDS[card.fold]}{' with a pocket' if card.pocket else ''}"
+    end = f" at the {card.pocket_at}" if card.pocket_at else ""
+    pocket = f" with a pocket{end}" if card.pocket else ""
+    return f"The card: {size}{FOLDS[card.fold]}{pocket}"
 
 
 @register.filter

@@ -257,6 +257,14 @@ class CheckTests(TestCase):
         self.assertEqual([each.piece.name for each in card(text).placed], ["Mat"])
         self.assertEqual(findings(text, "layers"), [])
 
+    def test_strips_follow_each_other_from_the_top(self):
+        text = SIDE + (
+            "Mat 4 x 5¼ brass\nStrip 4 x ½ chalk flush top\nStrip 4 x ¾ star chart ¼ below it\n"
+            "2 Strips 4 x ½ chalk below it"
+        )
+        tops = [each.local[1] for each in card(text).placed[1:]]
+        self.assertEqual(tops, [0, INCH * 3 // 4, INCH * 3 // 2, INCH * 2])
+
     def test_a_piece_over_the_fold_is_on_the_front_and_on_the_back(self):
         front, back = card(SIDE + "Cover 4 x 5½ star chart over the fold").placed
         self.assertEqual((front.face.key, back.face.key, front.width, front.x), ("front", "back", 2 * INCH, 0))

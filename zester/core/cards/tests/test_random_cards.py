@@ -75,11 +75,15 @@ metric_cards = st.builds(
     st.sampled_from(FOLDS),
     st.lists(st.one_of(millimetres, turned.map(lambda line: line.replace("/16 ", "/16 in "))), max_size=5),
 )
+POCKETS = (
+    ("card top fold with a pocket", "4¼ x 12 star chart score 5, 10 down"),
+    ("card side fold with a pocket", "8½ x 7½ star chart score 4¼ across 5½ down"),
+    ("card side fold with a pocket at the right", "11 x 5½ star chart score 4¼, 8½"),
+    ("card no fold with a pocket at the top", "4¼ x 7½ star chart score 2"),
+)
 pocketed = st.builds(
-    lambda deep, lines: "\n".join(
-        ["card top fold with a pocket", f"Base 4¼ x {11 + deep} star chart score 5½, 11 down", *lines]
-    ),
-    st.integers(2, 3),
+    lambda deep, lines: "\n".join([POCKETS[deep][0], f"Base {POCKETS[deep][1]}", *lines]),
+    st.integers(0, 3),
     st.lists(pieces, max_size=4),
 )
 inch_cards = st.builds(
