@@ -239,7 +239,8 @@ class DeskJourneys(BrowserTests):
         self.assertIn("Panel  2 x 2  from Chalk Moon", page.locator("#cut-list").input_value())
         page.keyboard.press("Enter")
         page.keyboard.insert_text(
-            "Tag with a long name 1½ x 2¾ chalk moon on star left ½ bottom ¼ tilted 5 raised ⅛ stamped before class by Ines"
+            "Tag with a long name 1½ x 2¾ chalk moon on star left ½ bottom ¼ tilted 5 raised ⅛ "
+            "stamped before class by Ines"
         )
         row = page.locator("#readings [data-piece='A5']")
         expect(row).to_contain_text("stamped before class by Ines")
@@ -260,7 +261,7 @@ class DeskJourneys(BrowserTests):
         page.get_by_role("button", name="This page").click()
         page.get_by_label("Single letters and digits are keys").uncheck()
         self.check_accessible()
-        page.get_by_role("button", name="Close").click()
+        page.get_by_role("button", name="Close", exact=True).click()
         page.locator("h1").click()
         address = page.url
         page.keyboard.press("2")
@@ -269,7 +270,7 @@ class DeskJourneys(BrowserTests):
         self.assertEqual(page.url, address)
         page.get_by_role("button", name="This page").click()
         page.get_by_label("Single letters and digits are keys").check()
-        page.get_by_role("button", name="Close").click()
+        page.get_by_role("button", name="Close", exact=True).click()
         page.locator("h1").click()
         page.keyboard.press("2")
         expect(page.locator("#tally")).to_be_visible()
