@@ -638,8 +638,11 @@ def _with_remark(taken: _Line, known: Known, words: str) -> tuple[Choice, ...]:
 
 def _written_anew(taken: _Line, known: Known) -> str:
     """The line, if nothing is left that could mean something."""
-    second = _SIZE_PATTERNS["size"].search(taken.text)
-    if second:
+    more = list(_SIZE_PATTERNS["size"].finditer(taken.text))
+    if len(more) > 1:
+        raise Question(f"{len(more) + 1} sizes in one line", mend="Write one piece a line")
+    if more:
+        (second,) = more
         raise Question("Two sizes: which one is cut?", choices=_either_size(taken, known, second))
     head, tail = taken.text[: taken.at], taken.text[taken.at :]
     head_words, tail_words = _words(head), _words(tail)

@@ -159,7 +159,7 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
     if len(words) > LONGEST_LINE:
         raise CutListError(f"A line holds {LONGEST_LINE} letters", mend="Put remarks in a line of their own, after #")
     try:
-        if is_row(line):
+        if is_row(line.partition("#")[0]):
             raise NotInForm("This row of a table is not understood", mend="Write name, size and paper")
         reading = _as_written(index, line, words, number, sofar)
     except (CutListError, LengthError) as error:

@@ -130,9 +130,7 @@ class NeedTests(PlanTests):
     def test_what_stands_in_the_way_is_said_with_the_paper_and_no_file_field(self):
         self.change(longest_cut=8 * INCH)
         page = self.wall()
-        self.assertContains(
-            page, "Telescope Brass:</strong> the trimmer&#x27;s longest cut does not reach across 8½ × 11"
-        )
+        self.assertContains(page, "Telescope Brass:</strong> the trimmer’s longest cut does not reach across 8½ × 11")
         self.assertNotContains(page, "sheets[0]")
         self.change(longest_cut=None)
         self.paper.margin_left = self.paper.margin_top = 4 * INCH

@@ -45,6 +45,11 @@ class WritersTests(TestCase):
             with self.subTest(text=text, lines=lines):
                 self.assertTrue(all(any(str(each) in line for line in lines) for each in wanted))
 
+    def test_a_line_of_many_sizes_is_asked_about_at_once(self):
+        for text in ("1/2 x " * 33, "4 x 5 " * 33, "1 " * 99, "left 1/2, " * 20, "two " * 48):
+            with self.subTest(text=text[:12]):
+                self.assertIsNotNone(question(text[:199]))
+
     def test_a_paper_that_nobody_knows_is_named_so_that_it_can_be_put_on_the_shelf(self):
         self.assertEqual(question("Mat 4 x 5¼ lagoon").missing, "lagoon")
         self.assertEqual(question("Lagoon blue: mat 4 x 5¼").missing, "Lagoon blue")

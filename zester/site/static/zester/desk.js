@@ -485,13 +485,13 @@
     book.classList.toggle("visually-hidden", show);
     list.tabIndex = show ? -1 : 0;
     toggle.setAttribute("aria-pressed", String(show));
-    (show ? table.querySelector("input") : list)?.focus();
+    (show ? table.querySelector("input, textarea") : list)?.focus();
     if (!show) arrange();
   });
   table.addEventListener("change", async (event) => {
     const row = event.target.closest("tr");
     const data = { kind: row.dataset.kind === "blank" || row.dataset.kind === "unread" ? "unread" : row.dataset.kind };
-    row.querySelectorAll("input").forEach((cell) => (data[cell.name] = cell.value));
+    row.querySelectorAll("input, textarea").forEach((cell) => (data[cell.name] = cell.value.replace(/\s*\n\s*/g, " ")));
     const answer = await (await ask("cells", data)).json();
     event.target.toggleAttribute("aria-invalid", Boolean(answer.error));
     state(answer.error ? `Not saved: ${answer.error}` : "", Boolean(answer.error));
@@ -501,7 +501,7 @@
     if (event.target.closest("[data-add-row]")) {
       put(list.value.length, list.value.length, `${list.value && !list.value.endsWith("\n") ? "\n" : ""}Piece 1 x 1 `);
       await drawTable();
-      [...table.querySelectorAll("tr")].at(-1).querySelector("input")?.focus();
+      [...table.querySelectorAll("tr")].at(-1).querySelector("input, textarea")?.focus();
     }
     const row = event.target.closest("[data-remove-row]")?.closest("tr");
     if (row) {
@@ -513,17 +513,24 @@
     }
   });
 
+  // A cell holds one line, however it wraps: Enter leaves it.
+  table.addEventListener("keydown", (event) => {
+    if (event.key !== "Enter" || !event.target.matches("textarea")) return;
+    event.preventDefault();
+    event.target.blur();
+    event.target.focus();
+  });
   // Undo by its keys in the table, too: a cell that is being typed in undoes its own letters, else the list does.
   table.addEventListener("keydown", (event) => {
     const key = event.key.toLowerCase();
     if (!(event.ctrlKey || event.metaKey) || event.altKey || !["z", "y"].includes(key)) return;
-    const cell = event.target.closest("input");
+    const cell = event.target.closest("input, textarea");
     if (cell && cell.value !== cell.defaultValue) return;
     event.preventDefault();
     const place = { row: event.target.closest("tr")?.dataset.row, name: cell?.name };
     undoList(key === "y" || event.shiftKey ? "redo" : "undo", async () => {
       await drawTable();
-      const again = table.querySelector(`tr[data-row="${place.row}"] input[name="${place.name}"]`) ?? table.querySelector("input");
+      const again = table.querySelector(`tr[data-row="${place.row}"] [name="${place.name}"]`) ?? table.querySelector("input, textarea");
       again?.focus();
     });
   });
