@@ -62,7 +62,7 @@ class _Beside:
         # It is read after everything has ended.
         self.out = tempfile.TemporaryFile("w+")  # noqa: SIM115
         command = [sys.executable, "-m", "django", "test", "--noinput", "--parallel", "1", label]
-        self.process = subprocess.Popen(command, stdout=self.out, stderr=subprocess.STDOUT)
+        self.process = subprocess.Popen(command, stdout=self.out, stderr=subprocess.STDOUT)  # noqa: S603
 
     def wait(self) -> list[int]:
         """How many passed, failed and were skipped; one that ended without saying so has failed."""
