@@ -19,7 +19,17 @@ from zester.core.cutlist.columns import cells_in_a_row, is_heading
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.lines import NO_SECOND, RULES, SIDES, any_of
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question
-from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, plain, type_length
+from zester.core.lengths import (
+    LENGTH,
+    SIZE,
+    TICKS_PER_INCH,
+    TICKS_PER_MM,
+    Ruler,
+    parse_length,
+    parse_size,
+    plain,
+    type_length,
+)
 from zester.core.pieces import Known
 
 NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
@@ -52,6 +62,12 @@ _SIZES = {
     "border": rf"(?<!\w)(?P<length>{LENGTH})\s*borders?\b",
 }
 _SIZE_PATTERNS = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in _SIZES.items()}
+_OVAL = re.compile(
+    rf"\bovals?\b[\s:,-]*(?P<after>{LENGTH}){NO_SECOND}|"
+    rf"(?<![\w/])(?P<before>{LENGTH}(?<=[\"a-z.])|\d*[ -]*\d+\s*/\s*\d+|"
+    r"\d*[.,]\d+)\s*ovals?\b(?!\s*[\d.])",
+    re.IGNORECASE,
+)
 _LYING = re.compile(r"\b(?P<way>landscape|portrait)\b", re.IGNORECASE)
 _COUNTS = tuple(
     re.compile(pattern, re.IGNORECASE)
@@ -357,6 +373,13 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     if len(rows) > 1:
         raise Question("Which of the numbers is how many?", choices=_each_row(rows, known, names, ruler))
     words = BULLET.sub("", rows[0]).strip(" .!")
+    oval = _OVAL.search(words)
+    if oval:
+        raise Question(
+            "How large is the oval the other way?",
+            mend="Write both measures, like: oval 2½ x 2",
+            choices=_either_oval(words, oval, known, names, ruler),
+        )
     taken = _Line(re.sub(r"[ \t]+", " ", words), ruler, otherwise=paper)
     if note.strip():
         taken.remarks.append(note.strip())
@@ -376,6 +399,26 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     anew = _written_anew(taken, known)
     _all_numbers_in(words, anew, taken)
     return anew
+
+
+def _either_oval(words: str, found: re.Match, known: Known, names: Sequence[str], ruler: Ruler) -> tuple[Choice, ...]:
+    """The line with the oval lying and standing, three quarters the other way; on a blank if it has no size."""
+    unit, mark = ruler.unit, TICKS_PER_MM if ruler.unit == "mm" else ruler.step
+    long = parse_length((found["after"] or found["before"]).strip(), ruler)
+    short, margin = max(mark, long * 3 // 4 // mark * mark), 6 * TICKS_PER_MM if unit == "mm" else TICKS_PER_INCH // 4
+    before, after = words[: found.start()], words[found.end() :]
+    sized = re.search(SIZE, before + after, re.IGNORECASE)
+    choices = []
+    for width, height in ((long, short), (short, long)):
+        blank, size = (
+            f"{type_length(width + more, unit)} x {type_length(height + more, unit)}" for more in (margin, 0)
+        )
+        for choice in _each_row(
+            [f"{before} {after}" if sized else f"{before} oval {blank} {after}"], known, names, ruler
+        ):
+            line = f"{choice.line}  oval {size}"
+            choices.append(Choice(line, line))
+    return tuple(choices)
 
 
 def _all_numbers_in(words: str, anew: str, taken: _Line) -> None:

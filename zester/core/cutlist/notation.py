@@ -584,6 +584,8 @@ def _shape(written: Written, tool: Tool | None, ruler: Ruler) -> Outline | None:
     if not said:
         return None
     kind = _kind(said["shape"])
+    if kind == "oval" and said["size"] and not re.fullmatch(SIZE, plain(said["size"]).strip(), re.IGNORECASE):
+        raise NotInForm("How large is the oval the other way?", mend="Write both measures, like: oval 2½ x 2")
     if not said["size"]:
         return Outline(kind=kind, width=0, height=0)
     return _outline(kind, _one_or_two(said["size"], ruler))

@@ -40,13 +40,15 @@ class WritersTests(TestCase):
             "4 x 5¼ brass or midnight dome": {"Telescope Brass", "Midnight Dome"},
             "Mat 4 x 5¼ telescope brass 3½ x 4": {"3½ x 4", "4 x 5¼"},
             "Panel 2 4 x 3 brass": {"2"},
+            "Oval 2 chalk moon": {"oval 2 x 1½", "oval 1½ x 2"},
+            "Tag 3 x 3 brass oval 2": {"Tag  3 x 3  Telescope Brass  oval 2 x 1½"},
         }.items():
             lines = [choice.line for choice in question(text).choices]
             with self.subTest(text=text, lines=lines):
                 self.assertTrue(all(any(str(each) in line for line in lines) for each in wanted))
 
     def test_a_line_of_many_sizes_is_asked_about_at_once(self):
-        for text in ("1/2 x " * 33, "4 x 5 " * 33, "1 " * 99, "left 1/2, " * 20, "two " * 48):
+        for text in ("1/2 x " * 33, "4 x 5 " * 33, "1 " * 99, "left 1/2, " * 20):
             with self.subTest(text=text[:12]):
                 self.assertIsNotNone(question(text[:199]))
 
