@@ -6,7 +6,7 @@
 
 A line is taken to pieces from its surest words to its least sure ones. What is left at the end decides: nothing, and
 the line is read as it is written anew; a number, a second size, a second paper, a word that nobody knows, and it is a
-question with every reading that is possible. Nothing is dropped: words that only join others are listed (``_JOINING``).
+question with every reading that is possible. Nothing is dropped: words that only join others are listed (``words.JOINING``).
 """
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ from dataclasses import dataclass, field, replace
 from zester.core.cutlist.columns import cells_in_a_row, is_heading
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.lines import NO_SECOND, RULES, SIDES, any_of
+from zester.core.cutlist.words import COUNTED, JOINING, LENGTHWISE, NOUNS, RULE_WORDS
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question
 from zester.core.lengths import (
     LENGTH,
@@ -124,170 +125,12 @@ _ALIKE = (
     (r"\b(?:to\s+be\s+)?used\s+again\b|\breused\b", "not on the card"),
 )
 _CENTRED = re.compile(r"\b(?:centred|centered|in\s+the\s+(?:centre|center))\b", re.IGNORECASE)
-# Words that only join others; all else that nobody knows is asked about.
-_JOINING = frozenset(
-    [
-        "a",
-        "an",
-        "the",
-        "of",
-        "from",
-        "in",
-        "out",
-        "for",
-        "to",
-        "with",
-        "on",
-        "and",
-        "then",
-        "also",
-        "cut",
-        "make",
-        "use",
-        "take",
-        "need",
-        "needs",
-        "you",
-        "i",
-        "we",
-        "put",
-        "piece",
-        "pieces",
-        "pcs",
-        "pc",
-        "each",
-        "ea",
-        "it",
-        "is",
-        "at",
-        "by",
-        "as",
-        "w",
-        "inch",
-        "inches",
-        "please",
-        "another",
-        "per",
-        "card",
-        "my",
-        "your",
-        "everyone",
-        "everybody",
-        "gets",
-        "get",
-        "our",
-        "using",
-        "one's",
-        "this",
-        "that",
-        "sheet",
-        "goes",
-        "measuring",
-        "size",
-        "remember",
-        "don't",
-        "dont",
-        "forget",
-        "about",
-        "some-of",
-    ]
-)
-_NOUNS = frozenset(
-    [
-        "base",
-        "mat",
-        "panel",
-        "strip",
-        "tag",
-        "label",
-        "greeting",
-        "sentiment",
-        "layer",
-        "front",
-        "cover",
-        "backing",
-        "inside",
-        "liner",
-        "circle",
-        "square",
-        "banner",
-        "band",
-        "scallop",
-        "oval",
-        "topper",
-        "frame",
-        "pocket",
-        "flap",
-        "door",
-        "piece",
-        "shape",
-        "border",
-        "blank",
-        "scrap",
-        "mask",
-        "spare",
-        "rectangle",
-        "bits",
-        "disc",
-    ]
-)
-_RULE_WORDS = frozenset(
-    [
-        "score",
-        "scored",
-        "sc",
-        "window",
-        "hole",
-        "notch",
-        "middle",
-        "overhang",
-        "border",
-        "tilted",
-        "tilt",
-        "match",
-        "on",
-        "left",
-        "right",
-        "top",
-        "bottom",
-        "side",
-        "fold",
-        "only",
-        "as",
-        "upright",
-        "raised",
-    ]
-)
-_LENGTHWISE = ["ribbon", "thread", "twine", "cord", "lace", "string", "floss", "yarn", "trim", "rib", "braid", "tape"]
-_COUNTED = [
-    "gem",
-    "pearl",
-    "brad",
-    "button",
-    "bow",
-    "envelope",
-    "sequin",
-    "eyelet",
-    "sticker",
-    "clip",
-    "pin",
-    "charm",
-    "bell",
-    "rhinestone",
-    "jewel",
-    "bead",
-    "dot",
-    "glitter",
-    "candle",
-    "magnet",
-    "feather",
-]
 NO_SIZE = "No size found"
 _BIT = re.compile(
-    rf"\b(?P<bit>{'|'.join(_LENGTHWISE + _COUNTED)}|foam\s+(?:square|pad|dot|strip)|glue\s+dot)(?P<many>e?s)?\b",
+    rf"\b(?P<bit>{'|'.join((*LENGTHWISE, *COUNTED))}|foam\s+(?:square|pad|dot|strip)|glue\s+dot)(?P<many>e?s)?\b",
     re.IGNORECASE,
 )
-_LENGTHS_OF = re.compile(rf"\b(?:{'|'.join(_LENGTHWISE)})\b", re.IGNORECASE)
+_LENGTHS_OF = re.compile(rf"\b(?:{'|'.join(LENGTHWISE)})\b", re.IGNORECASE)
 _HANGING = re.compile(r"\b(?:in|on|at|by|with|for|to)\s*$", re.IGNORECASE)
 _VAGUE = re.compile(r"\b(?:some|few|several|many)\b", re.IGNORECASE)
 
@@ -448,7 +291,8 @@ def _each_row(rows: Sequence[str], known: Known, names: Sequence[str], ruler: Ru
 def _card_in_other_words(taken: _Line) -> str:
     """“4¼ x 5½ card, opens at the top”."""
     found = re.fullmatch(
-        rf"(?:card\s+(?P<before>{SIZE})|(?P<size>{SIZE})\s+card)\b[\s,]*(?:(?:that\s+)?(?:opens?|opening)\s+at\s+the\s+(?P<way>top|side)|"
+        rf"(?:card\s+(?P<before>{SIZE})|(?P<size>{SIZE})\s+card)\b[\s,]*"
+        rf"(?:(?:that\s+)?(?:opens?|opening)\s+at\s+the\s+(?P<way>top|side)|"
         rf"(?P<fold>(?:side|top|gate|no)[ -]fold))?",
         taken.text,
         re.IGNORECASE,
@@ -640,8 +484,7 @@ def _take_counts(taken: _Line) -> None:
         while found := taken.take(pattern):
             said = found["n"].lower()
             taken.counts.append(_WORD_COUNTS.get(said) or int(said))
-    if taken.take(re.compile(r"\b(?:each|ea|apiece)\b", re.IGNORECASE)):
-        return
+    taken.take(re.compile(r"\b(?:each|ea|apiece)\b", re.IGNORECASE))
 
 
 def _take_brackets(taken: _Line, known: Known, names: Sequence[str]) -> None:
@@ -694,12 +537,24 @@ def _written_anew(taken: _Line, known: Known) -> str:
     name = name[:1].upper() + name[1:]
     hanging = _HANGING.search(tail.rstrip(", "))
     odd = [*odd, hanging.group().strip()] if hanging else odd
+    numbers = re.findall(rf"{LENGTH}(?:\s*g\b)?", f"{head} {tail}", re.IGNORECASE)
+    anew = _Anew(taken, paper, name)
+    _ask_about_words(anew, odd)
+    _ask_about_numbers(anew, [number.strip() for number in numbers if number.strip()])
+    if odd:
+        _near_a_paper(taken, known, tail)
+        _ask_about_odd(anew, odd)
+    if taken.either:
+        _ask_about_a_tool(anew)
+    return anew.line(count=_one_count(anew))
+
+
+def _ask_about_words(anew: _Anew, odd: Sequence[str]) -> None:
+    """“brass or midnight”, “a few strips”: words that say that something is open."""
+    name = anew.name
     unsure = [word for word in name.split() if word.casefold() in ("or", "maybe", "perhaps")]
     if unsure:
         raise Question(f"“{unsure[0]}”: which of the two?", mend="Write the one that is meant")
-    numbers = re.findall(rf"{LENGTH}(?:\s*g\b)?", f"{head} {tail}", re.IGNORECASE)
-    anew = _Anew(taken, paper, name)
-    _ask_about_numbers(anew, [number.strip() for number in numbers if number.strip()])
     vague = _VAGUE.search(name) or next((word for word in odd if _VAGUE.fullmatch(word)), None)
     if vague:
         raise Question(
@@ -707,24 +562,30 @@ def _written_anew(taken: _Line, known: Known) -> str:
             mend="Write a number in front of the name",
             choices=(anew.choice(count=2), anew.choice(count=3)),
         )
-    if odd:
-        _near_a_paper(taken, known, tail)
-        if any(word.casefold() in _RULE_WORDS for word in odd):
-            raise NotInForm(f"“{' '.join(odd)}” is not understood", mend="A remark comes last, after #")
-        raise Question(
-            f"“{' '.join(odd)}” is not understood",
-            choices=(
-                Choice("Keep it as a remark", anew.line(remark=" ".join(odd))),
-                Choice("It belongs to the name", anew.line(name=f"{name} {' '.join(odd)}")),
-            ),
-        )
-    if taken.either:
-        ways = [[*taken.rules, f"{way} {taken.either}"] for way in ("die-cut", "window")]
-        lines = [replace(anew, taken=replace(taken, rules=rules)).line() for rules in ways]
-        raise Question(
-            "Is it cut to that shape, or is it a hole in it?", choices=tuple(Choice(line, line) for line in lines)
-        )
-    return anew.line(count=_one_count(anew))
+
+
+def _ask_about_odd(anew: _Anew, odd: Sequence[str]) -> None:
+    """Words that nobody can place: a remark, or a part of the name."""
+    words = " ".join(odd)
+    if any(word.casefold() in RULE_WORDS for word in odd):
+        raise NotInForm(f"“{words}” is not understood", mend="A remark comes last, after #")
+    raise Question(
+        f"“{words}” is not understood",
+        choices=(
+            Choice("Keep it as a remark", anew.line(remark=words)),
+            Choice("It belongs to the name", anew.line(name=f"{anew.name} {words}")),
+        ),
+    )
+
+
+def _ask_about_a_tool(anew: _Anew) -> None:
+    """“with circles 4”: cut to that shape, or with a hole of it?"""
+    taken = anew.taken
+    ways = [[*taken.rules, f"{way} {taken.either}"] for way in ("die-cut", "window")]
+    lines = [replace(anew, taken=replace(taken, rules=rules)).line() for rules in ways]
+    raise Question(
+        "Is it cut to that shape, or is it a hole in it?", choices=tuple(Choice(line, line) for line in lines)
+    )
 
 
 def _near_a_paper(taken: _Line, known: Known, tail: str) -> None:
@@ -819,9 +680,9 @@ def _words(text: str) -> list[str]:
     for part in re.split(r"\0+|[,;:|.!?()]+|\s-+\s|--+", text):
         words = [word.strip("-–'\"/+*") for word in part.split()]
         words = [word for word in words if any(char.isalpha() for char in word)]
-        while words and words[0].casefold() in _JOINING:
+        while words and words[0].casefold() in JOINING:
             words.pop(0)
-        while words and words[-1].casefold() in _JOINING - {"in", "on"}:
+        while words and words[-1].casefold() in JOINING - {"in", "on"}:
             words.pop()
         if words:
             out.extend([*words, ""])
@@ -851,7 +712,7 @@ def _paper(taken: _Line, known: Known, head: list[str], tail: list[str]) -> tupl
         return taken.otherwise, head, tail
     if not found:
         words = _first_words(tail) or " ".join(
-            word for word in head if word and word.casefold().rstrip("s") not in _NOUNS
+            word for word in head if word and word.casefold().rstrip("s") not in NOUNS
         )
         raise _no_paper(taken, known, words, " ".join(word for word in head if word))
     bare = _name(taken, [word for word in head if word], [])[0]
@@ -896,19 +757,19 @@ def _no_paper(taken: _Line, known: Known, words: str, head: str) -> CutListError
     return Question("Which paper?")
 
 
-def _runs(words: list[str], known: Known) -> list[tuple[int, int, str, str]]:
+def _runs(words: list[str], known: Known) -> list[tuple[int, int, str]]:
     """Every longest run of words that shortens one paper: where it begins and ends, and the paper's name."""
     found, at = [], 0
     while at < len(words):
         for end in range(len(words), at, -1):
             run = words[at:end]
-            if "" in run or (len(run) == 1 and (len(run[0]) < 3 or run[0].casefold().rstrip("s") in _NOUNS)):
+            if "" in run or (len(run) == 1 and (len(run[0]) < 3 or run[0].casefold().rstrip("s") in NOUNS)):
                 continue
             try:
                 paper = find_paper(" ".join(run), known.papers)
             except CutListError:
                 continue
-            found.append((at, end, paper.name, "run"))
+            found.append((at, end, paper.name))
             at = end - 1
             break
         at += 1
@@ -936,7 +797,7 @@ def _without_ends(words: list[str]) -> list[str]:
     """The words; those that joined something that was taken out are gone with it."""
     beside = [words[k + 1] if k + 1 < len(words) else "" for k in range(len(words))]
     return [
-        word for word, after in zip(words, beside, strict=True) if word and (after or word.casefold() not in _JOINING)
+        word for word, after in zip(words, beside, strict=True) if word and (after or word.casefold() not in JOINING)
     ]
 
 
@@ -951,7 +812,7 @@ def _without_size(taken: _Line, typed: str, known: Known) -> str:
         not re.search(r"\d", taken.text)
         and not named
         and len(words) >= 3
-        and words[0].casefold().rstrip("s") not in _NOUNS
+        and words[0].casefold().rstrip("s") not in NOUNS
     ):
         return ""
     raise Question(
@@ -972,7 +833,7 @@ def _bit_line(taken: _Line, bit: re.Match) -> str:
 
 def _bit_words(taken: _Line, bit: re.Match) -> str:
     text = taken.text
-    lengthwise = bit["bit"].lower() in _LENGTHWISE
+    lengthwise = bit["bit"].lower() in LENGTHWISE
     around = re.search(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>[\w ]+)$", text, re.IGNORECASE)
     wide = re.search(rf"(?P<length>{LENGTH})\s*wide\b", text, re.IGNORECASE)
     rest = text.replace(wide.group(), " ") if wide else text
