@@ -6,172 +6,52 @@
 
 A line is taken to pieces from its surest words to its least sure ones. What is left at the end decides: nothing, and
 the line is read as it is written anew; a number, a second size, a second paper, a word that nobody knows, and it is a
-question with every reading that is possible. Nothing is dropped: words that only join others are listed (``words.JOINING``).
+question with every reading that is possible. Nothing is
+dropped: words that only join others are listed (``words.JOINING``).
 """
 
 from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 from zester.core.cutlist.columns import cells_in_a_row, is_heading
-from zester.core.cutlist.find_paper import find_paper
-from zester.core.cutlist.lines import NO_SECOND, RULES, SIDES, any_of
-from zester.core.cutlist.words import COUNTED, JOINING, LENGTHWISE, NOUNS, RULE_WORDS
-from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question
-from zester.core.lengths import (
-    LENGTH,
-    SIZE,
-    TICKS_PER_INCH,
-    TICKS_PER_MM,
-    Ruler,
-    parse_length,
-    parse_size,
-    plain,
-    type_length,
+from zester.core.cutlist.everyday_bits import LENGTHS_OF, without_size
+from zester.core.cutlist.find_paper import find_paper, runs_of
+from zester.core.cutlist.lines import NO_SECOND, any_of
+from zester.core.cutlist.taking import (
+    BRACKET,
+    BULLET,
+    BY_WORD,
+    GONE,
+    SIZE_PATTERNS,
+    VAGUE,
+    Line,
+    take_counts,
+    take_papers,
+    take_rules,
+    take_size,
+    take_tools,
+    words_of,
 )
+from zester.core.cutlist.words import JOINING, NOUNS, RULE_WORDS
+from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question
+from zester.core.lengths import LENGTH, SIZE, TICKS_PER_INCH, TICKS_PER_MM, Ruler, parse_length, plain, type_length
 from zester.core.pieces import Known
 
-NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
-_WORD_COUNTS = {word: number for number, word in enumerate(NUMBERS, 1)} | {
-    "pair": 2,
-    "pairs": 2,
-    "both": 2,
-    "dozen": 12,
-    "single": 1,
-}
-_BY_WORD = "|".join(_WORD_COUNTS)
-_GONE = "\0"
-_UNIT = r'(?:inches|inch|in\b\.?|mm\b|cm\b|")'
-_EDGE = rf"(?P<edge>{SIDES}|fold)"
-_SHEETS = {"letter": "8 1/2 x 11", "a4": "210 x 297 mm", "a5": "148 x 210 mm"}
-_WIDE = r"(?:wide\b|w(?=x|\b))"
-_HIGH = r"(?:(?:high|tall|long)\b|[hl](?=x|\b))"
-_JOIN = r"\s*(?:x|\*|by|,|and)?\s*"
-_SIZES = {
-    "halved": rf"\b(?P<size>{SIZE}|letter|a4|a5)\s+(?:sheets?\s+)?(?:cut\s+)?(?P<part>halved|in half|quartered)\b",
-    "wide high": rf"(?<!\w)(?P<w>{LENGTH})\s*{_WIDE}{_JOIN}(?P<h>{LENGTH})\s*{_HIGH}",
-    "high wide": rf"(?<!\w)(?P<h>{LENGTH})\s*{_HIGH}{_JOIN}(?P<w>{LENGTH})\s*{_WIDE}",
-    "size": rf"(?<!\w)(?P<size>{SIZE})(?![\d/]|\s+\d+\s*/)",
-    "square of": rf"\b(?P<name>squares?|sq)\b(?!\s*(?:die|punch))[\s:,-]*(?P<length>{LENGTH}){NO_SECOND}",
-    "of square": rf"(?<!\w)(?P<length>(?:{LENGTH}(?<=[\"a-z.])|\d*[ -]*\d+\s*/\s*\d+|\d*[.,]\d+))\s*"
-    r"(?P<name>squares?|sq)\b",
-    "round of": rf"\b(?P<name>circle|scallop|square (?:die|punch))s?\b[\s:,-]*(?P<length>{LENGTH}){NO_SECOND}",
-    "of round": rf"(?<!\w)(?P<length>(?:{LENGTH}(?<=[\"a-z.])|\d*[ -]*\d+\s*/\s*\d+|\d*[.,]\d+))\s*"
-    r"(?P<name>circle|scallop)s?\b",
-    "border": rf"(?<!\w)(?P<length>{LENGTH})\s*borders?\b",
-}
-_SIZE_PATTERNS = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in _SIZES.items()}
 _OVAL = re.compile(
     rf"\bovals?\b[\s:,-]*(?P<after>{LENGTH}){NO_SECOND}|"
     rf"(?<![\w/])(?P<before>{LENGTH}(?<=[\"a-z.])|\d*[ -]*\d+\s*/\s*\d+|"
     r"\d*[.,]\d+)\s*ovals?\b(?!\s*[\d.])",
     re.IGNORECASE,
 )
-_LYING = re.compile(r"\b(?P<way>landscape|portrait)\b", re.IGNORECASE)
-_COUNTS = tuple(
-    re.compile(pattern, re.IGNORECASE)
-    for pattern in (
-        r"\(\s*x?\s*(?P<n>\d{1,3})\s*x?\s*(?:pcs?|pieces?|times|of\s+these)?\s*\)",
-        r"\b(?:qty|quantity|count)\.?:?\s*(?P<n>\d{1,3})\b",
-        r"(?<![\d\"]\s)(?<![\w/.,\"])x\s?(?P<n>\d{1,3})(?![\d/.,]\d|\w)",
-        r"(?<![\w/.,])(?P<n>\d{1,3})\s*x(?=\s+[a-z]|\s*$|\s*[,;\0])",
-        rf"(?<![\w/.,])(?P<n>\d{{1,3}}|{_BY_WORD})\s*(?:pcs?\b|pieces?\b|ea\b|each\b|per\s+card\b|of\b)\.?",
-        rf"\bcut\s+(?P<n>\d{{1,3}}|{_BY_WORD})\b(?!\s*(?:x|by|{_UNIT}|[/.,]\d|\d+/))",
-        rf"(?:^|[,;]|\s-+)\s*(?P<n>\d{{1,3}}|{_BY_WORD})\s*(?=$|[,;]|\0+\s*$)",
-        r"^\s*(?P<n>\d{1,3})\s*(?=\0)",
-        r":\s*(?P<n>\d{1,3})\s*(?=[,;]|$)",
-        rf"\b(?:an?\s+)?(?P<n>{_BY_WORD})\b(?:\s+of\b)?",
-        r"(?:^|[,;:\0]|\bmakes?\b|\busing\b)\s*(?P<n>\d{1,3})(?=\s+[a-z])(?!\s*(?:x|by|in|inch|inches|mm|cm)\b)",
-    )
-)
-BULLET = re.compile(r"^\s*(?:[-*•·–—>]+\s+|\d+[.)]\s+|\(?[a-z]\)\s+|\[[ x]?\]\s+)+", re.IGNORECASE)
-_BRACKET = re.compile(r"\((?P<inside>[^()]*)\)")
-_SCORE = r"(?:(?:and\s+|then\s+)?(?:scored?|sc\b|s\s?@|folded|fold|crease[d]?))"
-_SCORES = {
-    "ends": rf"\b{_SCORE}\s*(?:it\s+)?(?:at|@)?\s*(?P<length>{LENGTH})\s+(?:in\s+)?from\s+(?:each|both)\s+ends?",
-    "half": rf"\b{_SCORE}\s+(?:it\s+)?(?:in\s+half|in\s+two|in\s+the\s+(?:middle|centre|center)|at\s+half)\b",
-    "at": rf"\b{_SCORE}(?:\s+(?:it|at|on))*\s*@?\s*(?P<places>{LENGTH}(?:\s*(?:,\s|and|&|;)\s*{LENGTH})*)"
-    rf"(?P<axis>\s+(?:across|down))?(?!\s*(?:x|by)\s*\d)",
-}
-_PLACES = (
-    (rf"\b(?P<one>left|top)\s+and\s+(?P<other>right|bottom)\s+(?P<length>{LENGTH})", "{one} {length} {other} {length}"),
-    (
-        rf"(?P<length>{LENGTH})\s+(?:in\s+|up\s+|down\s+|away\s+)?from\s+(?:the\s+)?{_EDGE}(?:\s+edge)?",
-        "{edge} {length}",
-    ),
-    (
-        r"\b(?:in\s+|at\s+|to\s+)?(?:the\s+)?(?P<high>upper|top|lower|bottom)[ -](?P<side>left|right)(?:[ -]hand)?"
-        r"(?:\s+corner)?\b(?!\s*[\d.])",
-        "corner",
-    ),
-    (
-        rf"\b(?:across|along|at|to|against)\s+(?:the\s+)?(?:very\s+)?{_EDGE}(?:\s+edge)?\b(?!\s*[\d.])",
-        "flush {edge}",
-    ),
-    (
-        r"\b(?:on|for|in|to|goes)?\s*(?:the\s+)?inside\s*(?P<edge>left|right|top|bottom)\b(?!\s*[\d.])",
-        "on inside {edge}",
-    ),
-    (r"\b(?:on|for|in|to|goes)\s+(?:the\s+)?(?P<edge>inside|front|back|pocket|doors?)\b", "on {edge}"),
-)
-_ALIKE = (
-    (r"\b(?:on|with)\s+foam(?:\s+(?:squares?|dots?|tape|pads?))?\b|\bpopped\s+up\b", "raised"),
-    (r"\b(?:let|leave)(?:\s+it)?\s+(?:to\s+)?dry(?:\s+first)?\b|\bdr(?:y|ies)\s+first\b", "dry first"),
-    (r"\b(?:painted|coloured)\s+(?:by\s+)(?:the\s+)?participants?\b", "painted in class"),
-    (r"\b(?:to\s+(?:be\s+)?)?(?:stamp(?:ed)?)\b", "stamped"),
-    (r"\b(?:and\s+)?(?:to\s+be\s+)?(?:cut|fussy[ -]cut)\s+out(?:\s+by\s+hand)?\b", "cut out by hand"),
-    (r"\b(?:to\s+be\s+)?used\s+again\b|\breused\b", "not on the card"),
-)
-_CENTRED = re.compile(r"\b(?:centred|centered|in\s+the\s+(?:centre|center))\b", re.IGNORECASE)
-NO_SIZE = "No size found"
-_BIT = re.compile(
-    rf"\b(?P<bit>{'|'.join((*LENGTHWISE, *COUNTED))}|foam\s+(?:square|pad|dot|strip)|glue\s+dot)(?P<many>e?s)?\b",
-    re.IGNORECASE,
-)
-_LENGTHS_OF = re.compile(rf"\b(?:{'|'.join(LENGTHWISE)})\b", re.IGNORECASE)
 _HANGING = re.compile(r"\b(?:in|on|at|by|with|for|to)\s*$", re.IGNORECASE)
-_VAGUE = re.compile(r"\b(?:some|few|several|many)\b", re.IGNORECASE)
-
-
-@dataclass
-class _Line:
-    """A line being taken to pieces: what was understood is blanked in ``text``."""
-
-    text: str
-    ruler: Ruler
-    size: str = ""
-    cut: tuple[int, int] | None = None
-    name: str = ""
-    counts: list[int] = field(default_factory=list)
-    rules: list[str] = field(default_factory=list)
-    papers: list[str] = field(default_factory=list)
-    remarks: list[str] = field(default_factory=list)
-    at: int = 0
-    one_of_many: bool = False
-    reckoned: bool = False
-    """Whether its measures were reckoned from those that were written."""
-    otherwise: str = ""
-    """The name of the paper that it is cut from if it names none."""
-    either: str = ""
-    """A die or punch that the piece could be cut with, or be given a hole with."""
-
-    def take(self, pattern: re.Pattern, start: int = 0) -> re.Match | None:
-        """The first place the pattern is found at, blanked."""
-        found = pattern.search(self.text, start)
-        if found:
-            self.blank(*found.span())
-        return found
-
-    def blank(self, start: int, end: int) -> None:
-        """What stood there is understood."""
-        self.text = self.text[:start] + _GONE * (end - start) + self.text[end:]
 
 
 def counted_in_words(name: str) -> bool:
     """Whether a name begins with a number in words: “two strips”, “a pair of tags”."""
-    return bool(re.match(rf"(?:an?\s+)?(?:{_BY_WORD})\b", name, re.IGNORECASE))
+    return bool(re.match(rf"(?:an?\s+)?(?:{BY_WORD})\b", name, re.IGNORECASE))
 
 
 def other_paper_in(name: str, paper: str, known: Known) -> bool:
@@ -181,7 +61,8 @@ def other_paper_in(name: str, paper: str, known: Known) -> bool:
         return True
     words = name.split()
     return any(
-        _before_noun(run, words) and find_paper(run[2], known.papers).key != paper for run in _runs(words, known)
+        _before_noun(run, words) and find_paper(run[2], known.papers).key != paper
+        for run in runs_of(words, known.papers)
     )
 
 
@@ -223,22 +104,22 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
             mend="Write both measures, like: oval 2½ x 2",
             choices=_either_oval(words, oval, known, names, ruler),
         )
-    taken = _Line(re.sub(r"[ \t]+", " ", words), ruler, otherwise=paper)
+    taken = Line(re.sub(r"[ \t]+", " ", words), ruler, otherwise=paper)
     if note.strip():
         taken.remarks.append(note.strip())
     card = _card_in_other_words(taken)
     if card:
         return card
-    _take_papers(taken, known)
-    _take_tools(taken, known)
-    if words.startswith("+") or (_LENGTHS_OF.search(taken.text) and not re.search(SIZE, taken.text, re.IGNORECASE)):
-        return _without_size(taken, typed.strip(), known)
-    _take_size(taken)
+    take_papers(taken, known)
+    take_tools(taken, known)
+    if words.startswith("+") or (LENGTHS_OF.search(taken.text) and not re.search(SIZE, taken.text, re.IGNORECASE)):
+        return without_size(taken, typed.strip(), known)
+    take_size(taken)
     if not taken.size:
-        return _without_size(taken, typed.strip(), known)
+        return without_size(taken, typed.strip(), known)
     _take_brackets(taken, known, names)
-    _take_rules(taken, names)
-    _take_counts(taken)
+    take_rules(taken, names)
+    take_counts(taken)
     anew = _written_anew(taken, known)
     _all_numbers_in(words, anew, taken)
     return anew
@@ -264,7 +145,7 @@ def _either_oval(words: str, found: re.Match, known: Known, names: Sequence[str]
     return tuple(choices)
 
 
-def _all_numbers_in(words: str, anew: str, taken: _Line) -> None:
+def _all_numbers_in(words: str, anew: str, taken: Line) -> None:
     """Every number that was written stands in what is read, but for a one in front and those reckoned with."""
     if taken.reckoned:
         return
@@ -288,7 +169,7 @@ def _each_row(rows: Sequence[str], known: Known, names: Sequence[str], ruler: Ru
     return tuple(choices)
 
 
-def _card_in_other_words(taken: _Line) -> str:
+def _card_in_other_words(taken: Line) -> str:
     """“4¼ x 5½ card, opens at the top”."""
     found = re.fullmatch(
         rf"(?:card\s+(?P<before>{SIZE})|(?P<size>{SIZE})\s+card)\b[\s,]*"
@@ -303,198 +184,14 @@ def _card_in_other_words(taken: _Line) -> str:
     return f"card {found['size'] or found['before']} {fold}"
 
 
-def _take_papers(taken: _Line, known: Known) -> None:
-    """Whole names, wherever they stand."""
-    pattern = any_of(tuple(name for paper in known.papers for name in (paper.name, *paper.former)))
-    while pattern and (found := taken.take(pattern)):
-        taken.papers.append(re.sub(r"\s+", " ", found.group()))
-
-
-def _take_tools(taken: _Line, known: Known) -> None:
-    """A tool's name and number, alone or as a window, hole or notch; the word before it tells which."""
-    pattern = any_of(tuple(tool.name for tool in known.tools))
-    for found in list(pattern.finditer(taken.text)) if pattern else ():
-        number = re.compile(r"\s*(?:no\.?|number|#)?\s*\d+(?!\d|/|[.,]\d|\s*(?:x|by)\b)").match(taken.text, found.end())
-        lead = re.search(
-            r"\b(?:(?:window|hole|notch)\s+(?:by\s+|of\s+)?|(?:and\s+)?(?:embossed|die-?cut|punched)\s+(?:with|by|using)?\s*|with\s+|w/\s*)$",
-            taken.text[: found.start()],
-            re.IGNORECASE,
-        )
-        start, end = (lead or found).start(), (number or found).end()
-        kind = re.match(r"window|hole|notch", lead.group() if lead else "", re.IGNORECASE)
-        said = f"{found.group()}{number.group() if number else ''}"
-        edge = re.compile(rf"\s*(?:at\s+the\s+)?(?P<edge>{SIDES})\b").match(taken.text, end) if kind else None
-        if edge:
-            said, end = f"{said} {edge['edge']}", edge.end()
-        tool = next(
-            tool for tool in known.tools if tool.name.casefold() == re.sub(r"\s+", " ", found["name"]).casefold()
-        )
-        if lead and re.match(r"w", lead.group()) and not kind and tool.kind != "folder":
-            taken.either = said
-        else:
-            taken.rules.append(f"{kind.group().lower()} {said}" if kind else said)
-        taken.blank(start, end)
-
-
-def _take_size(taken: _Line) -> None:
-    """The first thing that says how large the piece is; a second one is asked about when all else is taken."""
-    found = {name: pattern.search(taken.text) for name, pattern in _SIZE_PATTERNS.items()}
-    best = min(
-        ((match.start(), -match.end(), name) for name, match in found.items() if match),
-        default=None,
-    )
-    sized = next(
-        (rule for rule in taken.rules if re.search(r"\d$", rule) and not rule.startswith(("win", "hol", "not"))), ""
-    )
-    if best is None:
-        if not sized and _by_one_length(taken):
-            return
-        if sized:
-            taken.rules.remove(sized)
-            taken.size, taken.at = sized, taken.text.find(_GONE)
-        return
-    how = best[2]
-    match = found[how]
-    if (
-        how == "size"
-        and found["of square"] is None
-        and found["square of"]
-        and found["square of"].end() <= match.start()
-    ):
-        how, match = "square of", found["square of"]
-    taken.at = match.start()
-    taken.blank(*match.span())
-    _size_of(taken, how, match)
-
-
-def _by_one_length(taken: _Line) -> bool:
-    """“A square of brass, 2 inches”: a square or a circle, and one length with its unit."""
-    kind = re.search(r"\b(?P<name>square|circle|scallop)\b", taken.text, re.IGNORECASE)
-    lengths = [
-        found for found in re.finditer(LENGTH, taken.text, re.IGNORECASE) if re.search(rf"{_UNIT}\s*$", found.group())
-    ]
-    if not kind or len(lengths) != 1:
-        return False
-    length = lengths[0].group().strip()
-    square = kind["name"].lower() == "square"
-    taken.size = f"{length} x {length}" if square else f"{kind['name'].lower()} {length}"
-    taken.at = kind.end()
-    taken.blank(*lengths[0].span())
-    return True
-
-
-def _size_of(taken: _Line, how: str, match: re.Match) -> None:
-    groups = {name: (text or "").strip() for name, text in match.groupdict().items()}
-    if how == "halved":
-        _halved(taken, groups["size"].lower(), groups["part"].lower())
-    elif how in ("wide high", "high wide"):
-        taken.size = f"{groups['w']} x {groups['h']}"
-    elif how == "size":
-        taken.size = groups["size"]
-    elif how.endswith("square") or how.startswith("square"):
-        taken.size, taken.name = f"{groups['length']} x {groups['length']}", groups["name"].lower()
-    elif how == "border":
-        taken.size = f"{groups['length']} border"
-    else:
-        taken.size = f"{groups['name'].lower()} {groups['length']}"
-        taken.name = groups["name"].split()[0].lower() + ("s" if match.group().rstrip().endswith("s") else "")
-    if " x " in taken.size:
-        taken.cut = parse_size(taken.size, taken.ruler)
-    lying = taken.take(_LYING)
-    if lying and taken.cut and (taken.cut[0] < taken.cut[1]) == (lying["way"].lower() == "landscape"):
-        _set_cut(taken, taken.cut[1], taken.cut[0])
-
-
-def _set_cut(taken: _Line, width: int, height: int) -> None:
-    unit = taken.ruler.unit
-    taken.cut, taken.reckoned = (width, height), True
-    taken.size = f"{type_length(width, unit)} x {type_length(height, unit)}"
-
-
-def _halved(taken: _Line, size: str, part: str) -> None:
-    width, height = parse_size(_SHEETS.get(size, size), taken.ruler)
-    both = part == "quartered"
-    halves = (width // (2 if both or width > height else 1), height // (2 if both or width <= height else 1))
-    _set_cut(taken, *halves)
-    taken.one_of_many = True
-
-
-def _take_rules(taken: _Line, names: Sequence[str]) -> None:
-    _take_scores(taken)
-    for pattern, rule in _PLACES:
-        spelled = re.compile(pattern, re.IGNORECASE)
-        while found := taken.take(spelled):
-            taken.rules.append(_place_words(found, rule))
-    _take_what_it_is_on(taken, names)
-    taken.take(_CENTRED)
-    for pattern, rule in _ALIKE:
-        if taken.take(re.compile(pattern, re.IGNORECASE)):
-            taken.rules.append(rule)
-    _take_written_rules(taken)
-
-
-def _take_what_it_is_on(taken: _Line, names: Sequence[str]) -> None:
-    on = any_of(tuple(names))
-    if on:
-        sits = re.compile(rf"\b(?P<where>on|onto|upon|behind)\s+(?:the\s+|your\s+)?{on.pattern}", re.IGNORECASE)
-        while found := taken.take(sits, taken.at):
-            taken.rules.append(f"{'behind' if found['where'].lower() == 'behind' else 'on'} {found['name']}")
-
-
-def _take_written_rules(taken: _Line) -> None:
-    """The list's own rules, and the inside."""
-    for name, pattern in RULES.items():
-        if name in ("shape", "score"):
-            continue
-        spelled = re.compile(pattern, re.IGNORECASE)
-        while found := taken.take(spelled, taken.at):
-            taken.rules.append(found.group().replace(_GONE, " "))
-    if taken.take(re.compile(r"\binside\b(?!\s+(?:panel|mat|layer|liner|base))", re.IGNORECASE), taken.at):
-        taken.rules.append("on inside")
-
-
-def _place_words(found: re.Match, rule: str) -> str:
-    if rule == "corner":
-        high = "top" if found["high"].lower() in ("upper", "top") else "bottom"
-        return f"flush {high} flush {found['side'].lower()}"
-    return rule.format(**{name: text.strip().lower() for name, text in found.groupdict().items()})
-
-
-def _take_scores(taken: _Line) -> None:
-    for name, pattern in _SCORES.items():
-        found = taken.take(re.compile(pattern, re.IGNORECASE))
-        if not found:
-            continue
-        taken.take(re.compile(r"\band\s+burnish(?:ed)?\b", re.IGNORECASE))
-        if name == "at":
-            taken.rules.append(f"score{(found['axis'] or '').lower()} {found['places'].strip()}")
-        elif taken.cut:
-            side, unit = max(taken.cut), taken.ruler.unit
-            taken.reckoned = True
-            first = parse_length(found["length"], taken.ruler) if name == "ends" else side // 2
-            places = (first, side - first) if name == "ends" else (first,)
-            taken.rules.append(f"score {', '.join(type_length(place, unit) for place in places)}")
-        else:
-            raise CutListError("Score in the middle of what?", mend="Write the size of the piece first")
-        return
-
-
-def _take_counts(taken: _Line) -> None:
-    for pattern in _COUNTS:
-        while found := taken.take(pattern):
-            said = found["n"].lower()
-            taken.counts.append(_WORD_COUNTS.get(said) or int(said))
-    taken.take(re.compile(r"\b(?:each|ea|apiece)\b", re.IGNORECASE))
-
-
-def _take_brackets(taken: _Line, known: Known, names: Sequence[str]) -> None:
+def _take_brackets(taken: Line, known: Known, names: Sequence[str]) -> None:
     """What stands in brackets is a number of pieces, a rule, a paper or a remark."""
-    while found := taken.take(_BRACKET):
-        inside = found["inside"].replace(_GONE, " ").strip(" ,;")
-        apart = _Line(inside, taken.ruler, cut=taken.cut)
-        _take_rules(apart, names)
+    while found := taken.take(BRACKET):
+        inside = found["inside"].replace(GONE, " ").strip(" ,;")
+        apart = Line(inside, taken.ruler, cut=taken.cut)
+        take_rules(apart, names)
         apart.text = f"({apart.text})"
-        _take_counts(apart)
+        take_counts(apart)
         if not re.search(r"\w", apart.text):
             taken.rules += apart.rules
             taken.counts += apart.counts
@@ -509,12 +206,12 @@ def _take_brackets(taken: _Line, known: Known, names: Sequence[str]) -> None:
             taken.remarks.append(inside)
 
 
-def _plain_name(taken: _Line) -> str:
+def _plain_name(taken: Line) -> str:
     """The words before the size."""
-    return " ".join(word for word in _words(taken.text[: taken.at]) if word)
+    return " ".join(word for word in words_of(taken.text[: taken.at]) if word)
 
 
-def _with_remark(taken: _Line, known: Known, words: str) -> tuple[Choice, ...]:
+def _with_remark(taken: Line, known: Known, words: str) -> tuple[Choice, ...]:
     copy = replace(taken, remarks=[*taken.remarks, words], rules=[*taken.rules])
     try:
         return (Choice("Keep it as a remark", _written_anew(copy, known)),)
@@ -522,16 +219,16 @@ def _with_remark(taken: _Line, known: Known, words: str) -> tuple[Choice, ...]:
         return ()
 
 
-def _written_anew(taken: _Line, known: Known) -> str:
+def _written_anew(taken: Line, known: Known) -> str:
     """The line, if nothing is left that could mean something."""
-    more = list(_SIZE_PATTERNS["size"].finditer(taken.text))
+    more = list(SIZE_PATTERNS["size"].finditer(taken.text))
     if len(more) > 1:
         raise Question(f"{len(more) + 1} sizes in one line", mend="Write one piece a line")
     if more:
         (second,) = more
         raise Question("Two sizes: which one is cut?", choices=_either_size(taken, known, second))
     head, tail = taken.text[: taken.at], taken.text[taken.at :]
-    head_words, tail_words = _words(head), _words(tail)
+    head_words, tail_words = words_of(head), words_of(tail)
     paper, head_words, tail_words = _paper(taken, known, head_words, tail_words)
     name, odd = _name(taken, head_words, tail_words)
     name = name[:1].upper() + name[1:]
@@ -555,7 +252,7 @@ def _ask_about_words(anew: _Anew, odd: Sequence[str]) -> None:
     unsure = [word for word in name.split() if word.casefold() in ("or", "maybe", "perhaps")]
     if unsure:
         raise Question(f"“{unsure[0]}”: which of the two?", mend="Write the one that is meant")
-    vague = _VAGUE.search(name) or next((word for word in odd if _VAGUE.fullmatch(word)), None)
+    vague = VAGUE.search(name) or next((word for word in odd if VAGUE.fullmatch(word)), None)
     if vague:
         raise Question(
             "How many is that?",
@@ -588,7 +285,7 @@ def _ask_about_a_tool(anew: _Anew) -> None:
     )
 
 
-def _near_a_paper(taken: _Line, known: Known, tail: str) -> None:
+def _near_a_paper(taken: Line, known: Known, tail: str) -> None:
     """“telescop brass”: words beside a paper's that make its name when spelled right."""
     for part in re.split(r"\0+|[,;:|()]", tail):
         words = " ".join(part.split())
@@ -611,7 +308,7 @@ _QUARTERS = {"1/4": "¼", "1/2": "½", "3/4": "¾"}
 class _Anew:
     """What is written anew, with one thing said otherwise if asked."""
 
-    taken: _Line
+    taken: Line
     paper: str
     name: str
 
@@ -660,7 +357,7 @@ def _ask_about_numbers(anew: _Anew, numbers: Sequence[str]) -> None:
     raise Question(f"What is {' and '.join(f'“{number}”' for number in numbers)}?", choices=tuple(choices))
 
 
-def _either_size(taken: _Line, known: Known, second: re.Match) -> tuple[Choice, ...]:
+def _either_size(taken: Line, known: Known, second: re.Match) -> tuple[Choice, ...]:
     rest = replace(taken)
     rest.blank(*second.span())
     choices = []
@@ -674,25 +371,10 @@ def _either_size(taken: _Line, known: Known, second: re.Match) -> tuple[Choice, 
     return tuple(choices)
 
 
-def _words(text: str) -> list[str]:
-    """The words of a part, without those that only join others; an empty one where something was taken out."""
-    out: list[str] = []
-    for part in re.split(r"\0+|[,;:|.!?()]+|\s-+\s|--+", text):
-        words = [word.strip("-–'\"/+*") for word in part.split()]
-        words = [word for word in words if any(char.isalpha() for char in word)]
-        while words and words[0].casefold() in JOINING:
-            words.pop(0)
-        while words and words[-1].casefold() in JOINING - {"in", "on"}:
-            words.pop()
-        if words:
-            out.extend([*words, ""])
-    return out
-
-
-def _paper(taken: _Line, known: Known, head: list[str], tail: list[str]) -> tuple[str, list[str], list[str]]:
+def _paper(taken: Line, known: Known, head: list[str], tail: list[str]) -> tuple[str, list[str], list[str]]:
     """The paper that is meant; and the words before and after the size without it."""
     named = list(dict.fromkeys(taken.papers))
-    in_head, in_tail = _runs(head, known), _runs(tail, known)
+    in_head, in_tail = runs_of(head, known.papers), runs_of(tail, known.papers)
     if named:
         # Beside a whole name only what no other word explains is another paper.
         named_pieces = [run for run in in_head if not _before_noun(run, head) and run[1] - run[0] == 1]
@@ -743,7 +425,7 @@ def _before_noun(run: tuple, words: list[str]) -> bool:
     )
 
 
-def _no_paper(taken: _Line, known: Known, words: str, head: str) -> CutListError:
+def _no_paper(taken: Line, known: Known, words: str, head: str) -> CutListError:
     try:
         find_paper(words, known.papers)
     except CutListError as error:
@@ -757,26 +439,7 @@ def _no_paper(taken: _Line, known: Known, words: str, head: str) -> CutListError
     return Question("Which paper?")
 
 
-def _runs(words: list[str], known: Known) -> list[tuple[int, int, str]]:
-    """Every longest run of words that shortens one paper: where it begins and ends, and the paper's name."""
-    found, at = [], 0
-    while at < len(words):
-        for end in range(len(words), at, -1):
-            run = words[at:end]
-            if "" in run or (len(run) == 1 and (len(run[0]) < 3 or run[0].casefold().rstrip("s") in NOUNS)):
-                continue
-            try:
-                paper = find_paper(" ".join(run), known.papers)
-            except CutListError:
-                continue
-            found.append((at, end, paper.name))
-            at = end - 1
-            break
-        at += 1
-    return found
-
-
-def _name(taken: _Line, head: list[str], tail: list[str]) -> tuple[str, list[str]]:
+def _name(taken: Line, head: list[str], tail: list[str]) -> tuple[str, list[str]]:
     """What the piece is called, and the words that nobody can place."""
     head, tail = _without_ends(head), _without_ends(tail)
     if taken.name and not head:
@@ -799,75 +462,3 @@ def _without_ends(words: list[str]) -> list[str]:
     return [
         word for word, after in zip(words, beside, strict=True) if word and (after or word.casefold() not in JOINING)
     ]
-
-
-def _without_size(taken: _Line, typed: str, known: Known) -> str:
-    """A bit, a remark, or a piece whose size is missing."""
-    bit = _BIT.search(taken.text)
-    words = [word for word in _words(taken.text) if word]
-    named = taken.papers or _runs(words, known)
-    if bit and not named:
-        return _bit_line(taken, bit)
-    if (
-        not re.search(r"\d", taken.text)
-        and not named
-        and len(words) >= 3
-        and words[0].casefold().rstrip("s") not in NOUNS
-    ):
-        return ""
-    raise Question(
-        NO_SIZE,
-        mend="A size is width × height, like 4 x 5¼",
-        choices=(Choice("Keep it as a remark", f"# {typed}"),),
-    )
-
-
-def _bit_line(taken: _Line, bit: re.Match) -> str:
-    text = taken.text.lstrip("+ ")
-    remarks = [part.strip() for part in text.split(",") if not re.search(r"\d", part) and not _BIT.search(part)]
-    for remark in remarks:
-        text = text.replace(remark, "")
-    line = _bit_words(_Line(text, taken.ruler), bit)
-    return f"{line}  # {', '.join(filter(None, remarks))}" if any(remarks) else line
-
-
-def _bit_words(taken: _Line, bit: re.Match) -> str:
-    text = taken.text
-    lengthwise = bit["bit"].lower() in LENGTHWISE
-    around = re.search(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>[\w ]+)$", text, re.IGNORECASE)
-    wide = re.search(rf"(?P<length>{LENGTH})\s*wide\b", text, re.IGNORECASE)
-    rest = text.replace(wide.group(), " ") if wide else text
-    found = re.findall(LENGTH, rest, re.IGNORECASE)
-    name = " ".join(
-        word
-        for word in _words(re.sub(LENGTH, " \0 ", rest, flags=re.IGNORECASE))
-        if word and word.casefold() not in ("long", "x", *_WORD_COUNTS)
-    )
-    name = f"{name} {wide.group().strip()}" if wide else name
-    if around and not found:
-        ribbon = re.sub(r"\s+", " ", text[: around.start()]).strip()
-        return f"+ {ribbon} round {around['on'].strip()}"
-    if len(name.split()) > 3 and not wide:
-        lines = (f"+ {bit['bit']}{bit['many'] or ''}  # {text.strip()}", f"# {text.strip()}")
-        raise Question(
-            f"What of “{text.strip()}” goes into the bag?", choices=tuple(Choice(line, line) for line in lines)
-        )
-    word = next((_WORD_COUNTS[each] for each in rest.casefold().split() if each in _WORD_COUNTS), 0)
-    return f"+ {_how_much(found, word, bool(bit['many']), lengthwise, name)} {name}"
-
-
-def _how_much(found: Sequence[str], word: int, many: bool, lengthwise: bool, name: str) -> str:
-    said = [each.strip() for each in found if each.strip()]
-    if len(said) > 1 or (said and word):
-        raise Question(
-            f"How much {name} is that?", choices=tuple(Choice(f"+ {each} {name}", f"+ {each} {name}") for each in said)
-        )
-    has_unit = said and re.search(rf"{_UNIT}$|/|[.,]\d", said[0], re.IGNORECASE)
-    if said and lengthwise and not has_unit:
-        lines = (f"+ {said[0]} in {name}", f"+ {said[0]} cm {name}", f"+ {said[0]} {name}")
-        raise Question(f"{said[0]} of what measure?", choices=tuple(Choice(line, line) for line in lines))
-    if not said and not word and (many or lengthwise or _VAGUE.search(name) or "glitter" in name.casefold()):
-        raise Question(
-            f"How much {name}?" if lengthwise else f"How many {name}?", mend="Write it like: 6 gems, or 12 in ribbon"
-        )
-    return said[0] if said else str(word or 1)

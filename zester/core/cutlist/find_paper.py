@@ -5,6 +5,7 @@ from __future__ import annotations
 import difflib
 from collections.abc import Sequence
 
+from zester.core.cutlist.words import NOUNS
 from zester.core.errors import CutListError
 from zester.core.pieces import KnownPaper
 
@@ -36,6 +37,25 @@ def find_paper(words: str, papers: Sequence[KnownPaper]) -> KnownPaper:
     if meant:
         raise CutListError(f"No paper is called “{words}”", mend=f"Did you mean {_either(meant)}?")
     raise CutListError(f"No paper is called “{words}”", mend=_offer(papers, "Put it on the shelf first, or use"))
+
+
+def runs_of(words: list[str], papers: Sequence[KnownPaper]) -> list[tuple[int, int, str]]:
+    """Every longest run of words that shortens one paper: where it begins and ends, and the paper's name."""
+    found, at = [], 0
+    while at < len(words):
+        for end in range(len(words), at, -1):
+            run = words[at:end]
+            if "" in run or (len(run) == 1 and (len(run[0]) < 3 or run[0].casefold().rstrip("s") in NOUNS)):
+                continue
+            try:
+                paper = find_paper(" ".join(run), papers)
+            except CutListError:
+                continue
+            found.append((at, end, paper.name))
+            at = end - 1
+            break
+        at += 1
+    return found
 
 
 def _names(paper: KnownPaper) -> list[str]:

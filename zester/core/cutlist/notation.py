@@ -21,9 +21,11 @@ from functools import lru_cache
 
 from zester.core.cutlist.columns import is_row
 from zester.core.cutlist.edit import typed_size
-from zester.core.cutlist.everyday import BULLET, NO_SIZE, counted_in_words, meant, other_paper_in
+from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
+from zester.core.cutlist.everyday_bits import NO_SIZE
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.lines import Reading, Written, take_apart
+from zester.core.cutlist.taking import BULLET
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError
 from zester.core.folds import Folded, base_of, fold_of, scores_for
 from zester.core.geometry import Window, goes_in

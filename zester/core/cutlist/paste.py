@@ -15,9 +15,9 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zester.core.cutlist.everyday import BULLET
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.notation import LONGEST_LINE, ListReader
+from zester.core.cutlist.taking import BULLET
 from zester.core.errors import Choice, CutListError, NotInForm, Question
 from zester.core.lengths import SIZE, Ruler, plain
 from zester.core.pieces import Known, KnownPaper

@@ -1,0 +1,92 @@
+"""Lines without a size: bits, remarks, and pieces whose size is missing."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from zester.core.cutlist.find_paper import runs_of
+from zester.core.cutlist.taking import UNIT, VAGUE, WORD_COUNTS, Line, words_of
+from zester.core.cutlist.words import COUNTED, LENGTHWISE, NOUNS
+from zester.core.errors import Choice, Question
+from zester.core.lengths import LENGTH
+from zester.core.pieces import Known
+
+NO_SIZE = "No size found"
+_BIT = re.compile(
+    rf"\b(?P<bit>{'|'.join((*LENGTHWISE, *COUNTED))}|foam\s+(?:square|pad|dot|strip)|glue\s+dot)(?P<many>e?s)?\b",
+    re.IGNORECASE,
+)
+LENGTHS_OF = re.compile(rf"\b(?:{'|'.join(LENGTHWISE)})\b", re.IGNORECASE)
+
+
+def without_size(taken: Line, typed: str, known: Known) -> str:
+    """A bit, a remark, or a piece whose size is missing."""
+    bit = _BIT.search(taken.text)
+    words = [word for word in words_of(taken.text) if word]
+    named = taken.papers or runs_of(words, known.papers)
+    if bit and not named:
+        return _bit_line(taken, bit)
+    if (
+        not re.search(r"\d", taken.text)
+        and not named
+        and len(words) >= 3
+        and words[0].casefold().rstrip("s") not in NOUNS
+    ):
+        return ""
+    raise Question(
+        NO_SIZE,
+        mend="A size is width × height, like 4 x 5¼",
+        choices=(Choice("Keep it as a remark", f"# {typed}"),),
+    )
+
+
+def _bit_line(taken: Line, bit: re.Match) -> str:
+    text = taken.text.lstrip("+ ")
+    remarks = [part.strip() for part in text.split(",") if not re.search(r"\d", part) and not _BIT.search(part)]
+    for remark in remarks:
+        text = text.replace(remark, "")
+    line = _bit_words(Line(text, taken.ruler), bit)
+    return f"{line}  # {', '.join(filter(None, remarks))}" if any(remarks) else line
+
+
+def _bit_words(taken: Line, bit: re.Match) -> str:
+    text = taken.text
+    lengthwise = bit["bit"].lower() in LENGTHWISE
+    around = re.search(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>[\w ]+)$", text, re.IGNORECASE)
+    wide = re.search(rf"(?P<length>{LENGTH})\s*wide\b", text, re.IGNORECASE)
+    rest = text.replace(wide.group(), " ") if wide else text
+    found = re.findall(LENGTH, rest, re.IGNORECASE)
+    name = " ".join(
+        word
+        for word in words_of(re.sub(LENGTH, " \0 ", rest, flags=re.IGNORECASE))
+        if word and word.casefold() not in ("long", "x", *WORD_COUNTS)
+    )
+    name = f"{name} {wide.group().strip()}" if wide else name
+    if around and not found:
+        ribbon = re.sub(r"\s+", " ", text[: around.start()]).strip()
+        return f"+ {ribbon} round {around['on'].strip()}"
+    if len(name.split()) > 3 and not wide:
+        lines = (f"+ {bit['bit']}{bit['many'] or ''}  # {text.strip()}", f"# {text.strip()}")
+        raise Question(
+            f"What of “{text.strip()}” goes into the bag?", choices=tuple(Choice(line, line) for line in lines)
+        )
+    word = next((WORD_COUNTS[each] for each in rest.casefold().split() if each in WORD_COUNTS), 0)
+    return f"+ {_how_much(found, word, bool(bit['many']), lengthwise, name)} {name}"
+
+
+def _how_much(found: Sequence[str], word: int, many: bool, lengthwise: bool, name: str) -> str:
+    said = [each.strip() for each in found if each.strip()]
+    if len(said) > 1 or (said and word):
+        raise Question(
+            f"How much {name} is that?", choices=tuple(Choice(f"+ {each} {name}", f"+ {each} {name}") for each in said)
+        )
+    has_unit = said and re.search(rf"{UNIT}$|/|[.,]\d", said[0], re.IGNORECASE)
+    if said and lengthwise and not has_unit:
+        lines = (f"+ {said[0]} in {name}", f"+ {said[0]} cm {name}", f"+ {said[0]} {name}")
+        raise Question(f"{said[0]} of what measure?", choices=tuple(Choice(line, line) for line in lines))
+    if not said and not word and (many or lengthwise or VAGUE.search(name) or "glitter" in name.casefold()):
+        raise Question(
+            f"How much {name}?" if lengthwise else f"How many {name}?", mend="Write it like: 6 gems, or 12 in ribbon"
+        )
+    return said[0] if said else str(word or 1)

@@ -1,0 +1,334 @@
+"""A line being taken to pieces: papers, tools, size, rules and counts, from the surest words to the least sure ones."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from zester.core.cutlist.lines import NO_SECOND, RULES, SIDES, any_of
+from zester.core.cutlist.words import JOINING
+from zester.core.errors import CutListError
+from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, type_length
+from zester.core.pieces import Known
+
+NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+WORD_COUNTS = {word: number for number, word in enumerate(NUMBERS, 1)} | {
+    "pair": 2,
+    "pairs": 2,
+    "both": 2,
+    "dozen": 12,
+    "single": 1,
+}
+BY_WORD = "|".join(WORD_COUNTS)
+GONE = "\0"
+UNIT = r'(?:inches|inch|in\b\.?|mm\b|cm\b|")'
+_EDGE = rf"(?P<edge>{SIDES}|fold)"
+_SHEETS = {"letter": "8 1/2 x 11", "a4": "210 x 297 mm", "a5": "148 x 210 mm"}
+_WIDE = r"(?:wide\b|w(?=x|\b))"
+_HIGH = r"(?:(?:high|tall|long)\b|[hl](?=x|\b))"
+_JOIN = r"\s*(?:x|\*|by|,|and)?\s*"
+_SIZES = {
+    "halved": rf"\b(?P<size>{SIZE}|letter|a4|a5)\s+(?:sheets?\s+)?(?:cut\s+)?(?P<part>halved|in half|quartered)\b",
+    "wide high": rf"(?<!\w)(?P<w>{LENGTH})\s*{_WIDE}{_JOIN}(?P<h>{LENGTH})\s*{_HIGH}",
+    "high wide": rf"(?<!\w)(?P<h>{LENGTH})\s*{_HIGH}{_JOIN}(?P<w>{LENGTH})\s*{_WIDE}",
+    "size": rf"(?<!\w)(?P<size>{SIZE})(?![\d/]|\s+\d+\s*/)",
+    "square of": rf"\b(?P<name>squares?|sq)\b(?!\s*(?:die|punch))[\s:,-]*(?P<length>{LENGTH}){NO_SECOND}",
+    "of square": rf"(?<!\w)(?P<length>(?:{LENGTH}(?<=[\"a-z.])|\d*[ -]*\d+\s*/\s*\d+|\d*[.,]\d+))\s*"
+    r"(?P<name>squares?|sq)\b",
+    "round of": rf"\b(?P<name>circle|scallop|square (?:die|punch))s?\b[\s:,-]*(?P<length>{LENGTH}){NO_SECOND}",
+    "of round": rf"(?<!\w)(?P<length>(?:{LENGTH}(?<=[\"a-z.])|\d*[ -]*\d+\s*/\s*\d+|\d*[.,]\d+))\s*"
+    r"(?P<name>circle|scallop)s?\b",
+    "border": rf"(?<!\w)(?P<length>{LENGTH})\s*borders?\b",
+}
+SIZE_PATTERNS = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in _SIZES.items()}
+_LYING = re.compile(r"\b(?P<way>landscape|portrait)\b", re.IGNORECASE)
+_COUNTS = tuple(
+    re.compile(pattern, re.IGNORECASE)
+    for pattern in (
+        r"\(\s*x?\s*(?P<n>\d{1,3})\s*x?\s*(?:pcs?|pieces?|times|of\s+these)?\s*\)",
+        r"\b(?:qty|quantity|count)\.?:?\s*(?P<n>\d{1,3})\b",
+        r"(?<![\d\"]\s)(?<![\w/.,\"])x\s?(?P<n>\d{1,3})(?![\d/.,]\d|\w)",
+        r"(?<![\w/.,])(?P<n>\d{1,3})\s*x(?=\s+[a-z]|\s*$|\s*[,;\0])",
+        rf"(?<![\w/.,])(?P<n>\d{{1,3}}|{BY_WORD})\s*(?:pcs?\b|pieces?\b|ea\b|each\b|per\s+card\b|of\b)\.?",
+        rf"\bcut\s+(?P<n>\d{{1,3}}|{BY_WORD})\b(?!\s*(?:x|by|{UNIT}|[/.,]\d|\d+/))",
+        rf"(?:^|[,;]|\s-+)\s*(?P<n>\d{{1,3}}|{BY_WORD})\s*(?=$|[,;]|\0+\s*$)",
+        r"^\s*(?P<n>\d{1,3})\s*(?=\0)",
+        r":\s*(?P<n>\d{1,3})\s*(?=[,;]|$)",
+        rf"\b(?:an?\s+)?(?P<n>{BY_WORD})\b(?:\s+of\b)?",
+        r"(?:^|[,;:\0]|\bmakes?\b|\busing\b)\s*(?P<n>\d{1,3})(?=\s+[a-z])(?!\s*(?:x|by|in|inch|inches|mm|cm)\b)",
+    )
+)
+BULLET = re.compile(r"^\s*(?:[-*•·–—>]+\s+|\d+[.)]\s+|\(?[a-z]\)\s+|\[[ x]?\]\s+)+", re.IGNORECASE)
+BRACKET = re.compile(r"\((?P<inside>[^()]*)\)")
+_SCORE = r"(?:(?:and\s+|then\s+)?(?:scored?|sc\b|s\s?@|folded|fold|crease[d]?))"
+_SCORES = {
+    "ends": rf"\b{_SCORE}\s*(?:it\s+)?(?:at|@)?\s*(?P<length>{LENGTH})\s+(?:in\s+)?from\s+(?:each|both)\s+ends?",
+    "half": rf"\b{_SCORE}\s+(?:it\s+)?(?:in\s+half|in\s+two|in\s+the\s+(?:middle|centre|center)|at\s+half)\b",
+    "at": rf"\b{_SCORE}(?:\s+(?:it|at|on))*\s*@?\s*(?P<places>{LENGTH}(?:\s*(?:,\s|and|&|;)\s*{LENGTH})*)"
+    rf"(?P<axis>\s+(?:across|down))?(?!\s*(?:x|by)\s*\d)",
+}
+_PLACES = (
+    (rf"\b(?P<one>left|top)\s+and\s+(?P<other>right|bottom)\s+(?P<length>{LENGTH})", "{one} {length} {other} {length}"),
+    (
+        rf"(?P<length>{LENGTH})\s+(?:in\s+|up\s+|down\s+|away\s+)?from\s+(?:the\s+)?{_EDGE}(?:\s+edge)?",
+        "{edge} {length}",
+    ),
+    (
+        r"\b(?:in\s+|at\s+|to\s+)?(?:the\s+)?(?P<high>upper|top|lower|bottom)[ -](?P<side>left|right)(?:[ -]hand)?"
+        r"(?:\s+corner)?\b(?!\s*[\d.])",
+        "corner",
+    ),
+    (
+        rf"\b(?:across|along|at|to|against)\s+(?:the\s+)?(?:very\s+)?{_EDGE}(?:\s+edge)?\b(?!\s*[\d.])",
+        "flush {edge}",
+    ),
+    (
+        r"\b(?:on|for|in|to|goes)?\s*(?:the\s+)?inside\s*(?P<edge>left|right|top|bottom)\b(?!\s*[\d.])",
+        "on inside {edge}",
+    ),
+    (r"\b(?:on|for|in|to|goes)\s+(?:the\s+)?(?P<edge>inside|front|back|pocket|doors?)\b", "on {edge}"),
+)
+_ALIKE = (
+    (r"\b(?:on|with)\s+foam(?:\s+(?:squares?|dots?|tape|pads?))?\b|\bpopped\s+up\b", "raised"),
+    (r"\b(?:let|leave)(?:\s+it)?\s+(?:to\s+)?dry(?:\s+first)?\b|\bdr(?:y|ies)\s+first\b", "dry first"),
+    (r"\b(?:painted|coloured)\s+(?:by\s+)(?:the\s+)?participants?\b", "painted in class"),
+    (r"\b(?:to\s+(?:be\s+)?)?(?:stamp(?:ed)?)\b", "stamped"),
+    (r"\b(?:and\s+)?(?:to\s+be\s+)?(?:cut|fussy[ -]cut)\s+out(?:\s+by\s+hand)?\b", "cut out by hand"),
+    (r"\b(?:to\s+be\s+)?used\s+again\b|\breused\b", "not on the card"),
+)
+_CENTRED = re.compile(r"\b(?:centred|centered|in\s+the\s+(?:centre|center))\b", re.IGNORECASE)
+VAGUE = re.compile(r"\b(?:some|few|several|many)\b", re.IGNORECASE)
+
+
+@dataclass
+class Line:
+    """A line being taken to pieces: what was understood is blanked in ``text``."""
+
+    text: str
+    ruler: Ruler
+    size: str = ""
+    cut: tuple[int, int] | None = None
+    name: str = ""
+    counts: list[int] = field(default_factory=list)
+    rules: list[str] = field(default_factory=list)
+    papers: list[str] = field(default_factory=list)
+    remarks: list[str] = field(default_factory=list)
+    at: int = 0
+    one_of_many: bool = False
+    reckoned: bool = False
+    """Whether its measures were reckoned from those that were written."""
+    otherwise: str = ""
+    """The name of the paper that it is cut from if it names none."""
+    either: str = ""
+    """A die or punch that the piece could be cut with, or be given a hole with."""
+
+    def take(self, pattern: re.Pattern, start: int = 0) -> re.Match | None:
+        """The first place the pattern is found at, blanked."""
+        found = pattern.search(self.text, start)
+        if found:
+            self.blank(*found.span())
+        return found
+
+    def blank(self, start: int, end: int) -> None:
+        """What stood there is understood."""
+        self.text = self.text[:start] + GONE * (end - start) + self.text[end:]
+
+
+def take_papers(taken: Line, known: Known) -> None:
+    """Whole names, wherever they stand."""
+    pattern = any_of(tuple(name for paper in known.papers for name in (paper.name, *paper.former)))
+    while pattern and (found := taken.take(pattern)):
+        taken.papers.append(re.sub(r"\s+", " ", found.group()))
+
+
+def take_tools(taken: Line, known: Known) -> None:
+    """A tool's name and number, alone or as a window, hole or notch; the word before it tells which."""
+    pattern = any_of(tuple(tool.name for tool in known.tools))
+    for found in list(pattern.finditer(taken.text)) if pattern else ():
+        number = re.compile(r"\s*(?:no\.?|number|#)?\s*\d+(?!\d|/|[.,]\d|\s*(?:x|by)\b)").match(taken.text, found.end())
+        lead = re.search(
+            r"\b(?:(?:window|hole|notch)\s+(?:by\s+|of\s+)?|(?:and\s+)?(?:embossed|die-?cut|punched)\s+(?:with|by|using)?\s*|with\s+|w/\s*)$",
+            taken.text[: found.start()],
+            re.IGNORECASE,
+        )
+        start, end = (lead or found).start(), (number or found).end()
+        kind = re.match(r"window|hole|notch", lead.group() if lead else "", re.IGNORECASE)
+        said = f"{found.group()}{number.group() if number else ''}"
+        edge = re.compile(rf"\s*(?:at\s+the\s+)?(?P<edge>{SIDES})\b").match(taken.text, end) if kind else None
+        if edge:
+            said, end = f"{said} {edge['edge']}", edge.end()
+        tool = next(
+            tool for tool in known.tools if tool.name.casefold() == re.sub(r"\s+", " ", found["name"]).casefold()
+        )
+        if lead and re.match(r"w", lead.group()) and not kind and tool.kind != "folder":
+            taken.either = said
+        else:
+            taken.rules.append(f"{kind.group().lower()} {said}" if kind else said)
+        taken.blank(start, end)
+
+
+def take_size(taken: Line) -> None:
+    """The first thing that says how large the piece is; a second one is asked about when all else is taken."""
+    found = {name: pattern.search(taken.text) for name, pattern in SIZE_PATTERNS.items()}
+    best = min(
+        ((match.start(), -match.end(), name) for name, match in found.items() if match),
+        default=None,
+    )
+    sized = next(
+        (rule for rule in taken.rules if re.search(r"\d$", rule) and not rule.startswith(("win", "hol", "not"))), ""
+    )
+    if best is None:
+        if not sized and _by_one_length(taken):
+            return
+        if sized:
+            taken.rules.remove(sized)
+            taken.size, taken.at = sized, taken.text.find(GONE)
+        return
+    how = best[2]
+    match = found[how]
+    if (
+        how == "size"
+        and found["of square"] is None
+        and found["square of"]
+        and found["square of"].end() <= match.start()
+    ):
+        how, match = "square of", found["square of"]
+    taken.at = match.start()
+    taken.blank(*match.span())
+    _size_of(taken, how, match)
+
+
+def _by_one_length(taken: Line) -> bool:
+    """“A square of brass, 2 inches”: a square or a circle, and one length with its unit."""
+    kind = re.search(r"\b(?P<name>square|circle|scallop)\b", taken.text, re.IGNORECASE)
+    lengths = [
+        found for found in re.finditer(LENGTH, taken.text, re.IGNORECASE) if re.search(rf"{UNIT}\s*$", found.group())
+    ]
+    if not kind or len(lengths) != 1:
+        return False
+    length = lengths[0].group().strip()
+    square = kind["name"].lower() == "square"
+    taken.size = f"{length} x {length}" if square else f"{kind['name'].lower()} {length}"
+    taken.at = kind.end()
+    taken.blank(*lengths[0].span())
+    return True
+
+
+def _size_of(taken: Line, how: str, match: re.Match) -> None:
+    groups = {name: (text or "").strip() for name, text in match.groupdict().items()}
+    if how == "halved":
+        _halved(taken, groups["size"].lower(), groups["part"].lower())
+    elif how in ("wide high", "high wide"):
+        taken.size = f"{groups['w']} x {groups['h']}"
+    elif how == "size":
+        taken.size = groups["size"]
+    elif how.endswith("square") or how.startswith("square"):
+        taken.size, taken.name = f"{groups['length']} x {groups['length']}", groups["name"].lower()
+    elif how == "border":
+        taken.size = f"{groups['length']} border"
+    else:
+        taken.size = f"{groups['name'].lower()} {groups['length']}"
+        taken.name = groups["name"].split()[0].lower() + ("s" if match.group().rstrip().endswith("s") else "")
+    if " x " in taken.size:
+        taken.cut = parse_size(taken.size, taken.ruler)
+    lying = taken.take(_LYING)
+    if lying and taken.cut and (taken.cut[0] < taken.cut[1]) == (lying["way"].lower() == "landscape"):
+        _set_cut(taken, taken.cut[1], taken.cut[0])
+
+
+def _set_cut(taken: Line, width: int, height: int) -> None:
+    unit = taken.ruler.unit
+    taken.cut, taken.reckoned = (width, height), True
+    taken.size = f"{type_length(width, unit)} x {type_length(height, unit)}"
+
+
+def _halved(taken: Line, size: str, part: str) -> None:
+    width, height = parse_size(_SHEETS.get(size, size), taken.ruler)
+    both = part == "quartered"
+    halves = (width // (2 if both or width > height else 1), height // (2 if both or width <= height else 1))
+    _set_cut(taken, *halves)
+    taken.one_of_many = True
+
+
+def take_rules(taken: Line, names: Sequence[str]) -> None:
+    _take_scores(taken)
+    for pattern, rule in _PLACES:
+        spelled = re.compile(pattern, re.IGNORECASE)
+        while found := taken.take(spelled):
+            taken.rules.append(_place_words(found, rule))
+    _take_what_it_is_on(taken, names)
+    taken.take(_CENTRED)
+    for pattern, rule in _ALIKE:
+        if taken.take(re.compile(pattern, re.IGNORECASE)):
+            taken.rules.append(rule)
+    _take_written_rules(taken)
+
+
+def _take_what_it_is_on(taken: Line, names: Sequence[str]) -> None:
+    on = any_of(tuple(names))
+    if on:
+        sits = re.compile(rf"\b(?P<where>on|onto|upon|behind)\s+(?:the\s+|your\s+)?{on.pattern}", re.IGNORECASE)
+        while found := taken.take(sits, taken.at):
+            taken.rules.append(f"{'behind' if found['where'].lower() == 'behind' else 'on'} {found['name']}")
+
+
+def _take_written_rules(taken: Line) -> None:
+    """The list's own rules, and the inside."""
+    for name, pattern in RULES.items():
+        if name in ("shape", "score"):
+            continue
+        spelled = re.compile(pattern, re.IGNORECASE)
+        while found := taken.take(spelled, taken.at):
+            taken.rules.append(found.group().replace(GONE, " "))
+    if taken.take(re.compile(r"\binside\b(?!\s+(?:panel|mat|layer|liner|base))", re.IGNORECASE), taken.at):
+        taken.rules.append("on inside")
+
+
+def _place_words(found: re.Match, rule: str) -> str:
+    if rule == "corner":
+        high = "top" if found["high"].lower() in ("upper", "top") else "bottom"
+        return f"flush {high} flush {found['side'].lower()}"
+    return rule.format(**{name: text.strip().lower() for name, text in found.groupdict().items()})
+
+
+def _take_scores(taken: Line) -> None:
+    for name, pattern in _SCORES.items():
+        found = taken.take(re.compile(pattern, re.IGNORECASE))
+        if not found:
+            continue
+        taken.take(re.compile(r"\band\s+burnish(?:ed)?\b", re.IGNORECASE))
+        if name == "at":
+            taken.rules.append(f"score{(found['axis'] or '').lower()} {found['places'].strip()}")
+        elif taken.cut:
+            side, unit = max(taken.cut), taken.ruler.unit
+            taken.reckoned = True
+            first = parse_length(found["length"], taken.ruler) if name == "ends" else side // 2
+            places = (first, side - first) if name == "ends" else (first,)
+            taken.rules.append(f"score {', '.join(type_length(place, unit) for place in places)}")
+        else:
+            raise CutListError("Score in the middle of what?", mend="Write the size of the piece first")
+        return
+
+
+def take_counts(taken: Line) -> None:
+    for pattern in _COUNTS:
+        while found := taken.take(pattern):
+            said = found["n"].lower()
+            taken.counts.append(WORD_COUNTS.get(said) or int(said))
+    taken.take(re.compile(r"\b(?:each|ea|apiece)\b", re.IGNORECASE))
+
+
+def words_of(text: str) -> list[str]:
+    """The words of a part, without those that only join others; an empty one where something was taken out."""
+    out: list[str] = []
+    for part in re.split(r"\0+|[,;:|.!?()]+|\s-+\s|--+", text):
+        words = [word.strip("-–'\"/+*") for word in part.split()]
+        words = [word for word in words if any(char.isalpha() for char in word)]
+        while words and words[0].casefold() in JOINING:
+            words.pop(0)
+        while words and words[-1].casefold() in JOINING - {"in", "on"}:
+            words.pop()
+        if words:
+            out.extend([*words, ""])
+    return out
