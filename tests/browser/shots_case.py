@@ -14,6 +14,10 @@ from zester.shelf.models import Paper
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
 
+# Lines that want to be asked about.
+ASKED = "two strips ½ x 4, telescope brass or midnight dome\nTag 2 x 3 lagoon, hole ⅛\nLabel 3 x 1 chalk moon 2"
+
+
 def polish() -> None:
     """What the workers do when nobody waits."""
     for fit in PaperFit.objects.wanted():
@@ -49,9 +53,6 @@ class Shots(BrowserTests):
         self.page.get_by_role("button", name="Look for other plans").click()
         self.page.locator(".plans").scroll_into_view_if_needed()
         self.shoot("plans")
-        self.page.goto(self.live_server_url + self.fit_page(key, "Telescope Brass"))
-        self.page.locator("figure.layout", has_text="hidden middle").first.scroll_into_view_if_needed()
-        self.shoot("middles")
         self.page.goto(self.live_server_url + self.fit_page(key, "Moon Phases"))
         self.page.select_option("#pool", "portions")
         self.page.get_by_role("button", name="Fit this way").click()
@@ -69,6 +70,9 @@ class Shots(BrowserTests):
         card.cut_list = right.replace("9½ x 1 ", "8½ x 1 ").replace("Middle panel  ⅛ border", "Middle panel  4½ x 5")
         card.save()
         self.shoot("design-mend", f"/classes/{key}/design/C/?view=inside")
+        card.cut_list = f"{right}\n{ASKED}"
+        card.save()
+        self.shoot("design-asks", f"/classes/{key}/design/C/")
         card.cut_list = right
         card.save()
         Paper.objects.filter(name="Brass Rays").update(on_hand=9)

@@ -37,7 +37,7 @@ class DesignerTests(BrowserTests):
         page.get_by_role("button", name="Look for other plans").press("Enter")
         page.get_by_text("Free seats:").wait_for()
         self.check_accessible()
-        page.get_by_role("button", name="Take this plan: Everybody’s own sheets").press("Enter")
+        page.get_by_role("button", name="Take this plan: Everybody’s own sheets").click()
         expect(page.get_by_text("the other plan is taken")).to_be_visible()
         expect(page.locator(".plans tr.here")).to_contain_text("Everybody’s own sheets")
         # What is drawn of a hidden middle is to the scale of the sheets.

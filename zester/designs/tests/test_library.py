@@ -57,7 +57,7 @@ class DeskScriptTests(DesignTests):
 
     def test_cells_and_lines_are_the_same_thing(self):
         page = self.ask("table")
-        self.assertContains(page, 'value="⅛ border"')
+        self.assertContains(page, 'aria-label="Size, line 3">⅛ border<')
         self.assertContains(page, 'aria-label="Bit, line 5"')
         row = {"kind": "piece", "count": "2", "name": "Mat", "size": "⅛ border", "paper": "chalk", "note": "first"}
         self.assertEqual(self.ask("cells", **row).json()["text"], "2 Mat  ⅛ border  chalk  # first")
