@@ -61,7 +61,7 @@ _COUNTS = tuple(
 )
 BULLET = re.compile(r"^\s*(?:[-*•·–—>]+\s+|\d+[.)]\s+|\(?[a-z]\)\s+|\[[ x]?\]\s+)+", re.IGNORECASE)
 BRACKET = re.compile(r"\((?P<inside>[^()]*)\)")
-_SCORE = r"(?:(?:and\s+|then\s+)?(?:scored?|sc\b|s\s?@|folded|fold|crease[d]?))"
+_SCORE = r"(?:(?:and\s+|then\s+)?(?:scored?\s+and\s+folded|scored?|sc\b|s\s?@|folded|fold|crease[d]?))"
 _SCORES = {
     "ends": rf"\b{_SCORE}\s*(?:it\s+)?(?:at|@)?\s*(?P<length>{LENGTH})\s+(?:in\s+)?from\s+(?:each|both)\s+ends?",
     "half": rf"\b{_SCORE}\s+(?:it\s+)?(?:in\s+half|in\s+two|in\s+the\s+(?:middle|centre|center)|at\s+half)\b",

@@ -21,8 +21,8 @@ from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_P
 from zester.core.pieces import CutPiece, Known, KnownPaper, Tool
 
 INCH = TICKS_PER_INCH
-# The open half, the half put aside and looked at only to measure, and a hundred lines written when both were done.
-FILES = ("writers_open.txt", "writers_aside.txt", "writers_later.txt")
+# The open half, the half put aside and looked at only to measure, and lines written when those before them were done.
+FILES = ("writers_open.txt", "writers_aside.txt", "writers_later.txt", "writers_last.txt")
 DATA = Path(__file__).parent / "data"
 METRIC = ("millimetres", "centimetres")
 
@@ -131,6 +131,7 @@ def _more(piece: CutPiece, ruler: Ruler) -> list[str]:
         more.append(f"score {piece.score.axis} {', '.join(map(length, piece.score.places))}")
     if place.on:
         more.append(f"on {place.on}")
+    more += [f"behind {place.behind}"] if place.behind else []
     for edge in ("left", "top", "right", "bottom", "fold"):
         at = getattr(place, edge)
         if at is not None:
