@@ -13,7 +13,6 @@ from zester.fits.work import ask
 from zester.shelf.models import Paper
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
-
 # Lines that want to be asked about.
 ASKED = "two strips ½ x 4, telescope brass or midnight dome\nTag 2 x 3 lagoon, hole ⅛\nLabel 3 x 1 chalk moon 2"
 
