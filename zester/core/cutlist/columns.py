@@ -57,6 +57,60 @@ def is_heading(line: str) -> bool:
     return len(words) > 1 and not re.search(r"\d", line) and set(words) <= _HEADINGS
 
 
+_KINDS = {
+    "name": ("piece", "pieces", "name", "what", "part"),
+    "count": ("qty", "count", "number", "many", "no", "quantity"),
+    "width": ("width", "wide", "w"),
+    "height": ("height", "high", "h", "length"),
+    "size": ("size", "cut"),
+    "paper": ("paper", "stock", "colour", "color", "sheet"),
+    "score": ("score",),
+    "note": ("note", "notes", "remark", "remarks"),
+}
+
+
+def columns_of(heading: str) -> tuple[str, ...]:
+    """What each column holds below a line of headings; empty where that is not clear, or no table."""
+    cells = _raw_cells(heading)
+    kinds = []
+    for cell in cells:
+        words = re.findall(r"[a-z]+", cell.casefold())
+        kinds.append(next((kind for kind, names in _KINDS.items() if set(words) & set(names)), ""))
+    known = [kind for kind in kinds if kind]
+    return tuple(kinds) if len(cells) > 1 and len(set(known)) == len(known) else ()
+
+
+def by_columns(line: str, columns: tuple[str, ...]) -> str:
+    """The row in everyday words, each cell as its heading says; as it is if it has other columns."""
+    cells = _raw_cells(line)
+    if len(cells) != len(columns) or not columns:
+        return line
+    said = dict(zip(columns, cells, strict=True))
+    if not (said.get("size") or (said.get("width") and said.get("height"))):
+        return line
+    size = said.get("size") or f"{said['width']} x {said['height']}"
+    count = said.get("count", "")
+    parts = [
+        f"({count})" if count.isdigit() else count,
+        said.get("name", ""),
+        size,
+        said.get("paper", ""),
+        f"score {said['score']}" if said.get("score") else "",
+        said.get("", ""),
+        said.get("note", ""),
+    ]
+    return " , ".join(part for part in parts if part)
+
+
+def _raw_cells(line: str) -> list[str]:
+    """The cells with the empty ones, without the bars at both ends."""
+    for sign in ("\t", "|", ";"):
+        if sign in line:
+            inner = line.strip().removeprefix("|").removesuffix("|") if sign == "|" else line
+            return [part.strip() for part in inner.split(sign)]
+    return [line.strip()]
+
+
 def is_row(line: str) -> bool:
     """Whether the line is one of a table."""
     return len(_cells(line)) > 2

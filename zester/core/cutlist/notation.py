@@ -19,7 +19,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
-from zester.core.cutlist.columns import is_row
+from zester.core.cutlist.columns import by_columns, columns_of, is_heading, is_row
 from zester.core.cutlist.edit import typed_size
 from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
 from zester.core.cutlist.everyday_bits import NO_SIZE
@@ -102,6 +102,8 @@ class _Sofar:
     card: CardLine | None = None
     paper: str = ""
     """The paper of lines that name none."""
+    columns: tuple[str, ...] = ()
+    """What the columns of a table hold, once its headings were read."""
 
     @property
     def folded(self) -> Folded | None:
@@ -164,6 +166,9 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         return Reading(line=index, text=line)
     if len(words) > LONGEST_LINE:
         raise CutListError(f"A line holds {LONGEST_LINE} letters", mend="Put remarks in a line of their own, after #")
+    if is_heading(words):
+        sofar.columns = columns_of(words)
+        return Reading(line=index, text=line)
     try:
         if is_row(line.partition("#")[0]):
             raise NotInForm("This row of a table is not understood", mend="Write name, size and paper")
@@ -190,7 +195,7 @@ def _as_written(index: int, line: str, words: str, number: int, sofar: _Sofar) -
 def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterError) -> Reading:
     """The line in everyday words: read as it is written anew, or asked about."""
     try:
-        anew = meant(line, sofar.known, tuple(sofar.names()), sofar.ruler, sofar.paper)
+        anew = meant(by_columns(line, sofar.columns), sofar.known, tuple(sofar.names()), sofar.ruler, sofar.paper)
     except Question as question:
         if isinstance(first, Question) and first.missing and question.what == NO_SIZE:
             # Of a base nothing is missing but its paper.

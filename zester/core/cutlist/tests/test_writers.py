@@ -4,7 +4,7 @@ from collections import Counter
 from unittest import TestCase
 
 from zester.core.cutlist.notation import read_list
-from zester.core.cutlist.tests.writers import ABOVE, FILES, SHELF, Line, lines_of, verdict
+from zester.core.cutlist.tests.writers import ABOVE, FILES, INCH, SHELF, Line, lines_of, verdict
 from zester.core.errors import Question
 from zester.core.lengths import SIXTEENTHS
 
@@ -46,6 +46,18 @@ class WritersTests(TestCase):
             lines = [choice.line for choice in question(text).choices]
             with self.subTest(text=text, lines=lines):
                 self.assertTrue(all(any(str(each) in line for line in lines) for each in wanted))
+
+    def test_headings_say_what_the_columns_below_hold(self):
+        for heading, row in (
+            ("Qty\tPiece\tW\tH\tPaper", "2\tPanel\t3\t5\tStar Chart"),
+            ("Piece;Paper;Width;Height;How many", "Panel;star chart;3;5;2"),
+            ("| Paper | W | H | Qty | Name |", "| Star Chart | 3 | 5 | 2 | Panel |"),
+        ):
+            with self.subTest(heading=heading):
+                piece = read_list(f"{heading}\n{row}", SHELF, SIXTEENTHS)[-1].piece
+                self.assertEqual((piece.count, piece.name, piece.width, piece.height), (2, "Panel", 3 * INCH, 5 * INCH))
+        # Without headings three numbers in a row could be read in two ways.
+        self.assertIn("Which of the numbers", question("Panel\t2\t3\t5\tStar Chart").what)
 
     def test_a_line_of_many_sizes_is_asked_about_at_once(self):
         for text in ("1/2 x " * 33, "4 x 5 " * 33, "1 " * 99, "left 1/2, " * 20):
