@@ -122,12 +122,13 @@ def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
                 host = placed[place]
                 layer = _on_layer(piece, host, place, *_share(copy, piece.count, len(supports)))
                 layer = _below_the_last(layer, host, placed)
-                placed.append(replace(layer, passed=over))
+                placed.append(replace(layer, passed=over) if over else layer)
             else:
                 share = _share(copy, piece.count, len(faces))
                 layer = _on_face(piece, faces[copy % len(faces)], *share)
                 layer = _below_the_last(layer, None, placed)
-                placed.append(replace(layer, passed=over, level=_level(layer, placed)))
+                level = _level(layer, placed)
+                placed.append(replace(layer, passed=over, level=level) if over or level > 1 else layer)
     return placed
 
 

@@ -15,6 +15,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from zester.core.cutlist.columns import cells_in_a_row, is_heading
 from zester.core.cutlist.everyday_bits import LENGTHS_OF, without_size
@@ -54,6 +55,7 @@ def counted_in_words(name: str) -> bool:
     return bool(re.match(rf"(?:an?\s+)?(?:{BY_WORD})\b", name, re.IGNORECASE))
 
 
+@lru_cache(maxsize=4096)
 def other_paper_in(name: str, paper: str, known: Known) -> bool:
     """Whether a name holds the whole name of another paper, or a word for one before the kind of piece."""
     pattern = any_of(tuple(each.name for each in known.papers if each.key != paper))

@@ -24,10 +24,7 @@ def find_paper(words: str, papers: Sequence[KnownPaper]) -> KnownPaper:
     if not words:
         raise CutListError("No paper named", mend=_offer(papers, "Put a paper after the size"))
     wanted = words.casefold()
-    exact = [paper for paper in papers if paper.name.casefold() == wanted] or [
-        paper for paper in papers if wanted in (name.casefold() for name in paper.former)
-    ]
-    near = exact or [paper for paper in papers if any(_shortened(wanted, name) for name in _names(paper))]
+    near = _fitting(wanted, papers)
     if len(near) == 1:
         return near[0]
     if near:
@@ -47,15 +44,22 @@ def runs_of(words: list[str], papers: Sequence[KnownPaper]) -> list[tuple[int, i
             run = words[at:end]
             if "" in run or (len(run) == 1 and (len(run[0]) < 3 or run[0].casefold().rstrip("s") in NOUNS)):
                 continue
-            try:
-                paper = find_paper(" ".join(run), papers)
-            except CutListError:
+            fitting = _fitting(" ".join(run).casefold(), papers)
+            if len(fitting) != 1:
                 continue
-            found.append((at, end, paper.name))
+            found.append((at, end, fitting[0].name))
             at = end - 1
             break
         at += 1
     return found
+
+
+def _fitting(wanted: str, papers: Sequence[KnownPaper]) -> list[KnownPaper]:
+    """The papers whose whole name this is, else those that were called so, else those that it shortens."""
+    exact = [paper for paper in papers if paper.name.casefold() == wanted] or [
+        paper for paper in papers if wanted in (name.casefold() for name in paper.former)
+    ]
+    return exact or [paper for paper in papers if any(_shortened(wanted, name) for name in _names(paper))]
 
 
 def _names(paper: KnownPaper) -> list[str]:

@@ -509,11 +509,10 @@ def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
 
 def _among_copies(place: Place, written: Written, ruler: Ruler) -> Place:
     """Behind all else, over the fold, and how copies and what is written before it lie to each other."""
-    place = replace(
-        place,
-        behind="all" if written.rule("behind") else place.behind,
-        over_fold=bool(written.rule("over_fold")),
-    )
+    if written.rule("behind"):
+        place = replace(place, behind="all")
+    if written.rule("over_fold"):
+        place = replace(place, over_fold=True)
     after = written.rule("after")
     if after:
         place = replace(place, after=parse_length(after["length"], ruler) if after["length"] else 0)
