@@ -6,6 +6,7 @@ Reading a list needs it for borders (a border is measured around what is under t
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 
 from zester.core.folds import Face, Folded
@@ -71,28 +72,31 @@ def face_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> str
     return "around" if face == "band" else face
 
 
-def support_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> tuple[str, CutPiece | None]:
-    """The face a piece is on, in words, and the earlier piece it sits on, if any."""
+@dataclass(frozen=True)
+class Seat:
+    """Where a piece sits before its place on it is known."""
+
+    face: str
+    """The face, in words."""
+    under: CutPiece | None = None
+    """The earlier piece it sits on, if any."""
+    passed: CutPiece | None = None
+    """The layer written last that it would sit on if it were not larger than that."""
+
+
+def seat_of(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> Seat:
+    """The face and the layer a piece sits on; nothing but the pieces before it counts."""
     on, face = piece.place.on, face_of(piece, earlier, folded)
     if on.startswith("#"):
         under = next((other for other in earlier if other.number == int(on[1:])), None)
-        return face, under if under and under.role != "base" else None
+        return Seat(face, under if under and under.role != "base" else None)
     if on.startswith("="):
-        return face, None
+        return Seat(face)
     if face == "around" and piece.role != "band":
-        return face, next((other for other in reversed(earlier) if other.role == "band"), None)
-    if piece.role in ("base", "band"):
-        return face, None
-    return face, _chosen(piece, earlier, folded, face)
-
-
-def passed_over(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded) -> CutPiece | None:
-    """The layer written last that a piece does not sit on because it is larger; None if it sits where it would."""
-    if piece.place.on or piece.place.behind or piece.role in ("base", "band"):
-        return None
-    layers = _layers(piece, earlier, folded, face_of(piece, earlier, folded))
-    nearest = next((other for other in layers if not _beside(piece, other)), None)
-    return nearest if nearest is not None and not _has_room(nearest, piece) else None
+        return Seat(face, next((other for other in reversed(earlier) if other.role == "band"), None))
+    if piece.role in ("base", "band") or piece.place.behind or piece.place.over_fold:
+        return Seat(face)
+    return _chosen(piece, earlier, folded, face)
 
 
 def _layers(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: str) -> Iterator[CutPiece]:
@@ -104,16 +108,19 @@ def _layers(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: 
             yield other
 
 
-def _chosen(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: str) -> CutPiece | None:
+def _chosen(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: str) -> Seat:
     """The last layer that the piece has room on; a small one only for what comes next or shares a word with it."""
-    if piece.place.behind or piece.place.over_fold:
-        return None
-    found = folded.face(face)
+    found, passed, first = folded.face(face), None, True
     for other in _layers(piece, earlier, folded, face):
-        fits = _has_room(other, piece) and not _beside(piece, other)
+        if _beside(piece, other):
+            continue
+        fits = _has_room(other, piece)
+        if first and not fits and not piece.place.on:
+            passed = other
+        first = False
         if fits and not (found and _is_small(other, found) and not _belongs_to(piece, other, earlier)):
-            return other
-    return None
+            return Seat(face, other, passed)
+    return Seat(face, None, passed)
 
 
 def _has_room(layer: CutPiece, piece: CutPiece) -> bool:

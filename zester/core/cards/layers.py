@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from zester.core.folds import Face, Folded
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.pieces import CutPiece, Place
-from zester.core.supports import face_of, passed_over, support_of
+from zester.core.supports import face_of, seat_of
 
 BETWEEN_COPIES = TICKS_PER_INCH // 8
 
@@ -103,14 +103,13 @@ def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
     for index, piece in enumerate(pieces):
         if piece.role == "base" or piece.filler or piece.loose:
             continue
-        words, under = support_of(piece, pieces[:index], folded)
-        passed = passed_over(piece, pieces[:index], folded)
-        over = passed.number if passed else None
+        seat = seat_of(piece, pieces[:index], folded)
+        under, over = seat.under, seat.passed.number if seat.passed else None
         if piece.place.over_fold:
             placed += _over_the_fold(piece, folded)
             continue
         supports = [k for k, other in enumerate(placed) if under and other.piece.number == under.number]
-        faces = _faces(words, folded)
+        faces = _faces(seat.face, folded)
         if under and not supports:
             continue
         if piece.role == "band" and not under:
@@ -176,13 +175,13 @@ def _from_below(pieces: Sequence[CutPiece], folded: Folded) -> Sequence[CutPiece
 def _level(layer: Placed, placed: Sequence[Placed]) -> int:
     """How high a piece lies that is glued to a face and over what is there already."""
     left, top, right, bottom = layer.box
-    under = [
-        other.level
-        for other in placed
-        if other.face.key == layer.face.key and other.piece is not layer.piece and other.level < 90
-        and left < other.box[2] and other.box[0] < right and top < other.box[3] and other.box[1] < bottom
-    ]  # fmt: skip
-    return 1 + max(under, default=0)
+    highest = 0
+    for other in placed:
+        if highest < other.level < 90 and other.face.key == layer.face.key and other.piece is not layer.piece:
+            near, above, far, below = other.box
+            if left < far and near < right and top < below and above < bottom:
+                highest = other.level
+    return 1 + highest
 
 
 def _over_the_fold(piece: CutPiece, folded: Folded) -> list[Placed]:

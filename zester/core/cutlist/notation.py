@@ -65,7 +65,7 @@ from zester.core.pieces import (
     Place,
     Tool,
 )
-from zester.core.supports import support_of
+from zester.core.supports import seat_of
 
 OVERLAP, OVERLAP_MM = TICKS_PER_INCH, 25 * TICKS_PER_MM
 MOST_LINES = 200
@@ -463,7 +463,8 @@ def _by_border(piece: CutPiece, written: Written, sofar: _Sofar) -> tuple[int, i
     if folded is None:
         raise CutListError("A border on what?", mend="Write the base above, or the card: card 4¼ x 5½ side fold")
     on = piece.place.on
-    face, under = support_of(piece, sofar.pieces, folded)
+    seat = seat_of(piece, sofar.pieces, folded)
+    face, under = seat.face, seat.under
     if under:
         room = under.shown_width, under.shown_height
         what = under.name
