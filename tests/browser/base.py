@@ -26,7 +26,7 @@ CHROMIUM_FLAGS = [
 # Playwright's own event loop runs in this thread; Django would refuse the database otherwise.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 # Machines are shared and at times slow; what is awaited does not take longer for it where they are not.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=60_000)
 
 
 class WithChromium:
@@ -85,6 +85,8 @@ class BrowserTests(WithChromium, StaticLiveServerTestCase):
     def sign_in(self, name: str = "mira", password: str = "kite-tail-9") -> None:
         """By the sign-in page, with the keys."""
         self.page.goto(self.live_server_url)
+        # The field has the focus by itself, but not always before the first key.
+        expect(self.page.get_by_label("Name", exact=True)).to_be_focused()
         self.page.keyboard.type(name)
         self.page.keyboard.press("Tab")
         self.page.keyboard.type(password)
