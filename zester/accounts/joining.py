@@ -14,6 +14,7 @@ from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
@@ -83,7 +84,7 @@ def house(request: HttpRequest) -> HttpResponse:
         messages.success(request, "Saved.")
         return redirect("house")
     links = [
-        (invitation, request.build_absolute_uri(f"/sign-up/{invitation.token}/"))
+        (invitation, request.build_absolute_uri(reverse("sign_up_invited", args=[invitation.token])))
         for invitation in _open()[:MOST_INVITATIONS]
     ]
     return render(request, "accounts/house.html", {"form": form, "links": links})

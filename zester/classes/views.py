@@ -20,34 +20,29 @@ from zester.site.stations import thread, threads
 
 def class_list(request: HttpRequest) -> HttpResponse:
     """All classes, each with its thread of stations."""
+    return _list_page(request, FirstClassForm())
+
+
+def _list_page(request: HttpRequest, first: FirstClassForm) -> HttpResponse:
     classes = classes_of(request.user)
     stations = threads(classes)
     rows = [{"card_class": each, "stations": stations[each.pk]} for each in classes]
-    return render(request, "classes/list.html", {"rows": rows, "first": None if rows else FirstClassForm()})
+    return render(request, "classes/list.html", {"rows": rows, "first": first})
 
 
 def new_class(request: HttpRequest) -> HttpResponse:
-    """Open a new class."""
-    form = ClassForm(_with_usual(request.POST) if request.POST else None)
+    """Open a new class; the first one is asked for no more than its title, its size and its ruler."""
+    first = "first" in request.POST
+    form = FirstClassForm(request.POST) if first else ClassForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         form.instance.owner = request.user
         with transaction.atomic():
             card_class = form.save()
             recount(card_class.pk)
         return redirect("classes:desk", card_class.pk)
+    if first:
+        return _list_page(request, form)
     return render(request, "classes/form.html", {"form": form})
-
-
-def _with_usual(sent: QueryDict) -> QueryDict:
-    """What was sent; of a new class that says no more than its title, its size and its ruler all else as usual."""
-    if "first" not in sent:
-        return sent
-    whole = sent.copy()
-    usual = ClassForm(initial={"ruler": sent.get("ruler", "in16")})
-    for field in usual:
-        if field.html_name not in whole and field.value() is not None:
-            whole[field.html_name] = "on" if field.value() is True else str(field.value())
-    return whole
 
 
 def edit_class(request: HttpRequest, pk: int) -> HttpResponse:

@@ -52,6 +52,17 @@ class ClassTests(SignedInTests):
                     self.assertContains(page, value)
         self.assertFalse(CardClass.objects.exists())
 
+    def test_a_first_class_is_asked_for_little_and_wrong_answers_stay_in_their_fields(self):
+        few = {"first": "1", "title": "Lagoon Evening", "participants": "12", "ruler": "mm"}
+        for changes, words in (({"participants": "many"}, "whole number"), ({"title": ""}, "This field is required")):
+            page = self.client.post(reverse("classes:new"), few | changes)
+            self.assertContains(page, words)
+            self.assertContains(page, "Plan your first class")
+        self.assertFalse(CardClass.objects.exists())
+        self.client.post(reverse("classes:new"), few)
+        made = CardClass.objects.get()
+        self.assertEqual((made.participants, made.unit, made.stack, made.auto_fit), (12, "mm", 3, True))
+
     def test_removing_and_undoing(self):
         card_class = make_class(self.user)
         page = self.client.post(reverse("classes:remove", args=[card_class.pk]), follow=True)

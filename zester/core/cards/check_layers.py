@@ -59,7 +59,7 @@ def _sitting(placed: Placed, study: Study) -> _Sitting:
     under = study.placed[placed.under] if placed.under is not None else None
     # A tilted stack is judged as it lies on its own lowest layer.
     left, top, right, bottom = placed.own_box
-    box = _seen_of(under) if under else (0, 0, placed.face.width, placed.face.height)
+    box = under.seen_at(0, 0) if under else (0, 0, placed.face.width, placed.face.height)
     width, height = right - left, bottom - top
     on = under.piece.name.lower() if under else placed.face.name
     alone = not any(
@@ -81,17 +81,9 @@ def _sitting(placed: Placed, study: Study) -> _Sitting:
     )
 
 
-def _seen_of(under: Placed) -> tuple[int, int, int, int]:
-    """The box of a layer's paper or shape, from its own corner."""
-    shape = under.piece.shape
-    width, height = (shape.width, shape.height) if shape else (under.width, under.height)
-    left, top = (under.width - width) // 2, (under.height - height) // 2
-    return left, top, left + width, top + height
-
-
 def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
     piece = sitting.placed.piece
-    if sitting.placed.passed is not None and not _from_edge_to_edge(sitting):
+    if sitting.placed.passed is not None:
         yield _larger_than_the_last(sitting, study)
     if sitting.width > sitting.room[0] or sitting.height > sitting.room[1]:
         yield _too_large(sitting, study)
@@ -101,13 +93,6 @@ def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
         if piece.role == "strip" and piece.paper in study.papers:
             yield from _cut_exact(sitting, study)
         yield from _borders(sitting, study)
-
-
-def _from_edge_to_edge(sitting: _Sitting) -> bool:
-    """A strip, or a piece as wide or as high as the card, runs over everything on purpose."""
-    piece, (wide, high) = sitting.placed.piece, sitting.room
-    runs = sitting.width == wide or sitting.height == high
-    return piece.role == "strip" or (runs and not (sitting.width == wide and sitting.height == high))
 
 
 def _larger_than_the_last(sitting: _Sitting, study: Study) -> Finding:

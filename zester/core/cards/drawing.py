@@ -224,7 +224,7 @@ def _layer(each: Placed, placed: Sequence[Placed], runs: dict, unit: str) -> Lay
         copy=each.copy,
         borders=_borders(each, placed, unit) if not each.tilt else (),
         movable=piece.role != "band" and not piece.place.over_fold,
-        guessed=each.passed is not None and piece.role != "strip",
+        guessed=each.passed is not None,
     )
 
 

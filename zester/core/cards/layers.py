@@ -44,7 +44,9 @@ class Placed:
     host_tilt: int = 0
     """Tenths of a degree that what it sits on is turned by."""
     passed: int | None = None
-    """The number of the layer above it in the list that it is too large for; None if it sits where it would."""
+    """The number of the layer above it in the list that it is too large for and so is drawn beneath, which nobody said;
+    None if it sits where it would, or runs from edge to edge on purpose.
+    """
     copy: int = 0
     """Which copy of the piece it is, from 0."""
     lift: int = 0
@@ -58,20 +60,20 @@ class Placed:
     @property
     def own_box(self) -> tuple[int, int, int, int]:
         """What it takes up of what it sits on, seen from there: left, top, right, bottom, tilted or its shape's."""
-        shape = self.piece.shape
-        x, y = self.local
         if self.piece.place.tilt:
-            return _around(x, y, self.width, self.height, self.piece.place.tilt)
-        width, height = (shape.width, shape.height) if shape else (self.width, self.height)
-        left, top = x + (self.width - width) // 2, y + (self.height - height) // 2
-        return left, top, left + width, top + height
+            return _around(*self.local, self.width, self.height, self.piece.place.tilt)
+        return self.seen_at(*self.local)
 
     @property
     def seen(self) -> tuple[int, int, int, int]:
         """Left, top, right and bottom of what is seen of it: its shape's box, or its own; not tilted."""
+        return self.seen_at(self.x, self.y)
+
+    def seen_at(self, x: int, y: int) -> tuple[int, int, int, int]:
+        """The same with its corner at ``x, y``."""
         shape = self.piece.shape
         width, height = (shape.width, shape.height) if shape else (self.width, self.height)
-        left, top = self.x + (self.width - width) // 2, self.y + (self.height - height) // 2
+        left, top = x + (self.width - width) // 2, y + (self.height - height) // 2
         return left, top, left + width, top + height
 
     @property
@@ -121,14 +123,23 @@ def place_all(pieces: Sequence[CutPiece], folded: Folded) -> list[Placed]:
                 host = placed[place]
                 layer = _on_layer(piece, host, place, *_share(copy, piece.count, len(supports)))
                 layer = _below_the_last(layer, host, placed)
-                placed.append(replace(layer, passed=over) if over else layer)
+                placed.append(_asked_about(layer, over, host.width, host.height))
             else:
                 share = _share(copy, piece.count, len(faces))
                 layer = _on_face(piece, faces[copy % len(faces)], *share)
                 layer = _below_the_last(layer, None, placed)
-                level = _level(layer, placed)
-                placed.append(replace(layer, passed=over, level=level) if over or level > 1 else layer)
+                layer = replace(layer, level=_level(layer, placed))
+                placed.append(_asked_about(layer, over, layer.face.width, layer.face.height))
     return placed
+
+
+def _asked_about(layer: Placed, passed: int | None, wide: int, high: int) -> Placed:
+    """Marked as too large for a layer, unless it is a strip or as wide or as high as what it lies on."""
+    left, top, right, bottom = layer.own_box
+    runs = (right - left == wide) != (bottom - top == high)
+    if passed is None or layer.piece.role == "strip" or runs:
+        return layer
+    return replace(layer, passed=passed)
 
 
 def _below_the_last(layer: Placed, host: Placed | None, placed: Sequence[Placed]) -> Placed:

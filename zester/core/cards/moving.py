@@ -6,6 +6,7 @@ from zester.core.cards.study import Study
 from zester.core.cutlist.edit import with_place
 from zester.core.errors import CutListError
 from zester.core.lengths import TICKS_PER_MM
+from zester.core.pieces import CutPiece
 
 
 def mark_of(study: Study) -> int:
@@ -25,6 +26,8 @@ def moved(study: Study, number: int, across: int, down: int) -> tuple[int, str]:
     host = study.placed[placed.under] if placed.under is not None else placed.face
     if placed.piece.place.over_fold:
         raise CutListError("This piece goes over the fold", mend="Write where it sits")
+    if placed.piece.place.spots or _at_both_sides(placed.piece):
+        raise CutListError("Every copy of this piece has a place of its own", mend="Write their places in the line")
     mark, place = mark_of(study), placed.piece.place
     fold = placed.face.fold if place.fold is not None else ""
     from_right, from_bottom = place.right is not None or fold == "right", place.bottom is not None or fold == "bottom"
@@ -36,7 +39,15 @@ def moved(study: Study, number: int, across: int, down: int) -> tuple[int, str]:
     if down or place.top is not None or place.bottom is not None or fold in ("top", "bottom"):
         places |= _said("top", "bottom", y, host.height - placed.height, place.bottom is not None, fold)
     reading = study.reading(placed.piece)
-    return reading.line, with_place(reading.written, places, study.unit)
+    # What lay below another lies where it was put from now on.
+    free = {"after": ""} if down and place.after is not None else {}
+    return reading.line, with_place(reading.written, places, study.unit, free)
+
+
+def _at_both_sides(piece: CutPiece) -> bool:
+    place = piece.place
+    sides = (place.left, place.right), (place.top, place.bottom)
+    return piece.count == 2 and any(None not in pair for pair in sides)
 
 
 def _along(now: int, marks: int, room: int, mark: int, from_far: bool) -> int:

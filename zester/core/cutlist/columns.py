@@ -3,60 +3,14 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 
 from zester.core.errors import Question
 from zester.core.lengths import LENGTH, SIZE
 
 _LENGTH = re.compile(rf"\s*{LENGTH}\s*", re.IGNORECASE)
 _HAS_SIZE = re.compile(SIZE, re.IGNORECASE)
-_HEADINGS = frozenset(
-    [
-        "piece",
-        "pieces",
-        "name",
-        "what",
-        "size",
-        "width",
-        "height",
-        "wide",
-        "high",
-        "w",
-        "h",
-        "paper",
-        "stock",
-        "colour",
-        "color",
-        "qty",
-        "count",
-        "number",
-        "many",
-        "how",
-        "no",
-        "quantity",
-        "note",
-        "notes",
-        "remark",
-        "remarks",
-        "score",
-        "card",
-        "for",
-        "cut",
-        "in",
-        "inches",
-        "mm",
-        "cm",
-        "sheet",
-        "length",
-    ]
-)
-
-
-def is_heading(line: str) -> bool:
-    """Whether the line only says what the columns below hold."""
-    words = re.findall(r"[a-z]+", line.casefold())
-    return len(words) > 1 and not re.search(r"\d", line) and set(words) <= _HEADINGS
-
-
+# What the words of a heading say of their column.
 _KINDS = {
     "name": ("piece", "pieces", "name", "what", "part"),
     "count": ("qty", "count", "number", "many", "no", "quantity"),
@@ -67,39 +21,72 @@ _KINDS = {
     "score": ("score",),
     "note": ("note", "notes", "remark", "remarks"),
 }
+_UNITS = {"in": "in", "inch": "in", "inches": "in", "mm": "mm", "cm": "cm"}
+_HEADINGS = frozenset((*(word for words in _KINDS.values() for word in words), *_UNITS, "how", "for", "card"))
+_MEASURED = ("width", "height", "size", "score")
 
 
-def columns_of(heading: str) -> tuple[str, ...]:
-    """What each column holds below a line of headings; empty where that is not clear, or no table."""
+@dataclass(frozen=True)
+class Column:
+    """A column of a table, as its heading says."""
+
+    kind: str
+    """A key of ``_KINDS``; empty where that is not clear."""
+    unit: str
+    """The unit of its numbers that have none; empty: the card's own."""
+
+
+def is_heading(line: str) -> bool:
+    """Whether the line only says what the columns below hold."""
+    words = re.findall(r"[a-z]+", line.casefold())
+    return len(words) > 1 and not re.search(r"\d", line) and set(words) <= _HEADINGS
+
+
+def columns_of(heading: str) -> tuple[Column, ...]:
+    """The columns below a line of headings; none where two hold the same, or where there is no table."""
     cells = _raw_cells(heading)
-    kinds = []
-    for cell in cells:
-        words = re.findall(r"[a-z]+", cell.casefold())
-        kinds.append(next((kind for kind, names in _KINDS.items() if set(words) & set(names)), ""))
-    known = [kind for kind in kinds if kind]
-    return tuple(kinds) if len(cells) > 1 and len(set(known)) == len(known) else ()
+    found = tuple(_column(set(re.findall(r"[a-z]+", cell.casefold()))) for cell in cells)
+    known = [column.kind for column in found if column.kind]
+    return found if len(cells) > 1 and len(set(known)) == len(known) else ()
 
 
-def by_columns(line: str, columns: tuple[str, ...]) -> str:
-    """The row in everyday words, each cell as its heading says; as it is if it has other columns."""
-    cells = _raw_cells(line)
+def _column(words: set[str]) -> Column:
+    kind = next((kind for kind, names in _KINDS.items() if words & set(names)), "")
+    return Column(kind, next((unit for word, unit in _UNITS.items() if word in words), ""))
+
+
+def by_columns(line: str, columns: tuple[Column, ...]) -> str:
+    """The row in everyday words, each cell as its heading says; as it is if it has other columns.
+
+    A cell whose heading says nothing stands among the words, so that it is understood or asked about.
+    """
+    row, sign, remark = line.partition("#")
+    cells = _raw_cells(row)
     if len(cells) != len(columns) or not columns:
         return line
-    said = dict(zip(columns, cells, strict=True))
-    if not (said.get("size") or (said.get("width") and said.get("height"))):
+    said = {column.kind: _with_unit(cell, column) for column, cell in zip(columns, cells, strict=True) if column.kind}
+    others = [cell for column, cell in zip(columns, cells, strict=True) if not column.kind]
+    size = said.get("size") or " x ".join(filter(None, (said.get("width"), said.get("height"))))
+    if not size:
         return line
-    size = said.get("size") or f"{said['width']} x {said['height']}"
-    count = said.get("count", "")
+    count, score = said.get("count", ""), said.get("score")
     parts = [
         f"({count})" if count.isdigit() else count,
         said.get("name", ""),
         size,
         said.get("paper", ""),
-        f"score {said['score']}" if said.get("score") else "",
-        said.get("", ""),
-        said.get("note", ""),
+        f"score {score}" if score else "",
+        *others,
     ]
-    return " , ".join(part for part in parts if part)
+    notes = [note.strip() for note in (said.get("note", ""), remark) if note.strip()]
+    words = " , ".join(part for part in parts if part)
+    return f"{words}  # {', '.join(notes)}" if notes or sign else words
+
+
+def _with_unit(cell: str, column: Column) -> str:
+    """The cell with its column's unit, if it is a length without one."""
+    bare = column.unit and column.kind in _MEASURED and re.search(r"\d\s*$", cell)
+    return f"{cell} {column.unit}" if bare else cell
 
 
 def _raw_cells(line: str) -> list[str]:
@@ -138,10 +125,7 @@ def _as_words(parts: list[str]) -> str:
 
 
 def _cells(line: str) -> list[str]:
-    for sign in ("\t", "|", ";"):
-        if sign in line:
-            return [part.strip() for part in line.split(sign) if part.strip()]
-    return [line]
+    return [cell for cell in _raw_cells(line) if cell]
 
 
 def _paired(parts: list[str]) -> list[list[str]]:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from zester.core.cutlist.lines import Reading, Written, segments, with_places
 from zester.core.errors import LengthError
@@ -32,21 +34,30 @@ def with_size(written: Written, width: int, height: int, unit: str) -> str:
 
 def with_rule(written: Written, name: str, rule: str) -> str:
     """The line with a rule written in place of those of that name; an empty ``rule`` takes them away."""
+    return with_rules(written, {name: rule})
+
+
+def with_rules(written: Written, rules: dict[str, str]) -> str:
+    """The line with these rules, by their names, in place of what it says of them; an empty one takes them away."""
     text = written.text
     typed, sign, note = text.partition("#")
-    spans = [span for found in written.rules.get(name, []) for span in segments(found, written)]
+    spans = [span for name in rules for found in written.rules.get(name, []) for span in segments(found, written)]
     for span in sorted(spans, reverse=True):
         start, end = (written.places[at] for at in span)
         typed = f"{typed[:start].rstrip()} {typed[end:].lstrip()}".rstrip()
-    typed = typed.rstrip()
-    typed = f"{typed}  {rule}" if rule else typed
+    typed = "  ".join([typed.rstrip(), *(rule for rule in rules.values() if rule)])
     return f"{typed}  #{note}" if sign else typed
 
 
-def with_place(written: Written, places: dict[str, int], unit: str) -> str:
-    """The line with these distances from the edges and no others; none at all means centred."""
+def with_place(
+    written: Written, places: dict[str, int], unit: str, more: Mapping[str, str] = MappingProxyType({})
+) -> str:
+    """The line with these distances from the edges and no others; none at all means centred.
+
+    ``more`` are other rules to be written with them, as ``with_rules`` has them.
+    """
     said = " ".join(f"{edge} {type_length(length, unit)}" for edge, length in places.items())
-    return with_rule(written, "place", said)
+    return with_rules(written, {"place": said, **more})
 
 
 def step_length(line: str, caret: int, steps: int, ruler: Ruler) -> tuple[str, int]:

@@ -70,6 +70,8 @@ _BORDER = re.compile(rf"{_NOT_IN_WORD}(?P<border>{LENGTH})\s*borders?\b", re.IGN
 _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
 _ON_IT = re.compile(r"\b(?P<where>on|behind)\s+(?:the\s+)?", re.IGNORECASE)
 NO_SECOND = r"(?![a-z])(?![\d\s/-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
+# The number of a die behind its set's name; not a length, not a size.
+DIE_NUMBER = re.compile(r"\s*(?:no\.?|number)?\s*(?P<number>\d+)(?!\d|/|[.,]\d|\s*(?:x|by)\b)", re.IGNORECASE)
 _ROUND = re.compile(
     rf"\b(?P<shape>circle|scallop|square(?=\s+(?:die|punch)\b))(?:\s+(?:die|punch))?\s+(?P<length>{LENGTH})"
     rf"{NO_SECOND}",
@@ -255,9 +257,10 @@ def _sized_tool(words: str, known: Known) -> re.Match | None:
     sized = [tool for tool in known.tools if tool.sizes and tool.kind != "folder"]
     names = any_of(tuple(tool.name for tool in sized))
     single = {tool.name.casefold() for tool in sized if len(tool.sizes) == 1}
-    number = re.compile(r"\s*(?:no\.?|number)?\s*\d+(?!\d|/|[.,]\d|\s*(?:x|by)\b)")
     found = names.finditer(words) if names else ()
-    return next((each for each in found if each["name"].casefold() in single or number.match(words, each.end())), None)
+    return next(
+        (each for each in found if each["name"].casefold() in single or DIE_NUMBER.match(words, each.end())), None
+    )
 
 
 def _blank(mask: list[str], span: Span) -> None:
@@ -306,14 +309,14 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
     text = "".join(mask)
     found = tools.search(text, written.size[1]) if tools else None
     if found:
-        number = re.match(r"\s*(?:no\.?|number)?\s*(\d+)(?![\d/]|\s*(?:x|\d))", text[found.end() :])
+        number = DIE_NUMBER.match(text[found.end() :])
         before = re.search(
             r"\b(?:with|dies?|punch|folder|emboss(?:ed)?|die-?\s?cut|punched)\s+$", text[: found.start()]
         )
         written.with_tool = bool(before and before.group().lower().startswith("with"))
         end = found.end() + (number.end() if number else 0)
         span = (before.start() if before else found.start(), end)
-        written.tool, written.tool_number = found.group(), int(number[1]) if number else 0
+        written.tool, written.tool_number = found.group(), int(number["number"]) if number else 0
         written.said.append((span[0], written.of(span)))
         _blank(mask, span)
 
@@ -323,7 +326,7 @@ def _take_tool_holes(written: Written, mask: list[str], tools: re.Pattern | None
     if not tools:
         return
     pattern = re.compile(
-        rf"\b(?P<kind>{'|'.join(NAMED_HOLES)})\s+{tools.pattern}(?:\s*(?:no\.?|number)?\s*(?P<number>\d+)(?![\d/]|\s*(?:x|\d)))?"
+        rf"\b(?P<kind>{'|'.join(NAMED_HOLES)})\s+{tools.pattern}(?:{DIE_NUMBER.pattern})?"
         rf"(?:\s*(?P<edge>{SIDES})\b(?!\s*[\d.]))?",
         re.IGNORECASE,
     )

@@ -19,7 +19,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
-from zester.core.cutlist.columns import by_columns, columns_of, is_heading, is_row
+from zester.core.cutlist.columns import Column, by_columns, columns_of, is_heading, is_row
 from zester.core.cutlist.edit import typed_size
 from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
 from zester.core.cutlist.everyday_bits import NO_SIZE
@@ -102,7 +102,7 @@ class _Sofar:
     card: CardLine | None = None
     paper: str = ""
     """The paper of lines that name none."""
-    columns: tuple[str, ...] = ()
+    columns: tuple[Column, ...] = ()
     """What the columns of a table hold, once its headings were read."""
 
     @property
@@ -388,7 +388,7 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
     border = score = None
     if written.how == "size":
         width, height = parse_size(written.found.group(), ruler)
-        _sure_of_unit(written, ruler)
+        _sure_of_unit((width, height), written, ruler)
     elif written.how == "base":
         width, height, score = scores_for(sofar.card)
     elif written.how == "round":
@@ -445,15 +445,14 @@ def _sure_of_shape(piece: CutPiece, written: Written, ruler: Ruler) -> None:
     )
 
 
-def _sure_of_unit(written: Written, ruler: Ruler) -> None:
+def _sure_of_unit(size: tuple[int, int], written: Written, ruler: Ruler) -> None:
     """Two small decimals on a millimetre ruler are centimetres more often than not."""
-    size = written.found.group().strip()
-    sides = [float(each.replace(",", ".")) for each in re.findall(r"\d*[.,]?\d+", size)]
-    small = ruler.unit == "mm" and re.search(r"\d[.,]\d", size) and max(sides) < 30
-    if small and not re.search(r"[a-z]\s*$", size.replace("x", " ").strip(), re.IGNORECASE):
+    text = written.found.group().strip()
+    decimals = re.search(r"\d[.,]\d", text) and not re.search(r"(?:mm|cm|in|inch|inches|\")\.?$", text, re.IGNORECASE)
+    if ruler.unit == "mm" and decimals and max(size) < 30 * TICKS_PER_MM:
         start, end = (written.places[at] for at in written.found.span())
         before, after = written.text[:start].rstrip(), written.text[end:].lstrip()
-        ways = (f"{before}  {size} {unit}  {after}" for unit in ("cm", "mm"))
+        ways = (f"{before}  {text} {unit}  {after}" for unit in ("cm", "mm"))
         raise Question("Centimetres or millimetres?", choices=tuple(Choice(way, way) for way in ways))
 
 

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from zester.core.cutlist.lines import NO_SECOND, RULES, SIDES, any_of
+from zester.core.cutlist.lines import DIE_NUMBER, NAMED_HOLES, NO_SECOND, RULES, SIDES, any_of
 from zester.core.cutlist.words import JOINING
 from zester.core.errors import CutListError
 from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, type_length
@@ -97,6 +97,12 @@ _ALIKE = (
     (r"\b(?:and\s+)?(?:to\s+be\s+)?(?:cut|fussy[ -]cut)\s+out(?:\s+by\s+hand)?\b", "cut out by hand"),
     (r"\b(?:to\s+be\s+)?used\s+again\b|\breused\b", "not on the card"),
 )
+_TOOL_LEAD = re.compile(
+    rf"\b(?:(?:{'|'.join(NAMED_HOLES)})\s+(?:by\s+|of\s+)?|"
+    r"(?:and\s+)?(?:embossed|die-?cut|punched)\s+(?:with|by|using)?\s*|with\s+|w/\s*)$",
+    re.IGNORECASE,
+)
+_TOOL_EDGE = re.compile(rf"\s*(?:at\s+the\s+)?(?P<edge>{SIDES})\b", re.IGNORECASE)
 _CENTRED = re.compile(r"\b(?:centred|centered|in\s+the\s+(?:centre|center))\b", re.IGNORECASE)
 VAGUE = re.compile(r"\b(?:some|few|several|many)\b", re.IGNORECASE)
 
@@ -106,16 +112,27 @@ class Line:
     """A line being taken to pieces: what was understood is blanked in ``text``."""
 
     text: str
+    """What is left of it, of the same length all the time."""
     ruler: Ruler
+    """The card's own."""
     size: str = ""
+    """Its size in the list's words."""
     cut: tuple[int, int] | None = None
+    """Width and height, ticks, if both are known."""
     name: str = ""
+    """What the words of its size call it: circle, squares."""
     counts: list[int] = field(default_factory=list)
+    """Every number of pieces that was found."""
     rules: list[str] = field(default_factory=list)
+    """Its rules in the list's words."""
     papers: list[str] = field(default_factory=list)
+    """The papers whose whole names it holds."""
     remarks: list[str] = field(default_factory=list)
+    """What is kept as a remark."""
     at: int = 0
+    """Where its size begins: what stands before is its name more likely than its paper."""
     one_of_many: bool = False
+    """Whether it is a part of what was halved or quartered."""
     reckoned: bool = False
     """Whether its measures were reckoned from those that were written."""
     otherwise: str = ""
@@ -146,16 +163,12 @@ def take_tools(taken: Line, known: Known) -> None:
     """A tool's name and number, alone or as a window, hole or notch; the word before it tells which."""
     pattern = any_of(tuple(tool.name for tool in known.tools))
     for found in list(pattern.finditer(taken.text)) if pattern else ():
-        number = re.compile(r"\s*(?:no\.?|number|#)?\s*\d+(?!\d|/|[.,]\d|\s*(?:x|by)\b)").match(taken.text, found.end())
-        lead = re.search(
-            r"\b(?:(?:window|hole|notch)\s+(?:by\s+|of\s+)?|(?:and\s+)?(?:embossed|die-?cut|punched)\s+(?:with|by|using)?\s*|with\s+|w/\s*)$",
-            taken.text[: found.start()],
-            re.IGNORECASE,
-        )
+        number = DIE_NUMBER.match(taken.text, found.end())
+        lead = _TOOL_LEAD.search(taken.text[: found.start()])
         start, end = (lead or found).start(), (number or found).end()
         kind = re.match(r"window|hole|notch", lead.group() if lead else "", re.IGNORECASE)
         said = f"{found.group()}{number.group() if number else ''}"
-        edge = re.compile(rf"\s*(?:at\s+the\s+)?(?P<edge>{SIDES})\b").match(taken.text, end) if kind else None
+        edge = _TOOL_EDGE.match(taken.text, end) if kind else None
         if edge:
             said, end = f"{said} {edge['edge']}", edge.end()
         tool = next(
@@ -252,6 +265,7 @@ def _halved(taken: Line, size: str, part: str) -> None:
 
 
 def take_rules(taken: Line, names: Sequence[str]) -> None:
+    """Score lines, places, and the list's own rules; ``names`` are what a piece may be on."""
     _take_scores(taken)
     for pattern, rule in _PLACES:
         spelled = re.compile(pattern, re.IGNORECASE)
@@ -312,6 +326,7 @@ def _take_scores(taken: Line) -> None:
 
 
 def take_counts(taken: Line) -> None:
+    """Every number that says how many, in figures or in words."""
     for pattern in _COUNTS:
         while found := taken.take(pattern):
             said = found["n"].lower()

@@ -6,9 +6,11 @@ from unittest import TestCase
 
 from zester.core.cards.checks import check_card, facts_of, yields_of
 from zester.core.cards.hidden import covered
+from zester.core.cards.moving import moved
 from zester.core.cards.study import Study
 from zester.core.cards.tests.cards import GATE, INCH, KNOWN, card, findings, grave, mended
 from zester.core.cutlist.notation import read_list
+from zester.core.errors import CutListError
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS
 from zester.core.pieces import Known
 from zester.core.sizes import ISO_ENVELOPES, US_ENVELOPES, iso_c
@@ -262,6 +264,11 @@ class CheckTests(TestCase):
             "Mat 4 x 5¼ brass\nStrip 4 x ½ chalk flush top\nStrip 4 x ¾ star chart ¼ below it\n"
             "2 Strips 4 x ½ chalk below it"
         )
+        # What is moved down stands where it was put; copies with places of their own are not moved at all.
+        line, new = moved(card(text), 4, 0, 4)
+        self.assertEqual((line, new), (4, "Strip 4 x ¾ star chart  top 1"))
+        with self.assertRaisesRegex(CutListError, "a place of its own"):
+            moved(card(SIDE + "3 Squares ½ x ½ brass left ½, 1½, 2½"), 2, 1, 0)
         tops = [each.local[1] for each in card(text).placed[1:]]
         self.assertEqual(tops, [0, INCH * 3 // 4, INCH * 3 // 2, INCH * 2])
 

@@ -56,6 +56,7 @@ turned = st.builds(
             "on mat tilted 7 left",
             "in a column",
             "over the fold",
+            "below it",
         )
     ),
 )

@@ -6,7 +6,7 @@ from unittest import TestCase
 from zester.core.cutlist.notation import read_list
 from zester.core.cutlist.tests.writers import ABOVE, FILES, INCH, SHELF, Line, lines_of, verdict
 from zester.core.errors import Question
-from zester.core.lengths import SIXTEENTHS
+from zester.core.lengths import SIXTEENTHS, TICKS_PER_MM
 
 
 def question(text: str) -> Question:
@@ -56,6 +56,10 @@ class WritersTests(TestCase):
             with self.subTest(heading=heading):
                 piece = read_list(f"{heading}\n{row}", SHELF, SIXTEENTHS)[-1].piece
                 self.assertEqual((piece.count, piece.name, piece.width, piece.height), (2, "Panel", 3 * INCH, 5 * INCH))
+        inches = read_list("Piece;Size (mm);Paper\nPanel;80 x 100;star chart", SHELF, SIXTEENTHS)[-1].piece
+        self.assertEqual(inches.width, 80 * TICKS_PER_MM)
+        noted = read_list("Qty|Piece|Size|Paper|Notes|for\n1|Tag|2 x 3|star chart|tie it|raised", SHELF, SIXTEENTHS)[-1]
+        self.assertEqual((noted.piece.note, noted.piece.raised > 0), ("tie it", True), "no cell is dropped")
         # Without headings three numbers in a row could be read in two ways.
         self.assertIn("Which of the numbers", question("Panel\t2\t3\t5\tStar Chart").what)
 
