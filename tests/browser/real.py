@@ -38,17 +38,7 @@ class RealServerTests(WithChromium, TestCase):
     @classmethod
     def serve(cls) -> subprocess.Popen:
         """Start it; it answers."""
-        variables = {"ZESTER_DEMO": "1", "ZESTER_DATA": str(cls.folder), "PYTHONPATH": str(ROOT)}
-        variables |= {"DJANGO_SETTINGS_MODULE": "zester.site.settings"}
-        server = subprocess.Popen(
-            [sys.executable, "-m", "django", "serve_demo", "--port", str(cls.port)],
-            env={key: value for key, value in os.environ.items() if key not in LEFT_OUT} | variables,
-            cwd=cls.folder,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-        )
-        _wait_for(cls.port)
-        return server
+        return served(cls.folder, cls.port, "django", "serve_demo", "--port", str(cls.port))
 
     @classmethod
     def tearDownClass(cls):
@@ -60,9 +50,13 @@ class RealServerTests(WithChromium, TestCase):
     def setUp(self):
         super().setUp()
         self.base = f"http://127.0.0.1:{self.port}"
+        self.sign_in(DEMO_USER, DEMO_PASSWORD)
+
+    def sign_in(self, name: str, password: str) -> None:
+        """By the sign-in page."""
         self.page.goto(self.base)
-        self.page.fill("#id_username", DEMO_USER)
-        self.page.fill("#id_password", DEMO_PASSWORD)
+        self.page.fill("#id_username", name)
+        self.page.fill("#id_password", password)
         self.page.keyboard.press("Enter")
         self.page.get_by_role("heading", name="Classes").wait_for()
 
@@ -74,6 +68,21 @@ class RealServerTests(WithChromium, TestCase):
     def workers(self) -> list[int]:
         """The process numbers of the workers, from the names they go by."""
         return [int(name.rsplit("-", 2)[1]) for (name,) in self.rows("select name from fits_worker")]
+
+
+def in_folder(folder: Path) -> dict[str, str]:
+    """What Zester finds around it when its data lie in this folder."""
+    variables = {"ZESTER_DEMO": "1", "ZESTER_DATA": str(folder), "PYTHONPATH": str(ROOT)}
+    variables |= {"DJANGO_SETTINGS_MODULE": "zester.site.settings"}
+    return {key: value for key, value in os.environ.items() if key not in LEFT_OUT} | variables
+
+
+def served(folder: Path, port: int, *command: str) -> subprocess.Popen:
+    """A server started in this folder; it answers at the port."""
+    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
+    server = subprocess.Popen([sys.executable, "-m", *command], env=in_folder(folder), cwd=folder, **quiet)
+    _wait_for(port)
+    return server
 
 
 def free_port() -> int:
@@ -90,4 +99,4 @@ def _wait_for(port: int) -> None:
             return
         except OSError:
             time.sleep(0.25)
-    raise AssertionError("the demo did not start")
+    raise AssertionError("the server did not start")

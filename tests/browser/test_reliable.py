@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-import os
+import json
 import signal
 import subprocess
 import sys
 import tempfile
 import time
+import zipfile
 from pathlib import Path
 from unittest import TestCase
 
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTests
-from tests.browser.real import ROOT, RealServerTests, free_port
+from tests.browser.real import RealServerTests, free_port, in_folder, served
 from tests.people import make_class, make_paper
 from zester.accounts.models import Session
 from zester.classes.models import CardClass
 from zester.designs.models import Card
+from zester.site.serving import web_command
 
 
 class ReliableJourneys(BrowserTests):
@@ -171,18 +173,62 @@ class Served(RealServerTests):
         else:
             self.fail("what was in work is not gone on with")
 
+    def test_all_of_it_goes_along_to_a_second_installation_object_by_object(self):
+        first = self.everything()
+        # Another folder, another database, another web server; nobody is there but somebody new.
+        with tempfile.TemporaryDirectory() as place:
+            folder, port = Path(place), free_port()
+            (folder / "static").mkdir()
+            django = [sys.executable, "-m", "django"]
+            person = {"DJANGO_SUPERUSER_PASSWORD": "kite-tail-9"}
+            make = ["createsuperuser", "--noinput", "--username", "mira", "--email", "mira@example.org"]
+            for command in (["migrate", "-v", "0"], make):
+                subprocess.run([*django, *command], env=in_folder(folder) | person, cwd=folder, check=True)
+            server = served(folder, port, *web_command(f"127.0.0.1:{port}", 1)[2:])
+            try:
+                self.context.clear_cookies()
+                self.base = f"http://127.0.0.1:{port}"
+                self.sign_in("mira", "kite-tail-9")
+                self.page.goto(f"{self.base}/archive/")
+                self.page.get_by_label("The ZIP file").set_input_files(first)
+                self.page.get_by_role("button", name="Bring it in").press("Enter")
+                self.page.get_by_text("Brought in: 2 classes").wait_for()
+                mine, theirs = (written_in(file) for file in (first, self.everything()))
+            finally:
+                server.send_signal(signal.SIGTERM)
+                server.wait(timeout=20)
+        self.assertEqual(mine.keys(), theirs.keys())
+        self.assertGreater(len(mine["plans"]), 10)
+        for kind, things in mine.items():
+            with self.subTest(kind=kind):
+                self.assertEqual(theirs[kind], things)
+
+    def everything(self) -> Path:
+        """The file that "Save everything" makes."""
+        self.page.goto(f"{self.base}/archive/")
+        with self.page.expect_download() as saved:
+            self.page.get_by_role("link", name="Save everything").click()
+        return saved.value.path()
+
+
+def written_in(file: Path) -> dict:
+    """What the archive holds, but for when it was counted and written down last."""
+    with zipfile.ZipFile(file) as archive:
+        content = json.loads(archive.read("zester.json"))
+    for things in content.values():
+        for thing in things if isinstance(things, list) else ():
+            thing.pop("counted_at", None)
+            thing.pop("changed_at", None)
+    return content
+
 
 class Starting(TestCase):
     """The first start, where something is in the way."""
 
     def start(self, folder: str, *more: str) -> subprocess.Popen:
-        variables = os.environ | {"ZESTER_DEMO": "1", "ZESTER_DATA": folder, "PYTHONPATH": str(ROOT)}
-        variables |= {"DJANGO_SETTINGS_MODULE": "zester.site.settings"}
-        variables.pop("ZESTER_DEBUG", None)
-        variables.pop("DATABASE_URL", None)
         command = [sys.executable, "-m", "django", "serve_demo", "--port", str(free_port()), *more]
         pipes = {"stdout": subprocess.PIPE, "stderr": subprocess.PIPE}
-        return subprocess.Popen(command, env=variables, cwd=folder, text=True, **pipes)
+        return subprocess.Popen(command, env=in_folder(folder), cwd=folder, text=True, **pipes)
 
     def test_two_first_starts_at_once_prepare_one_demo(self):
         with tempfile.TemporaryDirectory() as folder:
@@ -201,10 +247,9 @@ class Starting(TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder, "file")
             path.write_text("in the way")
-            variables = os.environ | {"ZESTER_DEMO": "1", "ZESTER_DATA": str(path), "PYTHONPATH": str(ROOT)}
             done = subprocess.run(
                 [sys.executable, "-m", "django", "serve_demo", "--port", str(free_port())],
-                env=variables | {"DJANGO_SETTINGS_MODULE": "zester.site.settings"},
+                env=in_folder(path),
                 capture_output=True,
                 text=True,
                 check=False,

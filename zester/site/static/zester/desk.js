@@ -322,6 +322,8 @@
     }
     if (event.altKey && !event.ctrlKey) {
       if (step) return (event.shiftKey ? copyLine(step) : moveLine(step)), true;
+      // A key held down answers one question, not the ones after it too.
+      if (event.repeat) return true;
       if (event.key === "Enter") return mend(""), true;
       if (/^Digit[1-9]$/.test(event.code)) return answer(Number(event.code.slice(5))), true;
       if (event.code === "KeyS") return shelve("card"), true;
