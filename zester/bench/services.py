@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zester.core.cutting.steps import PIECE, PILE, CutSteps, Result, Step, cutting_steps
@@ -10,9 +11,12 @@ from zester.core.fitting.job import PaperJob
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.summary import summarise
 from zester.core.lengths import show_size
+from zester.core.stock.leftovers import LeftOver, left_over
+from zester.core.stock.offcut_lines import OffcutLine
 from zester.fits.models import PaperFit
 from zester.fits.plans import read_made
 from zester.fits.sheets import names_for
+from zester.site.owned import key_of
 
 
 @dataclass(frozen=True)
@@ -130,6 +134,25 @@ def _counts(names: dict, paper: PaperJob, made: dict[str, int], unit: str) -> li
         )
         for piece in paper.pieces
     ]
+
+
+def left_of(fit: PaperFit) -> list[tuple[str, LeftOver, str]]:
+    """What the shown plan leaves that is worth keeping: a name for its field, the offcuts, their size in words."""
+    made = read_made(fit.shown)
+    found = left_over(made.paper, made.plan, made.job.bench.keep_rule)
+    return [(f"keep{n}", each, show_size(each.width, each.height, made.job.unit)) for n, each in enumerate(found)]
+
+
+def kept_of(fit: PaperFit, data: Mapping[str, str]) -> list[OffcutLine]:
+    """The offcuts of the shown plan that go on the shelf: as many of each as the form says, at most those there are."""
+    kept = []
+    for name, each, _ in left_of(fit):
+        count = min(key_of(data.get(name, "")), each.count)
+        if count:
+            sides = {"width": each.width, "height": each.height, "up": each.up}
+            place = " ".join(data.get("place", "").split())[:80]
+            kept.append(OffcutLine(paper=fit.paper.key, count=count, place=place, **sides))
+    return kept
 
 
 def _shown(step: Step, unit: str) -> ShownStep:

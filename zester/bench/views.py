@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from zester.bench.services import paper_steps
+from zester.bench.services import kept_of, left_of, paper_steps
 from zester.classes.models import CardClass
 from zester.fits.models import PaperFit
 from zester.fits.states import papers_in
@@ -30,6 +31,7 @@ def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
         fit.shown.refresh_from_db()
         fit.refresh_from_db(fields=["pieces"])
         context["paper"] = paper_steps(fit)
+        context["left"] = left_of(fit)
     return render(request, "bench/steps.html", context)
 
 
@@ -42,5 +44,8 @@ def mark(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     if request.POST.get("state") == "not":
         let_go(fit)
     else:
-        cut(fit, done=request.POST.get("state") == "cut")
+        done = request.POST.get("state") == "cut"
+        cut(fit, done, kept_of(fit, request.POST) if done else ())
+        if done:
+            messages.success(request, f"{fit.paper.name} is cut, and booked on the shelf.")
     return redirect("bench:paper", pk, key)

@@ -22,3 +22,6 @@ class ClassesConfig(AppConfig):
         design_uses.register(uses.InClasses())
         stations.register("design", "Design", "classes:desk", states.design_states)
         stations.register("count", "Count", "classes:count", states.count_states)
+        tabs = (("sums", "Sums", "count"), ("people", "People", "people"), ("offers", "Offers", "offers"))
+        for order, (key, name, view) in enumerate((*tabs, ("instead", "Another paper instead", "instead"))):
+            stations.register_tab("count", key, name, f"classes:{view}", 10 * order)

@@ -56,7 +56,7 @@ def _desk_page(
         "stations": thread(card_class, "design"),
         "entry": entry,
         "name_form": form or CardNameForm(),
-        "library": [card for card in Card.objects.of(request.user) if card.pk not in in_class],
+        "library": [card for card in Card.objects.of(request.user).filter(is_kit=False) if card.pk not in in_class],
         "papers": counted.known.papers,
     }
     if entry:

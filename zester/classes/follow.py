@@ -13,7 +13,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import Q
 
-from zester.classes.models import CardClass, ClassCard
+from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.classes.services import CountedClass, recount
 from zester.classes.tasks import recount_task
 from zester.core.cutlist.lines import Reading
@@ -88,3 +88,10 @@ def follow_paper(sender: type, paper: Paper, **_) -> None:
 def follow_tools(sender: type, owner: AbstractBaseUser, **_) -> None:
     """A tool has changed, and with it what lists say that name it."""
     later(CardClass.objects.of(owner).values_list("pk", flat=True))
+
+
+@transaction.atomic
+def keep_trimmer(trimmer: Trimmer, fields: list[str] | None) -> None:
+    """Store a trimmer, new or changed; the classes that are cut with it are counted anew."""
+    trimmer.save(update_fields=fields)
+    later(trimmer.classes.filter(removed_at=None).values_list("pk", flat=True))

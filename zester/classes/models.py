@@ -7,44 +7,124 @@ import datetime
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from zester.core.kits.demand import EVERYBODY, LAST, SOME
+from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.lengths import RULERS, TICKS_PER_INCH
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.designs.models import RULER_CHOICES
 from zester.site.owned import Owned
 
+STACK_LIMITS = [
+    MinValueValidator(1, "At least 1 sheet is cut at a time."),
+    MaxValueValidator(10, "More than %(limit_value)s sheets make no clean cut."),
+]
+
+
+class Trimmer(Owned):
+    """Somebody's trimmer, at a place: what it can do and how fast they are at it. Lengths are ticks.
+
+    ``error`` is how far a cut may be off; the seconds are for setting the rail, for fetching a stack, for a stroke.
+    """
+
+    what = "trimmer"
+    restore_view = "classes:restore_trimmer"
+
+    name = models.CharField(max_length=60, default="My trimmer")
+    place = models.CharField(max_length=80, blank=True)
+    unit = models.CharField(max_length=2, choices=[("in", "inches"), ("mm", "millimetres")], default="in")
+    stack = models.PositiveIntegerField(default=3, validators=STACK_LIMITS)
+    longest_cut = models.PositiveIntegerField(null=True, blank=True)
+    narrowest = models.PositiveIntegerField(default=0)
+    keep_short = models.PositiveIntegerField(default=TICKS_PER_INCH)
+    keep_long = models.PositiveIntegerField(default=3 * TICKS_PER_INCH)
+    error = models.PositiveIntegerField(default=TICKS_PER_INCH // 32)
+    setting_seconds = models.PositiveSmallIntegerField(default=12, validators=[MaxValueValidator(600)])
+    stack_seconds = models.PositiveSmallIntegerField(default=8, validators=[MaxValueValidator(600)])
+    stroke_seconds = models.PositiveSmallIntegerField(default=4, validators=[MaxValueValidator(600)])
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.name}, {self.place}" if self.place else self.name
+
 
 class CardClass(Owned):
-    """A card-making class. Lengths are ticks; ``stack`` is how many sheets the trimmer cuts at once.
+    """A card-making class. Lengths are ticks.
 
+    ``participants`` are those who come and have no name yet; ``n_people`` are all. What is written of ``stack``,
+    ``longest_cut``, ``narrowest`` and the keep-size holds for this class in place of what its trimmer says.
     ``auto_fit`` says that plans follow every change by themselves. The counts are facts that lists show, stored when
     the class was counted last; ``counted_at`` is empty where that has still to be done.
     """
+
+    class Where(models.TextChoices):
+        """Where it is held."""
+
+        ROOM = "room", "in a room"
+        POST = "post", "a call, with kits by post"
+        BOTH = "both", "both: some in the room, some by post"
+
+    class Repeats(models.TextChoices):
+        """How often."""
+
+        ONCE = "", "once"
+        WEEK = "week", "every week"
+        TWO_WEEKS = "two", "every other week"
+        MONTH = "month", "every month"
+
+    class SpareBy(models.TextChoices):
+        """What is made more of."""
+
+        PIECE = "piece", "of every piece"
+        KIT = "kit", "kits"
 
     what = "class"
     restore_view = "classes:restore"
 
     title = models.CharField(max_length=80)
     date = models.DateField(null=True, blank=True)
-    participants = models.PositiveIntegerField(
-        default=1,
+    time = models.TimeField(null=True, blank=True)
+    minutes = models.PositiveIntegerField(default=150, validators=[MinValueValidator(5), MaxValueValidator(1440)])
+    where = models.CharField(max_length=4, choices=Where, default=Where.ROOM)
+    place = models.CharField(max_length=120, blank=True)
+    repeats = models.CharField(max_length=5, choices=Repeats, default=Repeats.ONCE, blank=True)
+    order_by = models.DateField(null=True, blank=True)
+    capacity = models.PositiveIntegerField(
+        null=True,
+        blank=True,
         validators=[
-            MinValueValidator(1, "A class needs at least 1 person."),
+            MinValueValidator(1, "A class needs room for at least 1 person."),
             MaxValueValidator(MOST_PARTICIPANTS, "Zester plans classes of up to %(limit_value)s people."),
         ],
     )
-    ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
-    stack = models.PositiveIntegerField(
-        default=3,
+    notes = models.TextField(blank=True, max_length=4000)
+    participants = models.PositiveIntegerField(
+        default=1,
         validators=[
-            MinValueValidator(1, "At least 1 sheet is cut at a time."),
-            MaxValueValidator(10, "More than %(limit_value)s sheets make no clean cut."),
+            MaxValueValidator(MOST_PARTICIPANTS, "Zester plans classes of up to %(limit_value)s people."),
         ],
     )
-    keep_short = models.PositiveIntegerField(default=TICKS_PER_INCH)
-    keep_long = models.PositiveIntegerField(default=3 * TICKS_PER_INCH)
+    give_aways = models.PositiveIntegerField(
+        default=0, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s kits to give away.")]
+    )
+    spare_by = models.CharField(max_length=5, choices=SpareBy, default=SpareBy.PIECE)
+    spare_number = models.PositiveIntegerField(
+        default=0, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s spares.")]
+    )
+    spare_percent = models.PositiveIntegerField(
+        default=0, validators=[MaxValueValidator(100, "At most %(limit_value)s per cent.")]
+    )
+    offcuts_first = models.BooleanField(default=True)
+    ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
+    trimmer = models.ForeignKey(Trimmer, on_delete=models.SET_NULL, null=True, blank=True, related_name="classes")
+    stack = models.PositiveIntegerField(null=True, blank=True, validators=STACK_LIMITS)
+    keep_short = models.PositiveIntegerField(null=True, blank=True)
+    keep_long = models.PositiveIntegerField(null=True, blank=True)
     longest_cut = models.PositiveIntegerField(null=True, blank=True)
-    narrowest = models.PositiveIntegerField(default=0)
+    narrowest = models.PositiveIntegerField(null=True, blank=True)
     auto_fit = models.BooleanField(default=True)
+    n_people = models.PositiveIntegerField(default=0, editable=False)
     n_cards = models.PositiveIntegerField(default=0, editable=False)
     n_lines = models.PositiveIntegerField(default=0, editable=False)
     n_wrong = models.PositiveIntegerField(default=0, editable=False)
@@ -65,6 +145,11 @@ class CardClass(Owned):
     def unit(self) -> str:
         """The unit its lengths are shown in."""
         return RULERS[self.ruler].unit
+
+    def habit(self, name: str) -> int | None:
+        """``stack``, ``longest_cut``, ``narrowest``, ``keep_short`` or ``keep_long``: its own, or its trimmer's."""
+        mine = getattr(self, name)
+        return getattr(self.trimmer or Trimmer(), name) if mine is None else mine
 
 
 class ClassPaper(models.Model):
@@ -108,7 +193,7 @@ class ClassCard(models.Model):
 
     card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="class_cards")
     card = models.ForeignKey("designs.Card", on_delete=models.CASCADE, related_name="class_cards")
-    letter = models.CharField(max_length=1)
+    letter = models.CharField(max_length=3)
     version = models.CharField(max_length=40, blank=True)
     each = models.PositiveIntegerField(
         default=1, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s of a card for each person.")]
@@ -135,3 +220,109 @@ class ClassCard(models.Model):
         """Mark as taken out of its class, or with None as put back."""
         self.removed_at = when
         self.save(update_fields=["removed_at"])
+
+
+class Offer(models.Model):
+    """Something that can be ordered in a class; see ``core.kits.offers``.
+
+    ``cards``: by letter how many a set holds; empty: as the class says. ``pools``: by a paper's key or kind how it is
+    handed out. ``extras`` are written like bits, one a line. ``among``: keys of the papers to choose from.
+    """
+
+    card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="offers")
+    name = models.CharField(max_length=60)
+    sets = models.PositiveSmallIntegerField(
+        default=1, validators=[MinValueValidator(1, "At least 1 set."), MaxValueValidator(20, "At most 20 sets.")]
+    )
+    cards = models.JSONField(default=dict, blank=True)
+    pools = models.JSONField(default=dict, blank=True)
+    extras = models.TextField(blank=True, max_length=2000)
+    kit_list = models.BooleanField(default=True)
+    price = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    with_post = models.BooleanField(default=False)
+    post_to = models.CharField(max_length=80, blank=True)
+    free_above = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    free_from = models.DateField(null=True, blank=True)
+    free_until = models.DateField(null=True, blank=True)
+    choose = models.PositiveSmallIntegerField(default=0, validators=[MaxValueValidator(24, "At most 24 papers.")])
+    among = models.JSONField(default=list, blank=True)
+    choice_width = models.PositiveIntegerField(null=True, blank=True)
+    choice_height = models.PositiveIntegerField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint("card_class", models.functions.Lower("name"), name="one_offer_of_a_name_a_class")
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def key(self) -> str:
+        """What the core knows it by."""
+        return str(self.pk)
+
+
+class Participant(models.Model):
+    """Somebody of a class. ``chosen``: the keys of the papers they chose."""
+
+    STATES = list(STATES.items())
+
+    card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="people")
+    name = models.CharField(max_length=80)
+    contact = models.CharField(max_length=400, blank=True)
+    address = models.CharField(max_length=400, blank=True)
+    state = models.CharField(max_length=9, choices=STATES, default="booked")
+    note = models.CharField(max_length=400, blank=True)
+    chosen = models.JSONField(default=list, blank=True)
+    ordered_on = models.DateField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+        indexes = [models.Index(fields=["card_class", "state"], name="people_by_state")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Order(models.Model):
+    """So many of an offer for one person."""
+
+    participant = models.ForeignKey(Participant, on_delete=models.CASCADE, related_name="orders")
+    offer = models.ForeignKey(Offer, on_delete=models.PROTECT, related_name="orders")
+    count = models.PositiveIntegerField(
+        default=1,
+        validators=[MinValueValidator(1), MaxValueValidator(MOST_KITS, "At most %(limit_value)s of one offer.")],
+    )
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint("participant", "offer", name="an_offer_once_a_person")]
+
+    def __str__(self) -> str:
+        return f"{self.count} {self.offer}"
+
+
+class Substitution(models.Model):
+    """One paper in place of another, in one class: for everybody, for some people, or for the last kits."""
+
+    WHO = [(EVERYBODY, "everybody"), (SOME, "some people"), (LAST, "the last kits")]
+
+    card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="substitutions")
+    paper = models.ForeignKey("shelf.Paper", on_delete=models.CASCADE, related_name="+")
+    other = models.ForeignKey("shelf.Paper", on_delete=models.CASCADE, related_name="+")
+    who = models.CharField(max_length=4, choices=WHO, default=EVERYBODY)
+    people = models.ManyToManyField(Participant, blank=True, related_name="substitutions")
+    last = models.PositiveIntegerField(default=0, validators=[MaxValueValidator(MOST_PARTICIPANTS)])
+    reason = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.other} instead of {self.paper}"

@@ -3,33 +3,51 @@
 from __future__ import annotations
 
 import datetime
+from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
-from zester.classes.models import CardClass, ClassCard, ClassPaper
+from zester.classes.models import SOME, CardClass, ClassCard, ClassPaper, Order, Participant, Substitution, Trimmer
+from zester.classes.models import Offer as OfferRow
 from zester.classes.signals import class_counted
 from zester.core.cards.study import versions_of
 from zester.core.cutlist.lines import Reading
+from zester.core.cutlist.notation import read_list
 from zester.core.errors import ZesterError
+from zester.core.kits.demand import (
+    ClassNeeds,
+    Counts,
+    Instead,
+    Picked,
+    demands_of,
+    picked,
+    picked_cards,
+    seats_taken,
+)
+from zester.core.kits.offers import Choice, Offer, Person
+from zester.core.lengths import RULERS
 from zester.core.pieces import Bit, Known
 from zester.core.tally import (
+    KIT,
     LETTERS,
+    NO_SPARE,
     BitCount,
     CardPieces,
     Demand,
     PieceCount,
+    Spare,
     cards_of,
     sum_in_words,
     tally,
     tally_bits,
-    usual_demands,
 )
 from zester.designs.models import Card
-from zester.designs.services import Holdings, holdings_of, read_card
+from zester.designs.services import Holdings, copy_card, holdings_of, read_card
+from zester.shelf.models import Paper
 
 
 @dataclass(frozen=True)
@@ -81,6 +99,8 @@ class CountedClass:
     """How many of each card, for which reason."""
     held: Holdings
     """The papers and tools the lists were read with."""
+    needs: ClassNeeds
+    """All that decides how much is made."""
 
     @property
     def known(self) -> Known:
@@ -88,14 +108,46 @@ class CountedClass:
         return self.held.known
 
     @cached_property
+    def picked(self) -> list[Picked]:
+        """The papers that may be chosen, with how many of each are planned."""
+        return [each for each in picked(self.needs) if each.paper in self.names]
+
+    @cached_property
     def counts(self) -> list[PieceCount]:
-        """Every piece with its count."""
-        return tally([card.made_of for card in self.cards], self.demands)
+        """Every piece with its count: of the cards, of the kit list, and the papers that are chosen."""
+        directions = {paper.key: paper.direction for paper in self.known.papers}
+        more, lines = picked_cards(self.picked, directions)
+        made = [card.made_of for card in self.cards]
+        known = {card.letter for card in made}
+        demands = [demand for demand in self.demands if demand.card in known]
+        return tally([*made, *more], [*demands, *lines], self.spare, directions)
 
     @cached_property
     def bits(self) -> list[BitCount]:
-        """Every bit with its count."""
-        return tally_bits([card.made_of for card in self.cards], self.demands)
+        """Every bit with its count: of the cards, of the kit list, and what offers bring along."""
+        extras = [CardPieces(f"+{each.key}", each.name, (), each.extras) for each in self.needs.offers if each.extras]
+        made = [*(card.made_of for card in self.cards), *extras]
+        return tally_bits(made, [demand for demand in self.demands if demand.card in {each.letter for each in made}])
+
+    @property
+    def spare(self) -> Spare:
+        """What is cut beyond need of every piece."""
+        return _spare(self.card_class) if self.card_class.spare_by == CardClass.SpareBy.PIECE else NO_SPARE
+
+    @property
+    def people(self) -> int:
+        """How many come."""
+        return seats_taken(self.needs)
+
+    @property
+    def designs(self) -> list[ReadCard]:
+        """Its cards without the kit list."""
+        return [card for card in self.cards if card.entry.letter != KIT]
+
+    @property
+    def kit(self) -> ReadCard | None:
+        """The kit list, if there is one."""
+        return next((card for card in self.cards if card.entry.letter == KIT), None)
 
     @cached_property
     def names(self) -> dict[str, str]:
@@ -115,7 +167,7 @@ class CountedClass:
     @property
     def all_cards(self) -> int:
         """How many cards will be made."""
-        return sum(demand.count for demand in self.demands)
+        return sum(self.cards_of(card.entry.letter) for card in self.designs)
 
     @property
     def all_pieces(self) -> int:
@@ -140,12 +192,109 @@ def count_class(card_class: CardClass, held: Holdings | None = None) -> CountedC
     """Read every list of the class and count its pieces; ``held`` spares asking what its owner has once more."""
     held = held or holdings_of(card_class.owner)
     cards = tuple(ReadCard(entry, tuple(read_card(entry.card, held.known))) for entry in entries(card_class))
-    demands = tuple(line for card in cards for line in _demands(card.entry, card_class.participants))
-    return CountedClass(card_class, cards, demands, held)
+    needs = needs_of(card_class, [card.entry for card in cards], held)
+    return CountedClass(card_class, cards, tuple(demands_of(needs)), held, needs)
 
 
-def _demands(entry: ClassCard, people: int) -> list[Demand]:
-    return usual_demands(entry.letter, people=people, each=entry.each, samples=entry.samples, spares=entry.spares)
+def _spare(card_class: CardClass) -> Spare:
+    return Spare(card_class.spare_number, card_class.spare_percent)
+
+
+def needs_of(card_class: CardClass, cards: Sequence[ClassCard], held: Holdings) -> ClassNeeds:
+    """All that decides how much a class makes, as the core takes it."""
+    by_kit = card_class.spare_by == CardClass.SpareBy.KIT
+    names = {paper.pk: paper for paper in held.papers}
+    people = people_of(card_class)
+    return ClassNeeds(
+        cards=tuple(
+            Counts(letter=each.letter, each=each.each, samples=each.samples, spares=each.spares)
+            for each in cards
+            if each.letter != KIT
+        ),
+        unnamed=card_class.participants,
+        people=people,
+        offers=tuple(core_offer(each) for each in card_class.offers.all()),
+        give_aways=card_class.give_aways,
+        spare_kits=_spare(card_class) if by_kit else NO_SPARE,
+        instead=_instead(card_class, names),
+        pools={
+            wish.paper.key: wish.pool for wish in card_class.papers.exclude(pool="together").select_related("paper")
+        },
+        kinds={paper.key: "card" if paper.kind == "card" else "patterned" for paper in held.papers},
+        has_kit_list=any(each.letter == KIT for each in cards),
+    )
+
+
+def people_of(card_class: CardClass) -> tuple[Person, ...]:
+    """Those with a name, in their order, as the core takes them."""
+    rows = list(card_class.people.values_list("pk", "name", "state", "chosen", "ordered_on"))
+    orders: dict[int, list[tuple[str, int]]] = {}
+    if rows:
+        mine = Order.objects.filter(participant__card_class=card_class).order_by("pk")
+        for person, offer, count in mine.values_list("participant_id", "offer_id", "count"):
+            orders.setdefault(person, []).append((str(offer), count))
+    return tuple(
+        Person(
+            key=str(pk),
+            name=name,
+            state=state,
+            orders=tuple(orders.get(pk, ())),
+            chosen=tuple(chosen),
+            ordered_on=ordered_on,
+        )
+        for pk, name, state, chosen, ordered_on in rows
+    )
+
+
+def core_offer(offer: OfferRow) -> Offer:
+    """An offer as the core takes it."""
+    choice = None
+    if offer.choose and offer.among and offer.choice_width and offer.choice_height:
+        sides = {"width": offer.choice_width, "height": offer.choice_height}
+        choice = Choice(number=min(offer.choose, len(offer.among)), among=tuple(offer.among), **sides)
+    return Offer(
+        key=offer.key,
+        name=offer.name,
+        sets=offer.sets,
+        cards=dict(offer.cards) if offer.cards else None,
+        pools=dict(offer.pools),
+        extras=bits_of(offer.extras),
+        kit_list=offer.kit_list,
+        price=offer.price,
+        free_above=offer.free_above,
+        free_from=offer.free_from,
+        free_until=offer.free_until,
+        choice=choice,
+    )
+
+
+@lru_cache(maxsize=512)
+def bits_of(text: str, ruler: str = "in16") -> tuple[Bit, ...]:
+    """What comes with an offer, written like the bits of a list, one a line."""
+    lines = "\n".join(f"+ {line.strip().removeprefix('+').strip()}" for line in text.splitlines() if line.strip())
+    return tuple(reading.bit for reading in read_list(lines, Known(), RULERS[ruler]) if reading.bit)
+
+
+def _instead(card_class: CardClass, papers: dict[int, Paper]) -> tuple[Instead, ...]:
+    rows = list(card_class.substitutions.all())
+    some = [row.pk for row in rows if row.who == SOME]
+    people: dict[int, set[str]] = {}
+    if some:
+        chosen = Substitution.people.through.objects.filter(substitution__in=some)
+        for row, person in chosen.values_list("substitution_id", "participant_id"):
+            people.setdefault(row, set()).add(str(person))
+    return tuple(
+        Instead(
+            paper=papers[row.paper_id].key,
+            other=papers[row.other_id].key,
+            name=papers[row.other_id].name,
+            who=row.who,
+            people=frozenset(people.get(row.pk, ())),
+            last=row.last,
+        )
+        for row in rows
+        if row.paper_id in papers and row.other_id in papers
+    )
 
 
 @transaction.atomic
@@ -162,12 +311,33 @@ def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = Non
         # While lines could not be read nobody noted what was needed.
         papers = None
     counted = count_class(card_class, held)
-    card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.cards), counted.lines, counted.errors
+    card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.designs), counted.lines, counted.errors
     card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_cards
+    card_class.n_people = counted.people
     card_class.counted_at = timezone.now()
-    card_class.save(update_fields=["n_cards", "n_lines", "n_wrong", "n_pieces", "n_bags", "counted_at"])
+    facts = ["n_cards", "n_lines", "n_wrong", "n_pieces", "n_bags", "n_people", "counted_at"]
+    card_class.save(update_fields=facts)
     class_counted.send(CardClass, counted=counted, papers=papers)
     return counted
+
+
+def usual_trimmer(user: AbstractBaseUser) -> Trimmer:
+    """The trimmer a new class is cut with: that of the newest class, else the first one; made if there is none."""
+    mine = Trimmer.objects.of(user)
+    newest = CardClass.objects.of(user).filter(trimmer__removed_at=None).exclude(trimmer=None).order_by("-pk").first()
+    return (newest and newest.trimmer) or mine.first() or Trimmer.objects.create(owner=user)
+
+
+@transaction.atomic
+def open_class(card_class: CardClass) -> CardClass:
+    """Store a new class with what is usual for its owner: the ruler of the newest class, the trimmer."""
+    newest = CardClass.objects.of(card_class.owner).order_by("-pk").first()
+    if newest and card_class.ruler == CardClass().ruler:
+        card_class.ruler = newest.ruler
+    card_class.trimmer = usual_trimmer(card_class.owner)
+    card_class.save()
+    recount(card_class.pk)
+    return card_class
 
 
 def uncounted() -> list[int]:
@@ -196,7 +366,7 @@ def use_card(card_class: CardClass, card: Card) -> ClassCard:
     if not free:
         raise ZesterError("A class holds 26 cards", mend="Make a second class of the rest")
     card.save()
-    before = next(iter(entries(card_class)), None)
+    before = next((entry for entry in entries(card_class) if entry.letter != KIT), None)
     each = before.each if before else 1
     entry = ClassCard.objects.create(card_class=card_class, card=card, letter=free[0], each=each)
     recount(card_class.pk)
@@ -226,3 +396,77 @@ def paper_of(card_class: CardClass, paper_pk: int) -> ClassPaper:
 def classes_of(user: AbstractBaseUser) -> list[CardClass]:
     """The user's classes, newest first."""
     return list(CardClass.objects.of(user))
+
+
+@transaction.atomic
+def begin_kit_list(card_class: CardClass) -> ClassCard:
+    """The kit list of a class; an empty one if there was none."""
+    there = card_class.class_cards.filter(letter=KIT).first()
+    if there:
+        if there.removed_at is not None:
+            move_card(there, None)
+        return there
+    card = Card.objects.create(
+        owner=card_class.owner, name=f"Kit list of {card_class.title}"[:60], ruler=card_class.ruler, is_kit=True
+    )
+    entry = ClassCard.objects.create(card_class=card_class, card=card, letter=KIT, each=1, samples=0)
+    recount(card_class.pk)
+    return entry
+
+
+_COPIED = ("title", "time", "minutes", "where", "place", "repeats", "capacity", "notes", "participants", "give_aways")
+_COPIED += ("spare_by", "spare_number", "spare_percent", "offcuts_first", "ruler", "trimmer", "stack", "keep_short")
+_COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit")
+
+
+@transaction.atomic
+def copy_class(card_class: CardClass, *, people: bool = False) -> CardClass:
+    """The class once more, at its next date: its cards, offers and wishes, not its plans.
+
+    With ``people`` those who came are asked again. Papers taken in place of others are not copied: they had run out.
+    """
+    after = next_date(card_class.date, card_class.repeats)
+    deadline = card_class.order_by and card_class.date and after and after - (card_class.date - card_class.order_by)
+    fields = {name: getattr(card_class, name) for name in _COPIED}
+    new = CardClass.objects.create(owner=card_class.owner, date=after, order_by=deadline, **fields)
+    for entry in entries(card_class):
+        card = copy_card(entry.card, entry.card.name) if entry.letter == KIT else entry.card
+        if entry.letter == KIT:
+            card.is_kit = True
+            card.save(update_fields=["is_kit"])
+        counts = {name: getattr(entry, name) for name in ("letter", "version", "each", "samples", "spares")}
+        ClassCard.objects.create(card_class=new, card=card, **counts)
+    offers = {}
+    for offer in card_class.offers.all():
+        before = offer.pk
+        offer.pk, offer.card_class = None, new
+        offer.save()
+        offers[before] = offer
+    for wish in card_class.papers.exclude(pool="together"):
+        ClassPaper.objects.create(card_class=new, paper_id=wish.paper_id, pool=wish.pool)
+    if people:
+        _ask_again(card_class, new, offers)
+    recount(new.pk)
+    return new
+
+
+def _ask_again(card_class: CardClass, new: CardClass, offers: dict[int, OfferRow]) -> None:
+    came = card_class.people.exclude(state="cancelled").prefetch_related("orders")
+    for person in came:
+        fields = {name: getattr(person, name) for name in ("name", "contact", "address")}
+        again = Participant.objects.create(card_class=new, state="asked", **fields)
+        for order in person.orders.all():
+            Order.objects.create(participant=again, offer=offers[order.offer_id], count=order.count)
+
+
+def next_date(date: datetime.date | None, repeats: str) -> datetime.date | None:
+    """The next time: a week or two later, or the same weekday of the next month (the second Friday, say)."""
+    if date is None:
+        return None
+    if repeats in (CardClass.Repeats.WEEK, CardClass.Repeats.TWO_WEEKS):
+        return date + datetime.timedelta(weeks=1 if repeats == CardClass.Repeats.WEEK else 2)
+    which = (date.day - 1) // 7
+    first = (date.replace(day=1) + datetime.timedelta(days=32)).replace(day=1)
+    found = first + datetime.timedelta(days=(date.weekday() - first.weekday()) % 7 + 7 * which)
+    # A fifth Friday is the last one where a month has only four.
+    return found if found.month == first.month else found - datetime.timedelta(days=7)

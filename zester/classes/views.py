@@ -6,12 +6,24 @@ from django.contrib import messages
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
-from zester.classes.forms import ClassForm, CountForm, FirstClassForm, ParticipantsForm
-from zester.classes.models import CardClass
-from zester.classes.services import CountedClass, bring_class_back, classes_of, count_class, recount
+from zester.classes.calendars import calendar_of
+from zester.classes.follow import keep_trimmer
+from zester.classes.forms import ClassForm, CountForm, FirstClassForm, NewClassForm, ParticipantsForm, TrimmerForm
+from zester.classes.models import CardClass, Trimmer
+from zester.classes.services import (
+    CountedClass,
+    bring_class_back,
+    classes_of,
+    copy_class,
+    count_class,
+    open_class,
+    recount,
+)
+from zester.core.kits.demand import kits_in_all
 from zester.site.owned import locked
 from zester.site.removed import can_come_back
 from zester.site.seen import SeenMixin
@@ -31,18 +43,16 @@ def _list_page(request: HttpRequest, first: FirstClassForm) -> HttpResponse:
 
 
 def new_class(request: HttpRequest) -> HttpResponse:
-    """Open a new class; the first one is asked for no more than its title, its size and its ruler."""
+    """Open a new class; asked are its title, its date and its size, of the first one its ruler, too."""
     first = "first" in request.POST
-    form = FirstClassForm(request.POST) if first else ClassForm(request.POST or None)
+    form = (FirstClassForm if first else NewClassForm)(request.POST or None)
     if request.method == "POST" and form.is_valid():
         form.instance.owner = request.user
-        with transaction.atomic():
-            card_class = form.save()
-            recount(card_class.pk)
+        card_class = open_class(form.instance)
         return redirect("classes:desk", card_class.pk)
     if first:
         return _list_page(request, form)
-    return render(request, "classes/form.html", {"form": form})
+    return render(request, "classes/new.html", {"form": form})
 
 
 def edit_class(request: HttpRequest, pk: int) -> HttpResponse:
@@ -57,8 +67,67 @@ def edit_class(request: HttpRequest, pk: int) -> HttpResponse:
                 messages.success(request, f"The class is saved.{form.merged_words}")
                 return redirect("classes:desk", pk)
     else:
-        form = ClassForm(instance=get_object_or_404(mine, pk=pk))
+        form = ClassForm(instance=get_object_or_404(mine.select_related("trimmer"), pk=pk))
     return render(request, "classes/form.html", {"form": form, "card_class": mine.get(pk=pk)})
+
+
+@require_POST
+def copy(request: HttpRequest, pk: int) -> HttpResponse:
+    """Plan the class once more, at its next date."""
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    new = copy_class(card_class, people="people" in request.POST)
+    when = f", on {new.date:%-d %B %Y}" if new.date else ""
+    messages.success(request, f"{new.title} is planned once more{when}. Its cards are the same designs.")
+    return redirect("classes:edit", new.pk)
+
+
+def calendar(request: HttpRequest, pk: int) -> HttpResponse:
+    """The class and its deadline as a calendar file."""
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    if card_class.date is None:
+        messages.error(request, "The class has no date yet. Write one, and the calendar file follows.")
+        return redirect("classes:edit", pk)
+    response = HttpResponse(calendar_of(card_class, request.get_host()), content_type="text/calendar; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(card_class.title) or "class"}.ics"'
+    return response
+
+
+def trimmer(request: HttpRequest, pk: int = 0) -> HttpResponse:
+    """A trimmer, new or changed; classes that are cut with it follow."""
+    mine = Trimmer.objects.of(request.user)
+    if request.method != "POST":
+        form = TrimmerForm(instance=get_object_or_404(mine, pk=pk) if pk else Trimmer(owner=request.user))
+    else:
+        with transaction.atomic():
+            form = TrimmerForm(request.POST, instance=locked(mine, pk=pk) if pk else Trimmer(owner=request.user))
+            if form.is_valid():
+                keep_trimmer(form.save(commit=False), list(form.fields) if pk else None)
+                messages.success(request, f"{form.instance.name} is saved.{form.merged_words}")
+                return redirect("classes:trimmers")
+    return render(request, "classes/trimmer.html", {"form": form, "trimmer": mine.filter(pk=pk).first()})
+
+
+def trimmers(request: HttpRequest) -> HttpResponse:
+    """The trimmers somebody has."""
+    return render(request, "classes/trimmers.html", {"trimmers": Trimmer.objects.of(request.user)})
+
+
+@require_POST
+def remove_trimmer(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a trimmer away; classes that are cut with it keep its habits. Can be undone."""
+    found = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
+    found.remove()
+    messages.info(request, f"{found} is removed. {can_come_back()}", extra_tags=f"undo:classes:restore_trimmer:{pk}")
+    return redirect("classes:trimmers")
+
+
+@require_POST
+def restore_trimmer(request: HttpRequest, pk: int) -> HttpResponse:
+    """Undo the removal of a trimmer."""
+    found = get_object_or_404(Trimmer.objects.removed_of(request.user), pk=pk)
+    found.restore()
+    messages.success(request, f"{found} is back.")
+    return redirect("classes:trimmers")
 
 
 @require_POST
@@ -110,7 +179,7 @@ def _count_forms(counted: CountedClass, data: QueryDict | None) -> tuple[Partici
     people = ParticipantsForm(data, instance=counted.card_class, prefix="class")
     forms = [
         CountForm(data, instance=card.entry, prefix=f"card{card.entry.pk}", versions=card.versions)
-        for card in counted.cards
+        for card in counted.designs
     ]
     return people, forms
 
@@ -122,6 +191,7 @@ def _count_context(counted: CountedClass, people: ParticipantsForm, forms: list[
         "card_class": counted.card_class,
         "people": people,
         "forms": forms,
+        "kits": kits_in_all(counted.needs),
         "stations": stations,
     }
 

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 
 from zester.core.errors import JobError
 from zester.core.fitting.job import ANY_BENCH, NO_MARGINS, Bench, Job, Margins, PaperJob, Piece, Row, Sheet
 from zester.core.fitting.plan import Layout
-from zester.core.tally import PieceCount
+from zester.core.lengths import TICKS_PER_INCH
+from zester.core.tally import TOGETHER, PieceCount, card_of
 
 SHEET_ID = "sheet"
 
@@ -36,6 +37,42 @@ class ShelfPaper:
     """What cannot be used along the sides."""
     pack: int = 1
     """How many sheets are sold together."""
+    sizes: tuple[SheetSize, ...] = ()
+    """The other sizes it comes in."""
+    offcuts: tuple[OffcutSize, ...] = ()
+    """Offcuts of it that may be used first; none if they are not to be."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class SheetSize:
+    """Another size a paper comes in."""
+
+    id: str
+    """What plans call it."""
+    width: int
+    """Ticks."""
+    height: int
+    """Ticks."""
+    price: Decimal | None = None
+    """Of one; None if nobody knows."""
+    pack: int = 1
+    """How many are sold together."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class OffcutSize:
+    """Offcuts of one size that lie on the shelf and are promised to nobody else."""
+
+    id: str
+    """What plans call them."""
+    width: int
+    """Ticks."""
+    height: int
+    """Ticks."""
+    count: int
+    """How many."""
+    up: str = "top"
+    """The edge at which the top of the pattern lies."""
 
 
 @dataclass(frozen=True)
@@ -44,10 +81,6 @@ class Wishes:
 
     bench: Bench = ANY_BENCH
     """What it is cut with."""
-    people: int = 1
-    """Participants."""
-    pools: dict[str, str] = field(default_factory=dict)
-    """How a paper's pieces are pooled, by its key, where that is not from common sheets."""
     pins: dict[str, tuple[Layout, ...]] = field(default_factory=dict)
     """The layouts of a paper that stay, by its key."""
 
@@ -75,24 +108,99 @@ def class_job(unit: str, papers: Sequence[ShelfPaper], counts: Sequence[PieceCou
 
 
 def paper_job(paper: ShelfPaper, wanted: Sequence[PieceCount], wishes: Wishes) -> PaperJob:
-    """All that the class wants from one paper; ``wanted`` are its pieces."""
-    cost = paper.price if paper.price else Decimal(1)
-    sheet = Sheet(
-        id=SHEET_ID, width=paper.width, height=paper.height, cost=cost, margins=paper.margins, pack=paper.pack
-    )
+    """All that the class wants from one paper; ``wanted`` are its pieces.
+
+    Offcuts cost nothing and there are only so many; they are for common sheets alone, since what somebody gets whole
+    has to be the same for all.
+    """
+    shared = sharing(wanted)
     return PaperJob(
         id=paper.key,
-        sheets=(sheet,),
-        pieces=tuple(_piece(entry) for entry in wanted),
+        sheets=(*_whole_sheets(paper), *(_offcuts(paper) if shared.pool == TOGETHER else ())),
+        pieces=tuple(_piece(entry, shared.each[entry.handle]) for entry in wanted),
         matched=_rows(wanted),
-        pool=wishes.pools.get(paper.key, "together"),
-        people=wishes.people,
+        pool=shared.pool,
+        people=shared.kits,
         pins=wishes.pins.get(paper.key, ()),
         name=paper.name,
     )
 
 
-def _piece(entry: PieceCount) -> Piece:
+def _whole_sheets(paper: ShelfPaper) -> list[Sheet]:
+    """The sizes it comes in at their prices.
+
+    Without a price each counts 1, so that the fewest are looked for; with several sizes, of which one has no price,
+    each counts by its area, so that the least paper is.
+    """
+    usual = SheetSize(id=SHEET_ID, width=paper.width, height=paper.height, price=paper.price, pack=paper.pack)
+    sizes = [usual, *paper.sizes]
+    if all(size.price for size in sizes):
+        costs = [size.price for size in sizes]
+    elif len(sizes) == 1:
+        costs = [Decimal(1)]
+    else:
+        costs = [round(Decimal(size.width * size.height) / TICKS_PER_INCH**2, 2) for size in sizes]
+    return [
+        Sheet(id=size.id, width=size.width, height=size.height, cost=cost, margins=paper.margins, pack=size.pack)
+        for size, cost in zip(sizes, costs, strict=True)
+    ]
+
+
+def _offcuts(paper: ShelfPaper) -> list[Sheet]:
+    return [
+        Sheet(id=each.id, width=each.width, height=each.height, count=each.count, cost=Decimal(0), up=each.up)
+        for each in paper.offcuts
+        if each.count
+    ]
+
+
+@dataclass(frozen=True)
+class Sharing:
+    """How one paper's pieces are handed out."""
+
+    pool: str
+    """One of the fitting's pools."""
+    kits: int
+    """How many kits get the same."""
+    each: Mapping[str, int]
+    """By handle what each of them gets."""
+    others: int = 0
+    """Kits that should get it whole or as portions as well, but hold other pieces: theirs are cut for them."""
+
+
+def sharing(wanted: Sequence[PieceCount]) -> Sharing:
+    """How the pieces of one paper are handed out: the way in which most kits that do not take it from common sheets do.
+
+    A plan has one portion, or one person's sheets, for all; kits that hold other pieces are cut from common sheets.
+    """
+    alike: dict[tuple[str, tuple[int, ...]], int] = {}
+    for pool, each, kits in _kits(wanted):
+        alike[pool, each] = alike.get((pool, each), 0) + kits
+    apart = {key: kits for key, kits in alike.items() if key[0] != TOGETHER}
+    if not alike:
+        return Sharing(TOGETHER, 1, {entry.handle: 0 for entry in wanted})
+    (pool, each), kits = max((apart or alike).items(), key=lambda item: item[1])
+    shares = dict(zip((entry.handle for entry in wanted), each, strict=True))
+    return Sharing(pool, kits, shares, sum(apart.values()) - kits if apart else 0)
+
+
+def _kits(wanted: Sequence[PieceCount]) -> list[tuple[str, tuple[int, ...], int]]:
+    """Every group of kits: how they get the paper, what each gets of every piece, how many kits they are."""
+    groups: dict[tuple[str, int], dict[int, int]] = {}
+    sizes: dict[tuple[str, int], int] = {}
+    for number, entry in enumerate(wanted):
+        for share in entry.shares:
+            each = groups.setdefault((share.pool, share.group), {})
+            each[number] = each.get(number, 0) + share.each
+            sizes[share.pool, share.group] = share.kits
+    return [
+        (pool, tuple(each.get(number, 0) for number in range(len(wanted))), sizes[pool, group])
+        for (pool, group), each in groups.items()
+        if any(each.values())
+    ]
+
+
+def _piece(entry: PieceCount, each: int) -> Piece:
     piece = entry.piece
     return Piece(
         id=entry.handle,
@@ -101,7 +209,7 @@ def _piece(entry: PieceCount) -> Piece:
         count=entry.count,
         turn=piece.turn,
         upright=piece.upright and not piece.turn,
-        each=entry.each,
+        each=each,
         window=piece.middle,
         from_window=piece.from_middle,
         filler=piece.filler,
@@ -113,8 +221,7 @@ def _rows(counts: Sequence[PieceCount]) -> tuple[Row, ...]:
     rows: dict[str, list[PieceCount]] = {}
     for entry in counts:
         if entry.piece.match:
-            card = entry.handle.rstrip("0123456789")
-            rows.setdefault(f"{card} {entry.piece.match}", []).append(entry)
+            rows.setdefault(f"{card_of(entry.handle)} {entry.piece.match}", []).append(entry)
     return tuple(
         Row(
             name,

@@ -9,6 +9,7 @@ from decimal import Decimal
 
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import Bench, PaperJob, Piece
+from zester.core.fitting.offcuts import without_offcuts
 from zester.core.fitting.rounding import Depth
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
@@ -117,10 +118,12 @@ def seats(
 ) -> Seats:
     """How sheets, packs and price grow with the participants.
 
-    Sheets are taken to be there without limit; margins, pools and all other rules stay, pins do not. Numbers between
-    two that need the same need the same themselves, so only the ends of such runs are fitted.
+    Sheets of the paper's first size are taken to be there without limit; margins, pools and all other rules stay,
+    pins do not. Numbers between two that need the same need the same themselves, so only the ends of such runs are
+    fitted.
     """
     steps = steps or Steps()
+    paper = without_offcuts(paper)
     sheets = tuple(replace(sheet, count=None) for sheet in paper.sheets[:1])
     endless = replace(paper, sheets=sheets)
     known: dict[int, int] = {}
@@ -225,6 +228,8 @@ def near(
     saves as much as any is listed. Matched pieces and pieces with a hidden middle are left as they are.
     """
     steps = steps or Steps()
+    # What is asked here is what would be bought: offcuts are left out of it.
+    paper = without_offcuts(paper)
     paper = replace(paper, pins=(), pieces=tuple(piece for piece in paper.pieces if not piece.filler))
     now = steps.fit("near", paper, bench, tell, 2 * seconds)
     groups = _groups(paper)
@@ -296,6 +301,7 @@ def price_of_pieces(
     """
     steps = steps or Steps()
     fixed = {name for row in paper.matched for name in row.pieces}
+    paper = without_offcuts(paper)
     endless = replace(paper, pins=(), sheets=tuple(replace(sheet, count=None) for sheet in paper.sheets))
     now = steps.fit("all", endless, bench, tell, seconds).sheets
     costs = {}

@@ -5,8 +5,8 @@ demand lines (so many of a card, for a reason)  x  the card's list  ->  pieces a
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from zester.core.errors import ZesterError
 from zester.core.pieces import Bit, CutPiece
@@ -14,6 +14,11 @@ from zester.core.pieces import Bit, CutPiece
 MOST_PARTICIPANTS = 10_000
 MOST_EACH = 100
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+# What stands before the numbers of pieces that come once a person and belong to no card.
+KIT = "Kit"
+# How a kit gets a paper's pieces: cut from common sheets, from its own sheets, as portions, or not at all.
+TOGETHER, OWN, PORTIONS, WITHOUT = "together", "own", "portions", "none"
+_MARK = "′"
 
 
 @dataclass(frozen=True)
@@ -41,7 +46,29 @@ class Demand:
     why: str
     """The reason as a term of a sum: ``14 people × 2``, ``1 sample``."""
     each: int = 0
-    """How many of them every participant gets."""
+    """How many of them every kit gets."""
+    kits: int = 0
+    """How many kits that is; 0 where nothing of it is handed out in kits."""
+    pools: Mapping[str, str] = field(default_factory=dict)
+    """By a paper's key how the kits get its pieces, where that is not from common sheets."""
+    instead: Mapping[str, str] = field(default_factory=dict)
+    """By a paper's key the paper that is taken in its place."""
+    group: int = 0
+    """Which kits: lines of one group are for the same kits."""
+
+
+@dataclass(frozen=True)
+class Share:
+    """What so many kits get of a piece, handed out the same way."""
+
+    pool: str
+    """From common sheets, their own, or as portions."""
+    kits: int
+    """How many kits."""
+    each: int
+    """How many of the piece each of them gets."""
+    group: int
+    """Kits of one group get the same of every piece."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,17 +76,24 @@ class PieceCount:
     """How many of one piece the class needs."""
 
     handle: str
-    """The card's letter and the piece's number."""
+    """The card's letter and the piece's number; with a mark if another paper is taken in place of the written one."""
     card: str
     """The card's name."""
     piece: CutPiece
-    """The piece itself."""
+    """The piece itself, of the paper it is cut from."""
     count: int
     """How many in all."""
     why: str
     """The sum in words."""
-    each: int = 0
-    """One person's share."""
+    shares: tuple[Share, ...] = ()
+    """What kits get of it."""
+    written: str = ""
+    """The key of the paper that its list says, if that is another."""
+
+    @property
+    def each(self) -> int:
+        """What one kit gets, where all get the same."""
+        return max((share.each for share in self.shares), default=0)
 
 
 @dataclass(frozen=True)
@@ -76,12 +110,37 @@ class BitCount:
     """The sum in words."""
 
 
+@dataclass(frozen=True)
+class Spare:
+    """What is cut of every piece beyond need: so many, or a share of the need, rounded up."""
+
+    number: int = 0
+    """So many of each piece."""
+    percent: int = 0
+    """So many per cent of its count."""
+
+    def of(self, count: int) -> int:
+        """How many more of a piece of which so many are needed."""
+        return self.number + -(-count * self.percent // 100) if count else 0
+
+    def words(self, count: int) -> str:
+        """The same as a term of a sum."""
+        return f"{self.percent} % spare, rounded up" if self.percent else some(self.of(count), "spare")
+
+
+NO_SPARE = Spare()
+
+
 def usual_demands(letter: str, *, people: int, each: int, samples: int = 0, spares: int = 0) -> list[Demand]:
     """The demand lines of a class in which everybody makes as many of a card."""
-    lines = [Demand(letter, people * each, f"{people:,} {'person' if people == 1 else 'people'} × {each}", each)]
-    lines += [Demand(letter, samples, _some(samples, "sample"))] if samples else []
-    lines += [Demand(letter, spares, _some(spares, "spare"))] if spares else []
-    return lines
+    why = f"{people:,} {'person' if people == 1 else 'people'} × {each}"
+    return [Demand(letter, people * each, why, each, people), *own_demands(letter, samples=samples, spares=spares)]
+
+
+def own_demands(letter: str, *, samples: int, spares: int) -> list[Demand]:
+    """What is made of a card beside what is handed out."""
+    lines = [Demand(letter, samples, some(samples, "sample"))] if samples else []
+    return lines + ([Demand(letter, spares, some(spares, "spare"))] if spares else [])
 
 
 def cards_of(letter: str, demands: Iterable[Demand]) -> int:
@@ -93,15 +152,36 @@ def sum_in_words(letter: str, demands: Iterable[Demand]) -> str:
     """``14 people × 2 + 1 sample = 29 cards``."""
     mine = [demand for demand in demands if demand.card == letter]
     total = sum(demand.count for demand in mine)
-    return f"{' + '.join(demand.why for demand in mine) or 'nobody'} = {_some(total, 'card')}"
+    words = " + ".join(demand.why for demand in mine) or "nobody"
+    return f"{words} = {some(total, 'kit' if letter == KIT else 'card')}"
 
 
-def _some(number: int, word: str) -> str:
+def card_of(handle: str) -> str:
+    """The card's letter in a piece's handle, with the mark of another paper: of ``A12`` it is ``A``."""
+    return f"{handle.rstrip('0123456789' + _MARK)}{_MARK * handle.count(_MARK)}"
+
+
+def some(number: int, word: str) -> str:
+    """``1 card``, ``1,200 cards``."""
     return f"{number:,} {word}{'' if number == 1 else 's'}"
 
 
-def tally(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[PieceCount]:
+def tally(
+    cards: Sequence[CardPieces],
+    demands: Sequence[Demand],
+    spare: Spare = NO_SPARE,
+    directions: Mapping[str, str] | None = None,
+) -> list[PieceCount]:
     """Every piece of every card with its count, in the order of the cards and their lists.
+
+    Parameters
+    ----------
+    cards, demands
+        What is made, and how many for which reason.
+    spare
+        What is cut beyond that of every piece that somebody gets.
+    directions
+        By its key how pieces may lie on a paper, for papers that are taken in place of others.
 
     Raises
     ------
@@ -109,18 +189,56 @@ def tally(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[PieceC
         If a demand is for a card that is not among them, or for less than none.
     """
     _check(cards, demands)
+    of: dict[str, list[Demand]] = {card.letter: [] for card in cards}
+    for demand in demands:
+        of[demand.card].append(demand)
     counts = []
     for card in cards:
-        total, words = cards_of(card.letter, demands), sum_in_words(card.letter, demands)
-        each = sum(demand.each for demand in demands if demand.card == card.letter)
         for piece in card.pieces:
-            count = total * piece.count
-            why = f"{words}; {piece.count} in each card: {total:,} × {piece.count} = {count:,}"
-            handle = f"{card.letter}{piece.number}"
-            counts.append(
-                PieceCount(handle=handle, card=card.name, piece=piece, count=count, why=why, each=each * piece.count)
-            )
+            counts += _counts(card, piece, of[card.letter], spare, directions or {})
     return counts
+
+
+def _counts(
+    card: CardPieces, piece: CutPiece, lines: list[Demand], spare: Spare, directions: Mapping[str, str]
+) -> list[PieceCount]:
+    """One piece: as written, and from each paper that is taken in its place."""
+    by_paper: dict[str, list[Demand]] = {piece.paper: []}
+    for demand in lines:
+        if demand.pools.get(piece.paper, TOGETHER) != WITHOUT:
+            by_paper.setdefault(demand.instead.get(piece.paper, piece.paper), []).append(demand)
+    found = []
+    for number, (paper, mine) in enumerate(by_paper.items()):
+        cut = piece if paper == piece.paper else _on(piece, paper, directions.get(paper, "free"))
+        written = "" if paper == piece.paper else piece.paper
+        found.append(_count(card, cut, f"{card.letter}{piece.number}{_MARK * number}", mine, spare, written))
+    return found
+
+
+def _on(piece: CutPiece, paper: str, direction: str) -> CutPiece:
+    """The piece from another paper: it lies no freer than it was written, and as that paper asks."""
+    turn = piece.turn and direction == "free"
+    return replace(piece, paper=paper, turn=turn, upright=piece.upright or direction == "upright")
+
+
+def _count(
+    card: CardPieces, piece: CutPiece, handle: str, lines: list[Demand], spare: Spare, written: str
+) -> PieceCount:
+    total, words = cards_of(card.letter, lines), sum_in_words(card.letter, lines)
+    count = total * piece.count
+    what = "kit" if card.letter == KIT else "card"
+    why = f"{words}; {piece.count} in each {what}: {total:,} × {piece.count} = {count:,}"
+    extra = 0 if piece.filler else spare.of(count)
+    if extra:
+        why += f"; + {spare.words(count)} = {count + extra:,}"
+    shares = tuple(
+        Share(demand.pools.get(piece.paper, TOGETHER), demand.kits, demand.each * piece.count, demand.group)
+        for demand in lines
+        if demand.kits
+    )
+    return PieceCount(
+        handle=handle, card=card.name, piece=piece, count=count + extra, why=why, shares=shares, written=written
+    )
 
 
 def tally_bits(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[BitCount]:
@@ -129,10 +247,10 @@ def tally_bits(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[B
     counts: dict[tuple[str, bool], list[tuple[int, str]]] = {}
     for card in cards:
         total = cards_of(card.letter, demands)
-        for bit in card.bits:
+        for bit in card.bits if total or not card.letter.startswith("+") else ():
             key = bit.name.casefold(), bool(bit.length)
             amount = bit.length or bit.count
-            counts.setdefault(key, []).append((total * amount, f"{_some(total, 'card')} of {card.letter}"))
+            counts.setdefault(key, []).append((total * amount, _of_cards(card, total)))
     names = {bit.name.casefold(): bit.name for card in reversed(cards) for bit in card.bits}
     return [
         BitCount(
@@ -143,6 +261,13 @@ def tally_bits(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[B
         )
         for (name, by_length), amounts in counts.items()
     ]
+
+
+def _of_cards(card: CardPieces, total: int) -> str:
+    """``29 cards of A``, ``14 kits``; what an order brings along is named by it."""
+    if card.letter.startswith("+"):
+        return f"{total:,} × {card.name}"
+    return some(total, "kit") if card.letter == KIT else f"{some(total, 'card')} of {card.letter}"
 
 
 def _check(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> None:

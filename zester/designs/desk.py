@@ -175,9 +175,11 @@ def desk_of(
     versions = tuple(versions_of(readings))
     shown = version if version in versions else ""
     study = Study(tuple(readings), known, RULERS[card.ruler], shown)
-    found = check_card(study)
+    # A kit list is no card: nothing sits on anything.
+    found = [] if card.is_kit else check_card(study)
     yields = yields_of(study)
-    views = draw_card(study.pieces, study.folded, study.placed, study.unit) if study.folded else []
+    drawn = study.folded and not card.is_kit
+    views = draw_card(study.pieces, study.folded, study.placed, study.unit) if drawn else []
     open_view = next((each for each in views if each.key == view), views[0] if views else None)
     return Desk(
         card=card,
@@ -189,7 +191,7 @@ def desk_of(
         rows=tuple(_row(reading, yields, found) for reading in readings),
         grave=tuple(finding for finding in found if finding.grave),
         notes=tuple(finding for finding in found if not finding.grave),
-        facts=tuple(facts_of(study)),
+        facts=() if card.is_kit else tuple(facts_of(study)),
         views=tuple((each.key, each.name) for each in views),
         drawing=paint(open_view, study, letter, papers) if open_view else None,
     )

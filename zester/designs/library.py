@@ -55,7 +55,7 @@ def library(request: HttpRequest) -> HttpResponse:
 
 def _library_page(request: HttpRequest, form: CardNameForm) -> HttpResponse:
     held = holdings_of(request.user)
-    cards = list(Card.objects.of(request.user))
+    cards = list(Card.objects.of(request.user).filter(is_kit=False))
     uses = uses_of(cards)
     rows = [{"card": card, "desk": desk_of(card, "", held.known, held.papers), "used": uses[card.pk]} for card in cards]
     return render(request, "designs/library.html", {"rows": rows, "form": form})

@@ -33,6 +33,8 @@ class Card(Owned):
     restore_view = "designs:restore"
 
     name = models.CharField(max_length=60)
+    # What comes once a person and belongs to no card is written like a card, but is none.
+    is_kit = models.BooleanField(default=False, editable=False)
     ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
     cut_list = models.TextField(blank=True, max_length=40_000)
     saves = models.PositiveIntegerField(default=0)

@@ -12,10 +12,12 @@ class FitsConfig(AppConfig):
     def ready(self) -> None:
         """Listen, and be asked."""
         from zester.classes.signals import class_counted
-        from zester.fits import needs, states
+        from zester.fits import needs, promises, states
+        from zester.shelf import uses as shelf_uses
         from zester.site import health, stations
 
         class_counted.connect(needs.follow)
+        shelf_uses.register_promised(promises.promised_to)
         health.register("workers", states.workers_now)
         stations.register_strip("fits:strip")
         stations.register("fit", "Fit", "fits:wall", states.fit_states)

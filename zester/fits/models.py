@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import cached_property
+from itertools import takewhile
 
 from django.db import models
 
 from zester.core.class_job import SHEET_ID
 from zester.core.fitting.supply import Judgement, OnShelf, judge
+from zester.shelf.uses import Promised, promised
 
 
 class PaperPlan(models.Model):
@@ -36,6 +39,10 @@ class PaperPlan(models.Model):
     seconds = models.FloatField(default=0)
     sheets = models.PositiveIntegerField()
     used = models.JSONField(default=dict)
+    # How many of the sheets are offcuts, and what those save against the plan without them.
+    offcuts = models.PositiveIntegerField(default=0)
+    saved_sheets = models.IntegerField(default=0)
+    saved_cost = models.DecimalField(max_digits=14, decimal_places=6, default=0)
     cost = models.DecimalField(max_digits=14, decimal_places=6)
     bound = models.DecimalField(max_digits=14, decimal_places=6)
     priced = models.BooleanField(default=False)
@@ -62,7 +69,17 @@ class PaperPlan(models.Model):
     def rank(self) -> tuple:
         """What is better comes first, among plans for one need."""
         order = {self.Stage.POLISHED: 0, self.Stage.PROVEN: 1, self.Stage.QUICK: 2}
-        return (self.missing, self.sheets, self.cost, not self.proven, order[self.stage], self.strokes, -self.pk)
+        proof = not self.proven, order[self.stage]
+        return (self.missing, self.cost, self.new_sheets, self.offcuts, *proof, self.strokes, -self.pk)
+
+    @property
+    def new_sheets(self) -> int:
+        """How many sheets are opened that are no offcuts."""
+        return self.sheets - self.offcuts
+
+
+def _less(on_hand: int | None, taken: int) -> int | None:
+    return None if on_hand is None else max(0, on_hand - taken)
 
 
 class PaperFitQuerySet(models.QuerySet):
@@ -75,6 +92,7 @@ class PaperFitQuerySet(models.QuerySet):
         return (
             self.exclude(need="", problem="")
             .select_related("class_paper__paper", "class_paper__card_class", "shown", "offered")
+            .prefetch_related("class_paper__paper__sheets")
             .defer("job", "pieces", *shown, *offered)
             .order_by("class_paper__paper__kind", "class_paper__paper__name", "pk")
         )
@@ -135,10 +153,27 @@ class PaperFit(models.Model):
         """Whether the shown plan stays until somebody says otherwise."""
         return bool(self.held or self.class_paper.pins)
 
-    @property
+    @cached_property
     def shelf(self) -> dict[str, OnShelf]:
-        """What the shelf has of the paper now, by kind of sheet."""
-        return {SHEET_ID: OnShelf(self.paper.on_hand, self.paper.price)}
+        """What there is of the paper now for this class, by kind of sheet: without what classes before it take."""
+        before = {
+            key: sum(
+                each.count for each in takewhile(lambda one: one.card_class != self.class_paper.card_class_id, row)
+            )
+            for key, row in self.promised.items()
+        }
+        found = {SHEET_ID: OnShelf(_less(self.paper.on_hand, before.get(SHEET_ID, 0)), self.paper.price)}
+        for sheet in self.paper.sheets.all():
+            if sheet.removed_at is None:
+                price = Decimal(0) if sheet.is_offcut else sheet.price
+                found[sheet.key] = OnShelf(_less(sheet.on_hand, before.get(sheet.key, 0)), price)
+        return found
+
+    @cached_property
+    def promised(self) -> dict[str, list[Promised]]:
+        """What classes are planned with of this paper, by kind of sheet; lists that show many fits set it for all."""
+        mine = promised(self.paper.owner_id)
+        return {sheet: row for (paper, sheet), row in mine.items() if paper == self.paper.pk}
 
     def judged(self, used: dict[str, int]) -> Judgement:
         """What the shelf as it is now means for a plan that opens so many sheets of each kind."""

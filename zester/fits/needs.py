@@ -25,8 +25,9 @@ from zester.core.fitting.plan import Layout, read_layout
 from zester.core.tally import PieceCount
 from zester.fits.models import PaperFit, Work
 from zester.fits.plans import known_plan, show
+from zester.fits.promises import open_offcuts
 from zester.fits.work import SETTLE, ask, go_on, stop
-from zester.shelf.services import shelf_paper
+from zester.shelf.services import shelf_paper, sizes_of
 
 
 def follow(sender: type, counted: CountedClass, papers: set[str] | None = None, **_) -> None:
@@ -43,8 +44,9 @@ def follow(sender: type, counted: CountedClass, papers: set[str] | None = None, 
 
 def bench_of(card_class: CardClass) -> Bench:
     """What the class is cut with."""
-    limits = CutLimits(card_class.longest_cut, card_class.narrowest)
-    return Bench(card_class.stack, limits, KeepRule(card_class.keep_short, card_class.keep_long))
+    habit = card_class.habit
+    limits = CutLimits(habit("longest_cut"), habit("narrowest"))
+    return Bench(habit("stack"), limits, KeepRule(habit("keep_short"), habit("keep_long")))
 
 
 def pins_of(wish: ClassPaper) -> tuple[Layout, ...]:
@@ -62,16 +64,14 @@ def _note(counted: CountedClass, only: set[str] | None) -> list[PaperFit]:
     wanted = {key: group for key, group in wanted.items() if any(not entry.piece.filler for entry in group)}
     fits = _fits(card_class, only)
     bench, changed = bench_of(card_class), []
+    sheets = sizes_of(card_class.owner)
+    offcuts = open_offcuts(card_class, sheets) if card_class.offcuts_first else {}
     for paper in counted.held.papers:
         if paper.key in wanted:
             fit = fits.pop(paper.key, None) or _new(card_class, paper)
-            wishes = Wishes(
-                bench,
-                card_class.participants,
-                {paper.key: fit.class_paper.pool},
-                {paper.key: pins_of(fit.class_paper)},
-            )
-            job = paper_job(shelf_paper(paper), wanted[paper.key], wishes)
+            wishes = Wishes(bench, {paper.key: pins_of(fit.class_paper)})
+            mine = shelf_paper(paper, sheets.get(paper.pk, ()), offcuts.get(paper.pk))
+            job = paper_job(mine, wanted[paper.key], wishes)
             if _write(fit, job, bench, card_class.unit, wanted[paper.key]):
                 changed.append(fit)
     for fit in fits.values():

@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from zester.classes.follow import later as count_later
 from zester.core.choices import figures
 from zester.core.errors import PlanError
 from zester.core.fitting.check import check_paper
@@ -18,6 +19,7 @@ from zester.core.fitting.plan import Plan as WholePlan
 from zester.core.fitting.plan import read_plan, write_plan
 from zester.core.fitting.supply import used_sheets
 from zester.fits.models import PaperFit, PaperPlan
+from zester.fits.promises import can_be_had
 
 # Plans that are not shown, not cut and were made longest ago are let go beyond so many of a paper.
 KEPT = 30
@@ -46,12 +48,18 @@ def job_now(fit: PaperFit) -> Job:
     return read_job(fit.job)
 
 
-def keep_plan(fit: PaperFit, job: Job, plan: Plan, stage: str, seconds: float = 0.0) -> PaperPlan:
-    """Store a plan for what is needed now, with its figures. What is stored was read back and replayed first."""
+def keep_plan(
+    fit: PaperFit, job: Job, plan: Plan, stage: str, seconds: float = 0.0, saved: tuple[int, Decimal] = (0, Decimal(0))
+) -> PaperPlan:
+    """Store a plan for what is needed now, with its figures. What is stored was read back and replayed first.
+
+    ``saved`` are the sheets and the money that offcuts in it save.
+    """
     (paper,) = job.papers
     text = write_plan(WholePlan(job.unit, (plan,)))
     check_paper(paper, read_plan(text).papers[0], job.bench)
     comes_to = figures("", paper, plan, job.bench)
+    offcuts = {sheet.id for sheet in paper.sheets if sheet.is_offcut}
     return PaperPlan.objects.create(
         class_paper_id=fit.class_paper_id,
         need=need_of(paper, job.bench),
@@ -63,9 +71,14 @@ def keep_plan(fit: PaperFit, job: Job, plan: Plan, stage: str, seconds: float = 
         seconds=seconds,
         sheets=plan.sheets,
         used=used_sheets(plan),
+        offcuts=sum(lay.copies for lay in plan.on_sheets if lay.sheet in offcuts),
+        saved_sheets=saved[0],
+        saved_cost=saved[1],
         cost=plan.cost,
         bound=plan.bound,
-        priced=fit.paper.price is not None and fit.paper.price > 0,
+        priced=all(
+            fit.shelf[sheet.id].price for sheet in paper.sheets if sheet.id in fit.shelf and sheet.id not in offcuts
+        ),
         proven=plan.proven,
         missing=sum(count for _, count in plan.short),
         layouts=comes_to.layouts,
@@ -93,14 +106,20 @@ def _renamed(fit: PaperFit, kept: PaperPlan) -> PaperPlan | None:
         plan = relabelled(made.plan, made.paper, now.papers[0], now.bench)
     except PlanError:
         return None
-    again = keep_plan(fit, now, plan, kept.stage, kept.seconds)
+    again = keep_plan(fit, now, plan, kept.stage, kept.seconds, (kept.saved_sheets, kept.saved_cost))
     again.hints = kept.hints
     again.save(update_fields=["hints"])
     return again
 
 
 def show(fit: PaperFit, plan: PaperPlan) -> None:
-    """Show a plan, or only offer it where the shown one is held; one that is no better changes nothing."""
+    """Show a plan, or only offer it where the shown one is held; one that is no better changes nothing.
+
+    A plan with offcuts that were promised to another class meanwhile is not shown: the class is counted anew.
+    """
+    if plan.offcuts and not can_be_had(fit, plan):
+        count_later([fit.class_paper.card_class_id])
+        return
     if fit.shown_id == plan.pk:
         fit.offered = None
     elif fit.shown is None or not fit.is_held:

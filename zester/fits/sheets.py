@@ -161,8 +161,7 @@ class PaperSheets:
     @cached_property
     def missing(self) -> dict[str, int]:
         """The pieces that cannot be made from the sheets on the shelf."""
-        on_hand = self.fit.paper.on_hand
-        return missing_pieces(self.job, self.plan, on_hand) if self.fit.short and on_hand is not None else {}
+        return missing_pieces(self.job, self.plan, self.fit.judgement.lacking)
 
     @property
     def to_buy_cost(self) -> Decimal | None:

@@ -12,6 +12,9 @@ from django.utils import timezone
 
 from zester.classes.models import CardClass
 from zester.fits.models import PaperFit, PaperPlan, Work, Worker
+from zester.fits.promises import promised_rows
+from zester.shelf.models import Sheet
+from zester.shelf.uses import Promised, promised
 from zester.site.stations import State, some
 
 # A worker says that it lives every second.
@@ -142,6 +145,8 @@ def stamp_of(card_class: CardClass) -> str:
     rows = PaperFit.objects.filter(class_paper__card_class=card_class).exclude(need="", problem="")
     paper = [f"class_paper__paper__{name}" for name in ("on_hand", "price", "name", "colour", "repeat")]
     fits = list(rows.order_by("pk").values_list("pk", "changed_at", *paper))
+    fits += list(Sheet.objects.filter(paper__class_papers__card_class=card_class).values_list("pk", "on_hand", "price"))
+    fits += list(promised_rows(card_class.owner_id).values_list("pk", "changed_at"))
     mine = Work.objects.filter(fit__class_paper__card_class=card_class, status__in=Work.OPEN, stop_asked=False)
     works = list(mine.order_by("pk").values_list("fit_id", "kind", "status", "due_at"))
     late = timezone.now() - OVERDUE
@@ -162,8 +167,10 @@ def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
     rows = PaperFit.objects.wanted().filter(class_paper__card_class__in=classes)
     # The classes are here already; for a hundred of them that is a fifth of the time.
     fits = list(rows.select_related(None).select_related("class_paper__paper", "shown", "offered"))
+    wanted = _promised_by_paper({each.owner_id for each in classes.values()}) if fits else {}
     for fit in fits:
         fit.class_paper.card_class = classes[fit.class_paper.card_class_id]
+        fit.promised = wanted.get(fit.class_paper.paper_id, {})
     mine = Work.objects.filter(fit__class_paper__card_class__in=classes)
     open_work = list(mine.filter(status__in=Work.OPEN, stop_asked=False).defer("found", "problem"))
     kinds: dict[int, set[str]] = {}
@@ -182,6 +189,14 @@ def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
         )
         for key, each in classes.items()
     }
+
+
+def _promised_by_paper(owners: Iterable[int]) -> dict[int, dict[str, list[Promised]]]:
+    found: dict[int, dict[str, list[Promised]]] = {}
+    for owner in owners:
+        for (paper, sheet), row in promised(owner).items():
+            found.setdefault(paper, {})[sheet] = row
+    return found
 
 
 def living_workers() -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from django.db import transaction
@@ -13,10 +14,14 @@ from zester.core.choices import OWN
 from zester.core.errors import JobError
 from zester.core.fitting.job import Job
 from zester.core.fitting.plan import layout_entry, read_paper
+from zester.core.stock.offcut_lines import OffcutLine
+from zester.fits.booking import book_cut, take_cut_back
 from zester.fits.models import PaperFit, PaperPlan
 from zester.fits.needs import begin, begin_class, pins_of
 from zester.fits.plans import job_now, keep_plan, read_made
 from zester.fits.work import stop
+
+_WITH = ("class_paper__paper", "class_paper__card_class", "shown", "offered")
 
 
 def _lock(pk: int) -> None:
@@ -109,6 +114,10 @@ def take_plan(fit: PaperFit, name: str) -> None:
 def let_go(fit: PaperFit) -> None:
     """Hold the shown plan no longer; what was offered takes its place."""
     _lock(fit.class_paper.card_class_id)
+    fit = PaperFit.objects.select_for_update(of=("self",)).select_related(*_WITH).get(pk=fit.pk)
+    if fit.held == PaperFit.Held.CUT and fit.shown:
+        take_cut_back(fit)
+        PaperPlan.objects.filter(pk=fit.shown_id).update(cut_at=None)
     fit.held = PaperFit.Held.NO
     if fit.offered_id:
         fit.shown, fit.offered = fit.offered, None
@@ -117,14 +126,24 @@ def let_go(fit: PaperFit) -> None:
 
 
 @transaction.atomic
-def cut(fit: PaperFit, done: bool) -> None:
-    """The shown plan is being cut, or is cut: it is held, and kept for good."""
+def cut(fit: PaperFit, done: bool, kept: Iterable[OffcutLine] = ()) -> None:
+    """The shown plan is being cut, or is cut: it is held, and kept for good.
+
+    What is cut is booked: its sheets and offcuts as used, what is kept of it (``kept``) as left over.
+    """
+    _lock(fit.class_paper.card_class_id)
+    fit = PaperFit.objects.select_for_update(of=("self",)).select_related(*_WITH).get(pk=fit.pk)
+    was = fit.held
     now = timezone.now()
     fit.shown.cutting_at = fit.shown.cutting_at or now
     fit.shown.cut_at = now if done else None
     fit.shown.save(update_fields=["cutting_at", "cut_at"])
     fit.held = PaperFit.Held.CUT if done else PaperFit.Held.CUTTING
     fit.save(update_fields=["held", "changed_at"])
+    if done and was != PaperFit.Held.CUT:
+        book_cut(fit, kept)
+    elif was == PaperFit.Held.CUT and not done:
+        take_cut_back(fit)
 
 
 def set_auto(card_class: CardClass, on: bool) -> None:

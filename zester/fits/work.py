@@ -15,9 +15,10 @@ from django.utils import timezone
 from zester.classes.models import CardClass
 from zester.core.choices import choice_entry, plans
 from zester.core.errors import Cancelled, JobError, PlanError
-from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
+from zester.core.fitting.engine import PAPER_SECONDS
 from zester.core.fitting.job import Job, PaperJob
 from zester.core.fitting.need import places_of
+from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.fitting.plan import money
 from zester.core.fitting.rounding import Depth
 from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
@@ -153,8 +154,8 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float, depth: Depth) -
     """Fit what is needed, keep the plan and show it if it is still needed and better; None if nobody needs it now."""
     fit, job = work.fit, job_now(work.fit)
     started = time.monotonic()
-    plan = fit_paper(job.papers[0], job.bench, tell, seconds, depth=depth)
-    taken = time.monotonic() - started
+    found = fit_offcuts_first(job.papers[0], job.bench, tell, seconds, depth)
+    taken, plan, saved = time.monotonic() - started, found.plan, (found.sheets, found.cost)
     with transaction.atomic():
         fit = (
             PaperFit.objects.select_for_update(of=("self",))
@@ -166,11 +167,11 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float, depth: Depth) -
         plan = with_bound_of(plan, fit.shown if fit.answered else None)
         if plan.proven and stage == PaperPlan.Stage.QUICK:
             stage = PaperPlan.Stage.PROVEN
-        kept = keep_plan(work.fit, job, plan, stage, taken)
+        kept = keep_plan(work.fit, job, plan, stage, taken, saved)
         # Pieces may have got other names meanwhile.
-        found = kept if kept.labels == fit.labels else known_plan(fit)
-        if found:
-            show(fit, found)
+        now = kept if kept.labels == fit.labels else known_plan(fit)
+        if now:
+            show(fit, now)
         go_on(fit, kept)
     return kept
 

@@ -97,8 +97,9 @@ class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Paper
         fields = ["name", "kind", "sheet", "direction", *MARGINS, "pack", "price", "colour", "repeat"]
-        fields += ["back", "back_colour", "back_repeat"]
+        fields += ["back", "back_colour", "back_repeat", "place", "merchant"]
         labels = {"direction": "Pieces may lie on the sheet", "pack": "Sheets in a pack"}
+        labels |= {"place": "Where it is kept", "merchant": "Bought at"}
         labels |= {"back_colour": "Its colour", "back_repeat": "Its repeat"}
         help_texts = {
             "direction": "Stripes: half a turn only. Words, trees, buildings: one way up only.",
@@ -192,13 +193,14 @@ class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         self._check_margins(data)
         self.instance.weight = data.get("weight")
         self.instance.caliper = int(data["thickness"] * 1000) if data.get("thickness") else None
-        if data.get("supply") == ON_HAND:
-            if data.get("on_hand") is None and "on_hand" not in self.errors:
-                self.add_error("on_hand", "How many sheets are there? Write 0 if it is all used up.")
-            self.instance.on_hand = data.get("on_hand")
-        else:
-            self.instance.on_hand = None
+        if data.get("supply") == ON_HAND and data.get("on_hand") is None and "on_hand" not in self.errors:
+            self.add_error("on_hand", "How many sheets are there? Write 0 if it is all used up.")
         return data
+
+    @property
+    def counted(self) -> int | None:
+        """How many sheets there are; None: it is bought as needed."""
+        return self.cleaned_data["on_hand"] if self.cleaned_data["supply"] == ON_HAND else None
 
     def _check_margins(self, data: dict) -> None:
         left, top, right, bottom = (data.get(name) or 0 for name in MARGINS)

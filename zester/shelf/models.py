@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 
+from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 
@@ -11,6 +12,7 @@ from zester.core.fitting.job import Margins
 from zester.core.lengths import show_size
 from zester.core.papers import REPEATS, repeat_ink
 from zester.core.sizes import SHEET_SIZES
+from zester.core.stock.ledger import KINDS as LEDGER_KINDS
 from zester.site.owned import Owned
 
 UNITS = [("in", "inches"), ("mm", "millimetres")]
@@ -25,8 +27,22 @@ def new_key() -> str:
     return f"p{secrets.token_hex(5)}"
 
 
+def size_words(sheet: str, width: int, height: int, unit: str) -> str:
+    """A sheet's size with the name it has, if it has one: ``letter, 8½ × 11 in``."""
+    named = SHEET_SIZES.get(sheet)
+    size = show_size(width, height, unit)
+    return f"{named.name}, {size}" if named and "×" not in named.name else size
+
+
+def new_sheet_key() -> str:
+    """The same for a size of a paper, or an offcut."""
+    return f"s{secrets.token_hex(5)}"
+
+
 class Paper(Owned):
-    """A paper, or any other sheet, in one size. Lengths are ticks; ``on_hand`` empty means it is bought as needed.
+    """A paper, or any other sheet, in its usual size; other sizes and offcuts are ``sheets``. Lengths are ticks.
+
+    ``on_hand`` is the sum of its entries in the ledger; empty means that nobody counts it, it is bought as needed.
 
     Everything else knows it by its ``key``, which never changes; the name is for people. ``former_names`` are what it
     was called before: lists may still say so.
@@ -75,7 +91,7 @@ class Paper(Owned):
     margin_top = models.PositiveIntegerField(default=0)
     margin_right = models.PositiveIntegerField(default=0)
     margin_bottom = models.PositiveIntegerField(default=0)
-    on_hand = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(100_000)])
+    on_hand = models.IntegerField(null=True, blank=True, editable=False)
     price = models.DecimalField(
         max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
     )
@@ -92,6 +108,8 @@ class Paper(Owned):
     photo = models.TextField(blank=True, max_length=20_000)
     weight = models.PositiveIntegerField(null=True, blank=True)
     caliper = models.PositiveIntegerField(null=True, blank=True)
+    place = models.CharField(max_length=80, blank=True)
+    merchant = models.CharField(max_length=60, blank=True)
 
     class Meta:
         ordering = ["kind", "name"]
@@ -108,9 +126,7 @@ class Paper(Owned):
     @property
     def size_text(self) -> str:
         """``letter, 8½ × 11 in``."""
-        named = SHEET_SIZES.get(self.sheet)
-        size = show_size(self.width, self.height, self.unit)
-        return f"{named.name}, {size}" if named and "×" not in named.name else size
+        return size_words(self.sheet, self.width, self.height, self.unit)
 
     @property
     def margins(self) -> Margins:
@@ -130,3 +146,147 @@ class Paper(Owned):
             self.Back.OTHER: (self.back_colour, self.back_repeat, ""),
         }.get(self.back, ("#fbfaf6", "plain", ""))
         return {"colour": colour, "ink": repeat_ink(colour), "repeat": repeat, "photo": photo}
+
+
+class Sheet(models.Model):
+    """Another size that a paper comes in, or offcuts of one size. Lengths are ticks, of an offcut as it is kept.
+
+    Plans know it by its ``key``. ``on_hand`` is the sum of its entries; empty: nobody counts it. ``up`` is the edge at
+    which the top of the pattern lies.
+    """
+
+    UPS = [("top", "above"), ("right", "on the right"), ("bottom", "below"), ("left", "on the left")]
+
+    paper = models.ForeignKey(Paper, on_delete=models.CASCADE, related_name="sheets")
+    key = models.CharField(max_length=12, default=new_sheet_key, editable=False)
+    is_offcut = models.BooleanField(default=False)
+    sheet = models.CharField(max_length=10, default="typed")
+    unit = models.CharField(max_length=2, choices=UNITS, default="in")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    up = models.CharField(max_length=6, choices=UPS, default="top")
+    price = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    pack = models.PositiveIntegerField(default=1, validators=[PACK_LEAST, PACK_MOST])
+    on_hand = models.IntegerField(null=True, blank=True, editable=False)
+    place = models.CharField(max_length=80, blank=True)
+    removed_at = models.DateTimeField(null=True, blank=True, editable=False)
+
+    class Meta:
+        ordering = ["is_offcut", "-width", "-height", "pk"]
+        constraints = [models.UniqueConstraint("paper", "key", name="one_sheet_of_a_key")]
+
+    def __str__(self) -> str:
+        return f"{self.paper}, {self.size_text}"
+
+    @property
+    def size_text(self) -> str:
+        """``letter, 8½ × 11 in``."""
+        return size_words(self.sheet, self.width, self.height, self.unit)
+
+
+class Bit(Owned):
+    """Something that is not cut from a sheet: ribbon by the length, gems by the count. ``pack`` is a roll or a packet.
+
+    Lists know it by its name. Of what goes by the length ``pack`` and ``on_hand`` are ticks.
+    """
+
+    what = "bit"
+    restore_view = "shelf:restore_bit"
+
+    name = models.CharField(max_length=60)
+    by_length = models.BooleanField(default=False)
+    unit = models.CharField(max_length=2, choices=UNITS, default="in")
+    pack = models.PositiveBigIntegerField(default=1, validators=[MinValueValidator(1, "A packet holds something.")])
+    price = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    on_hand = models.BigIntegerField(null=True, blank=True, editable=False)
+    place = models.CharField(max_length=80, blank=True)
+    merchant = models.CharField(max_length=60, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [
+            models.UniqueConstraint(
+                "owner",
+                models.functions.Lower("name"),
+                "by_length",
+                name="one_bit_of_a_name",
+                condition=models.Q(removed_at=None),
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Pad(Owned):
+    """A pad or pack of several patterns, bought as one thing. ``holds``: by a paper's key how many of its sheets."""
+
+    what = "pad"
+    restore_view = "shelf:restore_pad"
+
+    name = models.CharField(max_length=60)
+    holds = models.JSONField(default=dict)
+    price = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    merchant = models.CharField(max_length=60, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def sheets(self) -> int:
+        """How many sheets it has."""
+        return sum(self.holds.values())
+
+
+class EntryQuerySet(models.QuerySet):
+    """Queries for the ledger."""
+
+    def of_sheet(self, paper: Paper, sheet: Sheet | None) -> EntryQuerySet:
+        """The entries of a paper in one size; without a sheet in its usual one."""
+        return self.filter(paper=paper, sheet=sheet)
+
+
+class Entry(models.Model):
+    """One entry of the stock ledger: sheets of a paper, offcuts, or a bit. Never changed and never deleted alone.
+
+    ``count`` is what it adds to what is there; of a bit by the length it is ticks. ``about`` says what it was for,
+    ``by`` by what it was booked; ``source`` is what a program finds it again by.
+    """
+
+    KINDS = [(key, words) for key, (words, _) in LEDGER_KINDS.items()]
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    paper = models.ForeignKey(Paper, on_delete=models.CASCADE, null=True, blank=True, related_name="entries")
+    sheet = models.ForeignKey(Sheet, on_delete=models.CASCADE, null=True, blank=True, related_name="entries")
+    bit = models.ForeignKey(Bit, on_delete=models.CASCADE, null=True, blank=True, related_name="entries")
+    kind = models.CharField(max_length=9, choices=KINDS)
+    count = models.BigIntegerField()
+    at = models.DateTimeField(auto_now_add=True)
+    about = models.CharField(max_length=200, blank=True)
+    by = models.CharField(max_length=40, default="by hand")
+    source = models.CharField(max_length=40, blank=True, db_index=True)
+    corrects = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="corrected_by")
+
+    objects = EntryQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-pk"]
+        verbose_name_plural = "entries"
+        constraints = [
+            models.CheckConstraint(
+                name="an_entry_is_of_one_thing",
+                condition=models.Q(paper__isnull=False, bit=None) | models.Q(paper=None, sheet=None, bit__isnull=False),
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.count:+} {self.get_kind_display()}"

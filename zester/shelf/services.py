@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import QuerySet
 
-from zester.core.class_job import ShelfPaper
+from zester.core.class_job import OffcutSize, SheetSize, ShelfPaper
 from zester.core.errors import ZesterError
 from zester.core.paper_lines import PaperLine
 from zester.core.papers import is_dark, usual_caliper
 from zester.core.pieces import KnownPaper
-from zester.shelf.models import Paper
+from zester.shelf.models import Paper, Sheet
 from zester.shelf.signals import CHANGED, GONE, NEW, paper_changed
+from zester.shelf.stock import BY_HAND, stock_take, stop_counting
 
 
 def papers_of(user: AbstractBaseUser) -> QuerySet[Paper]:
@@ -42,8 +43,18 @@ def known_papers(papers: Iterable[Paper]) -> list[KnownPaper]:
     ]
 
 
-def shelf_paper(paper: Paper) -> ShelfPaper:
-    """The paper as the fitting takes it."""
+def sizes_of(user: AbstractBaseUser) -> dict[int, list[Sheet]]:
+    """The other sizes of the user's papers and their offcuts that are there, by paper."""
+    found: dict[int, list[Sheet]] = {}
+    rows = Sheet.objects.filter(paper__owner=user, removed_at=None).exclude(is_offcut=True, on_hand__lte=0)
+    for sheet in rows:
+        found.setdefault(sheet.paper_id, []).append(sheet)
+    return found
+
+
+def shelf_paper(paper: Paper, sheets: Iterable[Sheet] = (), offcuts: Mapping[str, int] | None = None) -> ShelfPaper:
+    """The paper as the fitting takes it: in all its sizes, and with so many offcuts, by key, as may be used."""
+    sheets, offcuts = list(sheets), offcuts or {}
     return ShelfPaper(
         key=paper.key,
         name=paper.name,
@@ -52,6 +63,16 @@ def shelf_paper(paper: Paper) -> ShelfPaper:
         price=paper.price,
         margins=paper.margins,
         pack=paper.pack,
+        sizes=tuple(
+            SheetSize(id=each.key, width=each.width, height=each.height, price=each.price, pack=each.pack)
+            for each in sheets
+            if not each.is_offcut
+        ),
+        offcuts=tuple(
+            OffcutSize(id=each.key, width=each.width, height=each.height, count=offcuts[each.key], up=each.up)
+            for each in sheets
+            if each.is_offcut and offcuts.get(each.key, 0) > 0
+        ),
     )
 
 
@@ -68,9 +89,15 @@ PAPER_FIELDS = tuple(
 )
 
 
+_AS_IT_IS = object()
+
+
 @transaction.atomic
-def keep_paper(paper: Paper) -> Paper:
-    """Store a paper, new or changed. A name it had before stays known, so that lists written then still read."""
+def keep_paper(paper: Paper, counted: int | object | None = _AS_IT_IS) -> Paper:
+    """Store a paper, new or changed. A name it had before stays known, so that lists written then still read.
+
+    ``counted`` is how many of its sheets lie there, which is booked; None: it is bought as needed.
+    """
     before = Paper.objects.filter(pk=paper.pk).values_list("name", flat=True).first() if paper.pk else None
     same = paper.name.casefold()
     former = [name for name in paper.former_names if name.casefold() != same]
@@ -78,6 +105,10 @@ def keep_paper(paper: Paper) -> Paper:
         former = [*former, before]
     paper.former_names = former
     paper.save(update_fields=[*PAPER_FIELDS, "former_names"] if before else None)
+    if counted is None:
+        stop_counting(paper)
+    elif counted is not _AS_IT_IS:
+        stock_take(paper, None, counted, about="" if before else "when it was put on the shelf", by=BY_HAND)
     paper_changed.send(Paper, paper=paper, kind=CHANGED if before else NEW)
     return paper
 
@@ -96,7 +127,9 @@ def put_on(user: AbstractBaseUser, lines: Iterable[PaperLine]) -> list[Paper]:
         other = called(user, line.name)
         if other:
             raise ZesterError(f"{line.name} is on your shelf already", mend="Take that line out, or use another name")
-        out.append(keep_paper(Paper(owner=user, **vars(line))))
+        about = dict(vars(line))
+        counted = about.pop("on_hand")
+        out.append(keep_paper(Paper(owner=user, **about), counted))
     return out
 
 

@@ -2,15 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 
-from zester.shelf.models import Paper
+from zester.core.class_job import SHEET_ID
+from zester.shelf.models import Paper, Sheet
 
 # Gives the names of the things that use a paper.
 UsedIn = Callable[[Paper], list[str]]
 # Gives, for a paper and the name it shall have, what would no longer be clear, one sentence each.
 Unclear = Callable[[Paper, str], list[str]]
 
+
+@dataclass(frozen=True, kw_only=True)
+class Promised:
+    """Sheets or offcuts that a class is planned with."""
+
+    paper: int
+    """The paper's key in the database."""
+    sheet: str
+    """What plans call the kind of sheet."""
+    count: int
+    """How many."""
+    card_class: int
+    """The class's key in the database."""
+    title: str
+    """The class's title."""
+
+
+# Gives all that the classes of the user with this key are planned with, in the order in which classes are served.
+PromisedTo = Callable[[int], Iterable[Promised]]
+
+_PROMISED: list[PromisedTo] = []
 _USED_IN: list[UsedIn] = []
 _UNCLEAR: list[Unclear] = []
 
@@ -29,3 +52,22 @@ def used_in(paper: Paper) -> list[str]:
 def unclear_after(paper: Paper, name: str) -> list[str]:
     """What would no longer be clear if the paper were called so."""
     return [words for ask in _UNCLEAR for words in ask(paper, name)]
+
+
+def register_promised(promised: PromisedTo) -> None:
+    """Be asked what classes are planned with."""
+    _PROMISED.append(promised)
+
+
+def promised(user: int) -> dict[tuple[int, str], list[Promised]]:
+    """What this user's classes are planned with, by paper and kind of sheet; who is served first is first."""
+    found: dict[tuple[int, str], list[Promised]] = {}
+    for ask in _PROMISED:
+        for each in ask(user):
+            found.setdefault((each.paper, each.sheet), []).append(each)
+    return found
+
+
+def plan_name(sheet: Sheet | None) -> str:
+    """What plans call a kind of sheet; without one it is the paper's usual size."""
+    return sheet.key if sheet else SHEET_ID

@@ -55,7 +55,7 @@ def new_paper(request: HttpRequest) -> HttpResponse:
     """Put a paper on the shelf."""
     form = PaperForm(request.POST or None, owner=request.user, initial={"name": request.GET.get("name", "")})
     if request.method == "POST" and form.is_valid():
-        paper = keep_paper(form.save(commit=False))
+        paper = keep_paper(form.save(commit=False), form.counted)
         messages.success(request, f"{paper.name} is on the shelf.")
         return redirect(_after(request))
     return render(request, "shelf/paper.html", {"form": form, "palette": PALETTE, "next": request.GET.get("next", "")})
@@ -92,7 +92,7 @@ def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:
             old_name, former = paper.name, list(paper.former_names)
             form = PaperForm(request.POST, instance=paper, owner=request.user)
             if form.is_valid():
-                paper = keep_paper(form.save(commit=False))
+                paper = keep_paper(form.save(commit=False), form.counted)
                 renamed = f" Lists that say {old_name} still mean it." if paper.name != old_name else ""
                 messages.success(request, f"{paper.name} is saved.{renamed}{form.merged_words}")
                 return redirect("shelf:shelf")

@@ -8,6 +8,7 @@ what both have changed is a conflict, shown field by field with both versions, a
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from django import forms
@@ -128,6 +129,8 @@ class SeenMixin:
         value = field.prepare_value(self.get_initial_for_field(field, name))
         if isinstance(field.widget, forms.CheckboxInput):
             return "on" if value else ""
+        if isinstance(field.widget, forms.CheckboxSelectMultiple):
+            return _several(value)
         shown = field.widget.format_value(value)
         if isinstance(shown, list | tuple):
             shown = shown[0] if shown else ""
@@ -138,11 +141,15 @@ class SeenMixin:
         value = widget.value_from_datadict(self.data, self.files, self.add_prefix(name))
         if isinstance(widget, forms.CheckboxInput):
             return "on" if value else ""
+        if isinstance(widget, forms.CheckboxSelectMultiple):
+            return _several(value)
         return "" if value is None else str(value)
 
     def _take(self, data, name: str, value: str) -> None:
         key = self.add_prefix(name)
-        if isinstance(self.fields[name].widget, forms.CheckboxInput) and not value:
+        if isinstance(self.fields[name].widget, forms.CheckboxSelectMultiple):
+            data.setlist(key, value.splitlines())
+        elif isinstance(self.fields[name].widget, forms.CheckboxInput) and not value:
             data.pop(key, None)
         else:
             data[key] = value
@@ -153,7 +160,14 @@ class SeenMixin:
         if isinstance(field.widget, forms.CheckboxInput):
             return "yes" if value else "no"
         names = {str(key): str(words) for key, words in getattr(field, "choices", [])}
+        if isinstance(field.widget, forms.CheckboxSelectMultiple):
+            return ", ".join(names.get(each, each) for each in value.splitlines()) or "nothing"
         return names.get(value, value) or "nothing"
+
+
+def _several(values: Iterable[object] | None) -> str:
+    """What is ticked, one a line, in an order of its own."""
+    return "\n".join(sorted(str(value) for value in values or ()))
 
 
 def _same(one: str, other: str) -> bool:

@@ -40,6 +40,21 @@ class _Owner:
     states: States
 
 
+@dataclass(frozen=True, kw_only=True)
+class Tab:
+    """One page of a station that has several."""
+
+    key: str
+    """What it is known by."""
+    name: str
+    """What it is called."""
+    view: str
+    """Its page, which takes the class's key."""
+    order: int
+    """Where it stands among the others."""
+
+
+_TABS: dict[str, list[Tab]] = {}
 _STRIP: list[str] = []
 _OWNERS: dict[str, _Owner | None] = dict.fromkeys(("design", "count", "fit", "cut", "pack"))
 
@@ -51,6 +66,17 @@ def register(key: str, name: str, view: str, states: States) -> None:
     key the state and its words.
     """
     _OWNERS[key] = _Owner(name=name, view=view, states=states)
+
+
+def register_tab(station: str, key: str, name: str, view: str, order: int) -> None:
+    """Add a page to a station; those of lower order stand first."""
+    _TABS.setdefault(station, []).append(Tab(key=key, name=name, view=view, order=order))
+
+
+def tabs(station: str, pk: int) -> list[tuple[Tab, str]]:
+    """The pages of a station of the class with this key, with their addresses."""
+    mine = sorted(_TABS.get(station, ()), key=lambda tab: tab.order)
+    return [(tab, reverse(tab.view, args=[pk])) for tab in mine]
 
 
 def register_strip(view: str) -> None:

@@ -4,7 +4,7 @@ from django.core.management import call_command
 from django.urls import reverse
 
 from tests.people import SignedInTests, make_class
-from zester.classes.models import CardClass, ClassCard
+from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.classes.services import count_class
 from zester.core.cards.checks import check_card
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
@@ -18,19 +18,28 @@ HTMX = {"headers": {"HX-Request": "true"}}
 def entry(**changes) -> dict:
     """A filled-in class form."""
     data = {"title": "Kite Post", "date": "2027-03-06", "participants": "9", "ruler": "in16", "stack": "3"}
-    return {**data, "keep_short": "1", "keep_long": "3", **changes}
+    data |= {"minutes": "150", "where": "room", "give_aways": "0", "spare_by": "kit", "spare_number": "0"}
+    return {**data, "spare_percent": "0", "keep_short": "1", "keep_long": "3", **changes}
+
+
+NEW = {"title": "Kite Post", "date": "2027-03-06", "participants": "9"}
 
 
 class ClassTests(SignedInTests):
     def test_planning_a_class_leads_to_its_cards(self):
-        response = self.client.post(reverse("classes:new"), entry())
+        response = self.client.post(reverse("classes:new"), NEW)
         card_class = CardClass.objects.get()
         self.assertRedirects(response, reverse("classes:desk", args=[card_class.pk]))
-        self.assertEqual((card_class.owner, card_class.keep_long), (self.user, 3 * TICKS_PER_INCH))
+        self.assertEqual((card_class.owner, card_class.habit("keep_long")), (self.user, 3 * TICKS_PER_INCH))
+        self.assertEqual((card_class.n_people, card_class.trimmer), (9, Trimmer.objects.get()))
 
-    def test_a_metric_class_measures_in_millimetres(self):
-        self.client.post(reverse("classes:new"), entry(ruler="mm", keep_short="25", keep_long="80"))
+    def test_a_metric_class_measures_in_millimetres_and_the_next_one_too(self):
+        card_class = make_class(self.user)
+        edit = reverse("classes:edit", args=[card_class.pk])
+        self.client.post(edit, entry(ruler="mm", keep_short="25", keep_long="80"))
         self.assertEqual(CardClass.objects.get().keep_short, 25 * TICKS_PER_MM)
+        self.client.post(reverse("classes:new"), NEW)
+        self.assertEqual(CardClass.objects.latest("pk").ruler, "mm")
 
     def test_what_is_wrong_is_said_and_nothing_typed_is_lost(self):
         wrong = [
@@ -43,14 +52,22 @@ class ClassTests(SignedInTests):
             ({"stack": "99"}, "make no clean cut"),
             ({"keep_short": "0.3"}, "nearest marks are ¼ and 5⁄16"),
             ({"date": "tomorrow"}, "valid date"),
+            ({"order_by": "2027-03-07"}, "The class is on 6 March 2027"),
+            ({"capacity": "0"}, "room for at least 1"),
+            ({"spare_number": "2", "spare_percent": "5"}, "so many or a share"),
+            ({"spare_percent": "200"}, "At most 100 per cent"),
         ]
+        card_class = make_class(self.user)
+        edit = reverse("classes:edit", args=[card_class.pk])
         for changes, words in wrong:
             with self.subTest(changes=changes):
-                page = self.client.post(reverse("classes:new"), entry(**changes))
+                page = self.client.post(edit, entry(**changes))
                 self.assertContains(page, words)
                 for value in changes.values():
                     self.assertContains(page, value)
-        self.assertFalse(CardClass.objects.exists())
+        self.assertEqual((CardClass.objects.get().title, CardClass.objects.get().stack), ("Evening", None))
+        for changes, words in wrong[:5]:
+            self.assertContains(self.client.post(reverse("classes:new"), NEW | changes), words)
 
     def test_a_first_class_is_asked_for_little_and_wrong_answers_stay_in_their_fields(self):
         few = {"first": "1", "title": "Lagoon Evening", "participants": "12", "ruler": "mm"}
@@ -61,7 +78,7 @@ class ClassTests(SignedInTests):
         self.assertFalse(CardClass.objects.exists())
         self.client.post(reverse("classes:new"), few)
         made = CardClass.objects.get()
-        self.assertEqual((made.participants, made.unit, made.stack, made.auto_fit), (12, "mm", 3, True))
+        self.assertEqual((made.participants, made.unit, made.habit("stack"), made.auto_fit), (12, "mm", 3, True))
 
     def test_removing_and_undoing(self):
         card_class = make_class(self.user)
@@ -71,10 +88,13 @@ class ClassTests(SignedInTests):
         self.client.post(reverse("classes:restore", args=[card_class.pk]))
         self.assertEqual(self.client.get(reverse("classes:desk", args=[card_class.pk])).status_code, 200)
 
-    def test_a_new_class_starts_with_usual_habits(self):
-        page = self.client.get(reverse("classes:new"))
-        self.assertContains(page, 'value="1 in"')
-        self.assertContains(page, 'value="3 in"')
+    def test_a_class_has_its_trimmers_habits_until_it_says_otherwise(self):
+        trimmer = Trimmer.objects.create(owner=self.user, stack=5, keep_short=2 * TICKS_PER_INCH)
+        card_class = make_class(self.user, trimmer=trimmer)
+        self.assertContains(self.client.get(reverse("classes:edit", args=[card_class.pk])), 'placeholder="2 in"')
+        self.assertEqual((card_class.habit("stack"), card_class.habit("keep_short")), (5, 2 * TICKS_PER_INCH))
+        self.client.post(reverse("classes:edit", args=[card_class.pk]), entry(stack="2", trimmer=trimmer.pk))
+        self.assertEqual(CardClass.objects.get().habit("stack"), 2)
 
 
 class CountTests(SignedInTests):

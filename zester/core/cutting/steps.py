@@ -261,6 +261,7 @@ class _Bench:
 
 def natural(handle: str) -> tuple:
     """Sort key that puts A2 before A10."""
-    letters = handle.rstrip("0123456789")
-    digits = handle[len(letters) :]
-    return (letters, int(digits) if digits else 0)
+    bare = handle.rstrip("′")
+    letters = bare.rstrip("0123456789")
+    digits = bare[len(letters) :]
+    return (letters, int(digits) if digits else 0, handle)

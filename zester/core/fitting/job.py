@@ -56,6 +56,11 @@ class Sheet:
     """How many are sold together."""
 
     @property
+    def is_offcut(self) -> bool:
+        """Whether it is an offcut: there are only so many, and using one costs nothing."""
+        return self.count is not None and not self.cost
+
+    @property
     def inner(self) -> tuple[int, int]:
         """Width and height within the margins."""
         margins = self.margins

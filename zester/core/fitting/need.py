@@ -2,7 +2,8 @@
 
 Two jobs have the same need if the same sizes are wanted as often, by the same rules, from sheets of the same sizes, at
 the same bench. What the pieces are called and in which order they stand does not matter, nor what a sheet costs or how
-many lie on the shelf: a plan made for one answers the other, with the pieces called by their new names.
+many lie on the shelf: a plan made for one answers the other, with the pieces called by their new names. Two things of
+the shelf do matter: which offcuts may be used, and prices where a paper is bought in several sizes, since they decide.
 
     job --need_of--> need (a hash)      the same need: the plan answers
         --labels_of-> labels            the same labels, too: it stands as it is; otherwise ``relabelled``
@@ -15,7 +16,7 @@ from dataclasses import astuple, replace
 
 from zester.core.errors import PlanError
 from zester.core.fitting.check import check_paper
-from zester.core.fitting.job import Bench, PaperJob, Piece, Row
+from zester.core.fitting.job import Bench, PaperJob, Piece, Row, Sheet
 from zester.core.fitting.plan import Layout, PaperPlan
 
 
@@ -26,7 +27,8 @@ def need_of(paper: PaperJob, bench: Bench) -> str:
     shared = paper.pool != "together"
     wanted = [_wanted(piece, shared) for piece in order]
     rows = sorted((row.axis, tuple(place[name] for name in row.pieces)) for row in paper.matched)
-    sheets = [(sheet.id, sheet.width, sheet.height, astuple(sheet.margins), sheet.up) for sheet in paper.sheets]
+    several = _several(paper)
+    sheets = [_sheet(sheet, prices=several) for sheet in paper.sheets]
     pins = sorted((_pin(pin, place) for pin in paper.pins), key=repr)
     people = paper.people if shared else None
     parts = (wanted, rows, sheets, pins, paper.pool, people, astuple(bench))
@@ -56,6 +58,19 @@ def _order(paper: PaperJob) -> list[Piece]:
     matched = {name: _matched(row, name, pieces) for row in paper.matched for name in row.pieces}
     shared = paper.pool != "together"
     return sorted(paper.pieces, key=lambda piece: repr((_wanted(piece, shared), matched.get(piece.id))))
+
+
+def _several(paper: PaperJob) -> bool:
+    """Whether there is a choice between sizes that are bought: then prices decide which, and are part of the need."""
+    return sum(not sheet.is_offcut for sheet in paper.sheets) > 1
+
+
+def _sheet(sheet: Sheet, *, prices: bool) -> tuple:
+    """A kind of sheet; of an offcut how many there are, too, since a plan may take no more."""
+    asked = (sheet.id, sheet.width, sheet.height, astuple(sheet.margins), sheet.up)
+    if sheet.is_offcut:
+        return (*asked, sheet.count)
+    return (*asked, str(sheet.cost)) if prices else asked
 
 
 def _matched(row: Row, name: str, pieces: dict[str, Piece]) -> tuple:
@@ -96,11 +111,11 @@ def _renamed(layout: Layout, names: dict[str, str]) -> Layout:
 
 
 def _priced(plan: PaperPlan, costs: dict) -> PaperPlan:
-    """The plan at other prices. With one kind of sheet its bound is so many sheets, otherwise none is known then."""
+    """The plan at other prices. With one kind of new sheet its bound is so many of them, otherwise none is known."""
     cost = sum((costs[layout.sheet] * layout.copies for layout in plan.on_sheets), plan.cost * 0)
     if cost == plan.cost:
         return plan
-    if len(costs) == 1 and plan.cost:
+    if sum(price > 0 for price in costs.values()) == 1 and plan.cost:
         return replace(plan, cost=cost, bound=plan.bound / plan.cost * cost if not plan.proven else cost)
     return replace(plan, cost=cost, bound=cost * 0, proven=False)
 

@@ -93,15 +93,21 @@ def bound_in_words(job: PaperJob, plan: PaperPlan) -> str:
     """Why no plan can use less, or how far this one may be from the best, in plain words."""
     if plan.short:
         return "The shelf is short, so this is not the whole class."
-    one_price = len({sheet.cost for sheet in job.sheets}) == 1 and job.sheets[0].cost
-    cost = job.sheets[0].cost
+    # Offcuts cost nothing; what is counted is what is opened new.
+    prices = {sheet.cost for sheet in job.sheets if sheet.cost}
+    one_price = len(prices) == 1
+    cost = max(prices, default=0)
+    new = plan.cost / cost if cost else 0
     if plan.proven:
+        if one_price and not new:
+            return "Fewest possible: no new sheet is opened."
         if one_price:
-            return f"Fewest possible: it is proven that {_sheets(plan.sheets - 1)} cannot hold these pieces."
+            more = "" if new == plan.sheets else ", with these offcuts,"
+            return f"Fewest possible: it is proven that {_sheets(int(new) - 1)}{more} cannot hold these pieces."
         return f"Cheapest possible: it is proven that no plan costs less than {plan.bound:.2f}."
     if one_price:
         least = int(plan.bound / cost)
-        return f"At least {_sheets(least)} are needed for certain; this plan uses {plan.sheets}."
+        return f"At least {_sheets(least)} are needed for certain; this plan uses {int(new)}."
     return f"No plan can cost less than {plan.bound:.2f}; this one costs {plan.cost:.2f}."
 
 

@@ -66,16 +66,16 @@ def cheapest(plans: Sequence[Mapping[str, int]], shelf: Mapping[str, OnShelf]) -
     return min(known)[1] if known and len(known) == len(costs) else None
 
 
-def missing_pieces(job: PaperJob, plan: PaperPlan, there: int) -> dict[str, int]:
-    """Which pieces, by id, are not made if only so many of the plan's sheets are there; empty if all are.
+def missing_pieces(job: PaperJob, plan: PaperPlan, lacking: Mapping[str, int]) -> dict[str, int]:
+    """Which pieces, by id, are not made if so many of the plan's sheets, by kind, are not there; empty if all are.
 
     The sheets that give fewest pieces are the ones left out. A shape out of a hidden middle needs its host.
     """
-    left_out = plan.sheets - there
+    left_out = dict(lacking)
     made: Counter = Counter()
     for layout in sorted(plan.on_sheets, key=lambda each: len(each.parts)):
-        dropped = max(0, min(left_out, layout.copies))
-        left_out -= dropped
+        dropped = min(left_out.get(layout.sheet, 0), layout.copies)
+        left_out[layout.sheet] = left_out.get(layout.sheet, 0) - dropped
         _count(made, layout, layout.copies - dropped)
     for layout in plan.layouts:
         if layout.source == "window":

@@ -36,7 +36,7 @@ class TallyTests(TestCase):
         self.assertEqual(sum_in_words("B", lines), "nobody = 0 cards")
 
     def test_any_reasons_add_up_and_only_those_for_the_card_count(self):
-        lines = [Demand("A", 10, "10 orders", 1), Demand("B", 7, "7 orders", 2), Demand("A", 2, "2 give-aways")]
+        lines = [Demand("A", 10, "10 orders", 1, 10), Demand("B", 7, "7 orders", 2, 4), Demand("A", 2, "2 give-aways")]
         self.assertEqual((cards_of("A", lines), cards_of("B", lines)), (12, 7))
         self.assertEqual(sum_in_words("A", lines), "10 orders + 2 give-aways = 12 cards")
         cards = [CardPieces("A", "x", (piece(1, 3),)), CardPieces("B", "y", (piece(1, 1),))]
@@ -100,7 +100,7 @@ class ClassJobTests(TestCase):
             piece(5, 1, turn=False),
             piece(6, 1, upright=True),
         )
-        (paper,) = class_job("in", [on_shelf("brass")], counts, Wishes(people=5)).papers
+        (paper,) = class_job("in", [on_shelf("brass")], counts, Wishes()).papers
         self.assertEqual([each.direction for each in paper.pieces], ["upright", "free", "free", "free", "half", "free"])
         self.assertEqual([each.each for each in paper.pieces], [2, 1, 1, 1, 1, 1])
         self.assertEqual(
@@ -120,9 +120,9 @@ class ClassJobTests(TestCase):
             self.assertEqual(sheet.cost, 1)
 
     def test_matched_pieces_make_a_row_as_often_as_one_card_has_them(self):
-        counts = self.counts(
-            piece(1, 2, match="doors"), piece(2, 1, match="doors"), piece(3, 2, match="sky", below=True)
-        )
-        (paper,) = class_job("in", [on_shelf("brass")], counts, Wishes(people=5, pools={"brass": "own"})).papers
+        pieces = (piece(1, 2, match="doors"), piece(2, 1, match="doors"), piece(3, 2, match="sky", below=True))
+        own = Demand("A", 5, "5 people", 1, 5, {"brass": "own"})
+        counts = tally([CardPieces("A", "x", pieces)], [own])
+        (paper,) = class_job("in", [on_shelf("brass")], counts, Wishes()).papers
         self.assertEqual(paper.matched, (Row("A doors", "x", ("A1", "A1", "A2")), Row("A sky", "y", ("A3", "A3"))))
         self.assertEqual((paper.pool, paper.people), ("own", 5))

@@ -105,6 +105,14 @@ class Races(TransactionTestCase):
     def test_settings_and_counts_of_a_class_go_beside_each_other(self):
         settings, counts = self.client_of(), self.client_of()
         base = {"auto_fit": "on", "ruler": "in16", "stack": "3", "keep_short": "1", "keep_long": "3", "narrowest": "0"}
+        base |= {
+            "minutes": 90,
+            "where": "room",
+            "give_aways": 0,
+            "spare_by": "kit",
+            "spare_number": 0,
+            "spare_percent": 0,
+        }
 
         def title(number: int) -> None:
             data = base | {"title": f"Evening {number}", "participants": "", "date": ""}

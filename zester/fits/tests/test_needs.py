@@ -11,6 +11,7 @@ from zester.fits.models import PaperFit, PaperPlan, Work
 from zester.fits.states import papers_in
 from zester.fits.tests.cases import LIST, PlanTests
 from zester.shelf.services import keep_paper
+from zester.shelf.stock import stock_take
 
 INCH = TICKS_PER_INCH
 
@@ -50,7 +51,8 @@ class NeedTests(PlanTests):
         recount(self.card_class.pk)
         self.work_off()
         before = self.fit.shown_id
-        for field, value in (("price", "0.90"), ("on_hand", 3), ("pack", 20), ("colour", "#112233"), ("name", "Gold")):
+        stock_take(self.paper, None, 3)
+        for field, value in (("price", "0.90"), ("pack", 20), ("colour", "#112233"), ("name", "Gold")):
             setattr(self.paper, field, value)
             keep_paper(self.paper)
             recount(self.card_class.pk)
@@ -161,8 +163,8 @@ class SupplyTests(PlanTests):
     def test_what_the_shelf_lacks_is_said_beside_the_plan_which_stays(self):
         self.work_off()
         before = self.fit.shown_id
-        self.paper.on_hand, self.paper.price = 3, "0.50"
-        keep_paper(self.paper)
+        self.paper.price = "0.50"
+        keep_paper(self.paper, 3)
         self.assertIn('data-state="short"', self.strip())
         page = self.page()
         self.assertContains(page, "Telescope Brass runs out: 1&nbsp;sheet short")
@@ -171,8 +173,7 @@ class SupplyTests(PlanTests):
         self.assertContains(page, "$0.50")
         self.assertContains(page, " missing. ")
         self.assertContains(self.client.get(reverse("classes:list")), "paper is short")
-        self.paper.on_hand = 4
-        keep_paper(self.paper)
+        keep_paper(self.paper, 4)
         self.assertIn('data-state="proven"', self.strip())
         self.assertEqual(self.fit.shown_id, before)
 

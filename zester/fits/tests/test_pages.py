@@ -87,7 +87,7 @@ class WallTests(PlanTests):
         self.work_off()
         # The first page of a day prolongs the session.
         self.client.get(reverse("classes:list"))
-        with self.assertNumQueries(6):
+        with self.assertNumQueries(8):
             page = self.client.get(reverse("classes:list"))
         self.assertContains(page, "Evening", count=13 * 2)
 

@@ -15,6 +15,7 @@ from django_tasks_db.models import DBTaskResult
 from tests.people import make_class, make_paper
 from zester.classes.models import CardClass, ClassCard
 from zester.core.errors import JobError, PlanError
+from zester.core.fitting import offcuts
 from zester.core.fitting.engine import fit_paper
 from zester.designs.services import save_list
 from zester.fits import work as doing
@@ -60,7 +61,7 @@ class WorkTests(PlanTests):
             with mock.patch.object(doing, "TELL_EVERY", 0):
                 tell("a step")
 
-        with mock.patch.object(doing, "fit_paper", stopped):
+        with mock.patch.object(offcuts, "fit_paper", stopped):
             self.work_off()
         self.assertEqual(Work.objects.latest("pk").status, "stopped")
         self.assertEqual(self.fit.shown_id, before)
@@ -71,8 +72,8 @@ class WorkTests(PlanTests):
             self.set_list("Mat 3 x 3 brass")
             return real(paper, bench, tell, 4)
 
-        real = doing.fit_paper
-        with mock.patch.object(doing, "fit_paper", late):
+        real = offcuts.fit_paper
+        with mock.patch.object(offcuts, "fit_paper", late):
             doing.run(self.work().pk)
         self.assertIsNone(self.fit.shown)
         self.work_off()
@@ -88,7 +89,7 @@ class WorkTests(PlanTests):
                 Work.objects.all().delete()
                 begin_class(self.card_class)
                 logs = self.assertLogs("zester.fits.work") if not isinstance(error, JobError) else mock.MagicMock()
-                with mock.patch.object(doing, "fit_paper", side_effect=error), logs:
+                with mock.patch.object(offcuts, "fit_paper", side_effect=error), logs:
                     self.work_off()
                 self.assertContains(self.wall(), words)
                 self.assertIsNone(self.fit.shown)

@@ -14,7 +14,7 @@ from zester.core.cutlist.notation import OVERLAP, OVERLAP_MM
 from zester.core.lengths import RULERS, TICKS_PER_INCH, millimetres, show_length, show_size, with_unit
 from zester.core.pieces import FOLDS, Bit, CardLine, CutPiece
 from zester.core.tally import BitCount
-from zester.site.stations import strip_url, url_of
+from zester.site.stations import strip_url, tabs, url_of
 
 register = template.Library()
 
@@ -68,6 +68,12 @@ def plural(number: int, word: str) -> str:
 
 
 @register.filter
+def people(number: int) -> str:
+    """``1 person``, ``2 people``."""
+    return format_html("{}&nbsp;{}", f"{number:,}", "person" if number == 1 else "people")
+
+
+@register.filter
 def undo_url(tag: str) -> str:
     """The address that takes a removal back, from a message's tag ``undo:app:view:key``."""
     _, app, view, key = tag.split(" ", maxsplit=1)[0].split(":")
@@ -109,6 +115,12 @@ def called(key: str, names: dict[str, str]) -> str:
 def strip_of(pk: int) -> str:
     """Where the strip of papers of a class comes from."""
     return strip_url(pk)
+
+
+@register.inclusion_tag("site/_tabs.html")
+def station_tabs(station: str, pk: int, here: str) -> dict:
+    """The pages of a station that has several."""
+    return {"tabs": tabs(station, pk), "here": here}
 
 
 @register.filter

@@ -5,8 +5,8 @@ from django.test import override_settings
 from django.test.utils import CaptureQueriesContext
 from django.urls import URLResolver, get_resolver, reverse
 
-from tests.people import SignedInTests, fitted, make_class
-from zester.classes.models import CardClass, ClassCard, ClassPaper
+from tests.people import SignedInTests, fitted, make_class, make_paper
+from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
 from zester.designs.models import Card, Edition, Tool
 from zester.fits.models import PaperFit, PaperPlan, Work
 from zester.shelf.models import Paper
@@ -68,6 +68,8 @@ class OwnerTests(SignedInTests):
         "shelf:lines",
         "classes:list",
         "classes:new",
+        "classes:trimmers",
+        "classes:new_trimmer",
         "shelf:shelf",
         "shelf:new",
         "designs:library",
@@ -85,6 +87,12 @@ class OwnerTests(SignedInTests):
         self.tool = Tool.objects.create(owner=self.user, name="Circles", sizes=[[1016, 1016]])
         self.edition = Edition.objects.create(card=self.card, name="first", cut_list="Mat 4 x 5 brass")
         self.entry = ClassCard.objects.get()
+        offer = Offer.objects.create(card_class=self.card_class, name="full kit")
+        person = Participant.objects.create(card_class=self.card_class, name="Ines")
+        other = make_paper(self.user, "Chalk Moon")
+        row = Substitution.objects.create(card_class=self.card_class, paper=self.paper, other=other)
+        self.trimmer = Trimmer.objects.create(owner=self.user)
+        self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk}
 
     def addresses(self) -> dict[str, str]:
         """Every named address with the keys of the user's things in it, by its name."""
@@ -98,6 +106,8 @@ class OwnerTests(SignedInTests):
     def key(self, name: str, part: str):
         """What stands in an address in place of its part of that name."""
         app, view = name.split(":")
+        if part in self.keys:
+            return self.keys[part]
         keys = {"letter": "A", "key": self.paper.key, "what": "plan", "ending": "txt", "view": "front"}
         if part != "pk":
             return keys[part]
@@ -105,14 +115,17 @@ class OwnerTests(SignedInTests):
             return self.entry.pk
         if view == "bring_back":
             return self.edition.pk
-        if app == "designs" and "tool" in view:
-            return self.tool.pk
+        own = {"trimmer": self.trimmer, "tool": self.tool}
+        for word, thing in own.items():
+            if word in view:
+                return thing.pk
         by_app = {"shelf": self.paper, "designs": self.card}
         return by_app.get(app, self.card if name == "classes:use" else self.card_class).pk
 
     def state(self) -> list:
         """All that a stranger could have changed."""
         models = (CardClass, ClassCard, ClassPaper, Card, Edition, Tool, Paper, PaperFit, PaperPlan, Work)
+        models += (Offer, Participant, Substitution, Trimmer)
         return [list(model.objects.order_by("pk").values()) for model in models]
 
     def test_all_kinds_of_addresses_are_walked(self):

@@ -1,0 +1,281 @@
+"""Forms for people, offers, and papers taken in place of others."""
+
+from __future__ import annotations
+
+from django import forms
+
+from zester.classes.models import CardClass, Offer, Participant, Substitution
+from zester.classes.services import bits_of
+from zester.core.kits.demand import LAST, SOME
+from zester.core.kits.offers import MOST_KITS, WAYS
+from zester.core.lengths import show_size
+from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
+from zester.shelf.models import Paper
+from zester.site.fields import BootstrapMixin, SizeField
+from zester.site.seen import SeenMixin
+
+LONGEST_LINES = 200_000
+LARGEST_FILE = 1_000_000
+
+
+class PeopleLinesForm(BootstrapMixin, forms.Form):
+    """People written one a line, or sent as a table."""
+
+    lines = forms.CharField(
+        required=False,
+        label="People, one a line",
+        max_length=LONGEST_LINES,
+        strip=False,
+        widget=forms.Textarea(attrs={"rows": 4, "spellcheck": "false"}),
+    )
+    table = forms.FileField(required=False, label="or a CSV table")
+
+    def clean_table(self) -> bytes | None:
+        """The bytes of the file; what is too large is not read."""
+        sent = self.cleaned_data["table"]
+        if sent is None:
+            return None
+        if sent.size > LARGEST_FILE:
+            raise forms.ValidationError(
+                f"The file has {sent.size // 1000:,} kB. Send up to {LARGEST_FILE // 1000:,} kB."
+            )
+        return sent.read()
+
+
+class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
+    """One person: how to reach them, what they ordered, the papers they chose."""
+
+    chosen = forms.MultipleChoiceField(required=False, label="Papers chosen", widget=forms.CheckboxSelectMultiple)
+
+    class Meta:
+        model = Participant
+        fields = ["name", "state", "contact", "address", "note", "ordered_on"]
+        labels = {"ordered_on": "Ordered on", "contact": "Mail or telephone", "state": "How the order stands"}
+        widgets = {
+            "ordered_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+            "address": forms.Textarea(attrs={"rows": 2}),
+            "note": forms.Textarea(attrs={"rows": 2}),
+        }
+
+    def __init__(self, *args, offers: list[Offer], papers: dict[str, str], **kwargs):
+        super().__init__(*args, **kwargs)
+        self.offers = [offer for offer in offers if offer.free_above is None]
+        ordered = {}
+        if self.instance.pk:
+            ordered = dict(self.instance.orders.values_list("offer_id", "count"))
+        for offer in self.offers:
+            name = f"offer{offer.pk}"
+            limits = {"min_value": 0, "max_value": MOST_KITS, "required": False}
+            field = forms.IntegerField(label=offer.name, initial=ordered.get(offer.pk, 0), **limits)
+            field.widget.attrs["class"] = "form-control count"
+            self.fields[name] = field
+        if papers:
+            self.fields["chosen"].choices = list(papers.items())
+            self.initial["chosen"] = [key for key in self.instance.chosen if key in papers]
+        else:
+            del self.fields["chosen"]
+
+    @property
+    def offer_fields(self) -> list:
+        """The fields of the offers."""
+        return [self[f"offer{offer.pk}"] for offer in self.offers]
+
+    @property
+    def orders(self) -> dict[int, int]:
+        """By an offer's key how many."""
+        return {offer.pk: self.cleaned_data.get(f"offer{offer.pk}") or 0 for offer in self.offers}
+
+    @property
+    def own_fields(self) -> list[str]:
+        """What is stored with the person."""
+        return [*self.Meta.fields, *(["chosen"] if "chosen" in self.fields else [])]
+
+    def clean(self) -> dict:
+        """No more papers than the offers let one choose; something has to be ordered."""
+        data = super().clean()
+        if "chosen" in self.fields and "chosen" in data:
+            ordered = [offer for offer in self.offers if data.get(f"offer{offer.pk}")]
+            most = max((offer.choose for offer in ordered), default=0)
+            if len(data["chosen"]) > most:
+                self.add_error("chosen", f"{len(data['chosen'])} are chosen; what is ordered has {most}.")
+        if self.offers and not any(data.get(f"offer{offer.pk}") for offer in self.offers) and not self.errors:
+            self.add_error(f"offer{self.offers[0].pk}", "Nothing is ordered. Write how many, or cancel the person.")
+        return data
+
+
+class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
+    """What can be ordered, and what it holds."""
+
+    card = forms.ChoiceField(required=False, choices=list(WAYS.items()), label="Card stock")
+    patterned = forms.ChoiceField(required=False, choices=list(WAYS.items()), label="Patterned and other papers")
+    among = forms.MultipleChoiceField(required=False, label="among these papers", widget=forms.CheckboxSelectMultiple)
+    choice_size = SizeField(required=False, label="of this size each")
+
+    class Meta:
+        model = Offer
+        fields = ["name", "price", "sets", "extras", "kit_list", "with_post", "post_to"]
+        fields += ["free_above", "free_from", "free_until", "choose"]
+        labels = {
+            "name": "What it is called",
+            "price": "Price",
+            "sets": "Sets of cards in one",
+            "extras": "What comes with it that is not cut, once a kit, one a line",
+            "kit_list": "The kit list goes with it",
+            "with_post": "Post is in the price",
+            "post_to": "to",
+            "free_above": "Free with an order of at least",
+            "free_from": "ordered from",
+            "free_until": "until",
+            "choose": "Papers to choose",
+        }
+        help_texts = {"extras": "Like: 1 bottle of paint, or 60 cm ribbon."}
+        widgets = {
+            "extras": forms.Textarea(attrs={"rows": 3}),
+            "free_from": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+            "free_until": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+        }
+
+    def __init__(self, *args, letters: dict[str, str], papers: list[Paper], used: list[Paper], **kwargs):
+        super().__init__(*args, **kwargs)
+        offer = self.instance
+        self.letters, self.used = letters, used
+        self.fields["choose"].required = self.fields["sets"].required = False
+        for letter, name in letters.items():
+            field = forms.IntegerField(
+                label=f"{letter} {name}",
+                required=False,
+                min_value=0,
+                max_value=MOST_EACH,
+                initial=offer.cards.get(letter),
+            )
+            field.widget.attrs["class"] = "form-control count"
+            self.fields[f"card_{letter}"] = field
+        for paper in used:
+            field = forms.ChoiceField(
+                label=paper.name, required=False, choices=list(WAYS.items()), initial=offer.pools.get(paper.key, "")
+            )
+            field.widget.attrs["class"] = "form-select form-select-sm"
+            self.fields[f"way_{paper.key}"] = field
+        self.fields["among"].choices = [(paper.key, paper.name) for paper in papers]
+        unit = offer.card_class.unit
+        self.fields["choice_size"].ruler_key = "mm" if unit == "mm" else "in16"
+        self.initial |= {"card": offer.pools.get("card", ""), "patterned": offer.pools.get("patterned", "")}
+        self.initial["among"] = list(offer.among)
+        if offer.choice_width:
+            self.initial["choice_size"] = show_size(offer.choice_width, offer.choice_height, unit)
+
+    @property
+    def card_fields(self) -> list:
+        """How many of each card a set holds."""
+        return [self[f"card_{letter}"] for letter in self.letters]
+
+    @property
+    def way_fields(self) -> list:
+        """How single papers are handed out."""
+        return [self[f"way_{paper.key}"] for paper in self.used]
+
+    def clean_name(self) -> str:
+        """One offer of a name in a class, with a letter so that a line can name it."""
+        name = " ".join(self.cleaned_data["name"].split())
+        if not any(char.isalpha() for char in name) or any(char in name for char in ",;:+&|"):
+            raise forms.ValidationError("Letters, no commas or other signs between words: lines name the offer by it.")
+        others = self.instance.card_class.offers.exclude(pk=self.instance.pk)
+        if others.filter(name__iexact=name).exists():
+            raise forms.ValidationError("This class has an offer of that name already.")
+        return name
+
+    def clean_sets(self) -> int:
+        """One set, if nobody says otherwise."""
+        return self.cleaned_data["sets"] or 1
+
+    def clean_choose(self) -> int:
+        """None to choose, if nobody says otherwise."""
+        return self.cleaned_data["choose"] or 0
+
+    def clean_extras(self) -> str:
+        """Every line is a bit."""
+        text = self.cleaned_data["extras"]
+        for line in text.splitlines():
+            if line.strip() and not bits_of(line):
+                raise forms.ValidationError(
+                    f"“{line.strip()[:60]}” is not understood. Write it like: 2 bottles of paint."
+                )
+        return text
+
+    def clean(self) -> dict:
+        """What belongs together is said together."""
+        data = super().clean()
+        if data.get("free_from") and data.get("free_until") and data["free_until"] < data["free_from"]:
+            self.add_error("free_until", "That is before the first day.")
+        if (data.get("free_from") or data.get("free_until")) and data.get("free_above") is None:
+            self.add_error("free_above", "From which amount on? Without one nothing is free.")
+        if data.get("choose"):
+            if len(data.get("among") or []) <= data["choose"]:
+                self.add_error("among", f"To choose {data['choose']}, tick more papers than that.")
+            if not data.get("choice_size") and "choice_size" not in self.errors:
+                self.add_error("choice_size", "How large is what is handed out of each? Like 6 x 6.")
+        self._check_size(data)
+        return data
+
+    def _check_size(self, data: dict) -> None:
+        if not data.get("choice_size") or not data.get("among"):
+            return
+        sides = sorted(data["choice_size"])
+        for paper in Paper.objects.of(self.instance.card_class.owner).filter(key__in=data["among"]):
+            sheet = sorted((paper.width, paper.height))
+            if sides[0] > sheet[0] or sides[1] > sheet[1]:
+                self.add_error("choice_size", f"{paper.name} is smaller: {paper.size_text}.")
+                return
+
+    def filled(self) -> Offer:
+        """The offer as it was filled in."""
+        data, offer = self.cleaned_data, self.save(commit=False)
+        cards = {letter: data.get(f"card_{letter}") for letter in self.letters}
+        said = {letter: count for letter, count in cards.items() if count is not None}
+        offer.cards = {letter: said.get(letter, 0) for letter in cards} if said else {}
+        ways = {"card": data["card"], "patterned": data["patterned"]}
+        ways |= {paper.key: data.get(f"way_{paper.key}") for paper in self.used}
+        offer.pools = {name: way for name, way in ways.items() if way}
+        offer.among = data["among"] if data["choose"] else []
+        offer.choice_width, offer.choice_height = (
+            data["choice_size"] or (None, None) if data["choose"] else (None, None)
+        )
+        return offer
+
+
+class InsteadForm(BootstrapMixin, forms.ModelForm):
+    """One paper in place of another."""
+
+    last = forms.IntegerField(
+        required=False, min_value=0, max_value=MOST_PARTICIPANTS, label="how many of the last kits"
+    )
+
+    class Meta:
+        model = Substitution
+        fields = ["paper", "other", "who", "people", "last", "reason"]
+        labels = {"paper": "In place of", "other": "take", "who": "for", "people": "for these", "reason": "Why"}
+        widgets = {"people": forms.CheckboxSelectMultiple, "who": forms.RadioSelect}
+
+    def __init__(self, *args, card_class: CardClass, used: list[Paper], **kwargs):
+        super().__init__(*args, **kwargs)
+        self.instance.card_class = card_class
+        self.fields["paper"].queryset = Paper.objects.filter(pk__in=[paper.pk for paper in used])
+        self.fields["other"].queryset = Paper.objects.of(card_class.owner)
+        self.fields["people"].queryset = card_class.people.exclude(state="cancelled")
+        self.fields["paper"].empty_label = self.fields["other"].empty_label = "choose…"
+
+    def clean_last(self) -> int:
+        """None, if it is not for the last kits."""
+        return self.cleaned_data["last"] or 0
+
+    def clean(self) -> dict:
+        """Two papers, and somebody for whom."""
+        data = super().clean()
+        paper, other = data.get("paper"), data.get("other")
+        if paper and other and paper == other:
+            self.add_error("other", "That is the same paper.")
+        if data.get("who") == SOME and not data.get("people"):
+            self.add_error("people", "For whom? Tick the people.")
+        if data.get("who") == LAST and not data.get("last") and "last" not in self.errors:
+            self.add_error("last", "For how many of the last kits?")
+        return data

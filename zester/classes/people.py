@@ -1,0 +1,205 @@
+"""The people of a class: adding them as lines, changing one, their orders, substitutions. The class follows."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.utils import timezone
+
+from zester.classes.models import CardClass, Offer, Order, Participant, Substitution
+from zester.classes.services import core_offer, recount
+from zester.core.errors import ZesterError
+from zester.core.kits.offers import COUNTED, MOST_PEOPLE, usual_offer
+from zester.core.kits.order_lines import OrderLine, Sayable
+from zester.shelf.models import Paper
+from zester.shelf.services import papers_of
+
+
+def sayable_of(card_class: CardClass) -> Sayable:
+    """What lines about people of a class may name."""
+    offers = list(card_class.offers.all())
+    keys = {key for offer in offers for key in offer.among}
+    papers = {paper.key: paper.name for paper in papers_of(card_class.owner) if paper.key in keys}
+    return Sayable(offers=[core_offer(offer) for offer in offers], papers=papers)
+
+
+def as_line(person: Participant) -> OrderLine:
+    """Somebody as they would be written; their orders are read with them."""
+    return OrderLine(
+        name=person.name,
+        orders=tuple((str(order.offer_id), order.count) for order in person.orders.all()),
+        state=person.state,
+        contact=person.contact,
+        address=person.address,
+        note=person.note,
+        chosen=tuple(person.chosen),
+        ordered_on=person.ordered_on,
+    )
+
+
+@transaction.atomic
+def add_people(card_class: CardClass, lines: Sequence[OrderLine]) -> dict[str, int]:
+    """Put people into a class: how many were added, how many of them wait, how many took a place without a name.
+
+    Beyond the seats there are people wait. Those who come take the places of people without a name, so that a class
+    of fourteen stays one of fourteen while its list is written.
+
+    Raises
+    ------
+    ZesterError
+        If the class would have more people than Zester keeps lists of.
+    """
+    card_class = CardClass.objects.select_for_update(of=("self",)).get(pk=card_class.pk)
+    there = card_class.people.count()
+    if there + len(lines) > MOST_PEOPLE:
+        mend = f"{there} are there; make a second class of the rest"
+        raise ZesterError(f"A class keeps a list of {MOST_PEOPLE} people at most", mend=mend)
+    taken = card_class.people.filter(state__in=COUNTED).count()
+    free = None if card_class.capacity is None else max(0, card_class.capacity - taken)
+    waiting = seated = 0
+    people = []
+    for line in lines:
+        state = line.state
+        if state in COUNTED:
+            if free is not None and seated >= free:
+                state, waiting = "waiting", waiting + 1
+            else:
+                seated += 1
+        people.append(_person(card_class, line, state))
+    Participant.objects.bulk_create(people)
+    _bulk_orders(card_class, people, lines)
+    named = min(card_class.participants, seated)
+    card_class.participants -= named
+    card_class.save(update_fields=["participants"])
+    recount(card_class.pk)
+    return {"added": len(people), "waiting": waiting, "named": named}
+
+
+def _person(card_class: CardClass, line: OrderLine, state: str) -> Participant:
+    return Participant(
+        card_class=card_class,
+        name=line.name,
+        contact=line.contact,
+        address=line.address,
+        state=state,
+        note=line.note,
+        chosen=list(line.chosen),
+        ordered_on=line.ordered_on or timezone.localdate(),
+    )
+
+
+def _bulk_orders(card_class: CardClass, people: Sequence[Participant], lines: Sequence[OrderLine]) -> None:
+    offers = {str(offer.pk): offer for offer in card_class.offers.all()}
+    usual = usual_offer([core_offer(offer) for offer in offers.values()]).key
+    orders = []
+    for person, line in zip(people, lines, strict=True):
+        counts: Counter = Counter()
+        for key, count in line.orders or ((usual, 1),):
+            counts[key] += count
+        orders += [Order(participant=person, offer=offers[key], count=n) for key, n in counts.items() if key in offers]
+    Order.objects.bulk_create(orders)
+
+
+@transaction.atomic
+def keep_person(person: Participant, orders: dict[int, int], fields: Iterable[str] | None = None) -> None:
+    """Store somebody with their orders: by an offer's key how many."""
+    CardClass.objects.select_for_update(of=("self",)).get(pk=person.card_class_id)
+    person.save(update_fields=list(fields) if fields is not None else None)
+    offers = person.card_class.offers.in_bulk([pk for pk, count in orders.items() if count])
+    person.orders.exclude(offer__in=offers).delete()
+    for pk, offer in offers.items():
+        Order.objects.update_or_create(participant=person, offer=offer, defaults={"count": orders[pk]})
+    recount(person.card_class_id)
+
+
+@transaction.atomic
+def set_state(card_class: CardClass, people: Iterable[int], state: str) -> int:
+    """Say how people's orders stand; how many were changed. The class is counted once."""
+    CardClass.objects.select_for_update(of=("self",)).get(pk=card_class.pk)
+    changed = card_class.people.filter(pk__in=list(people)).exclude(state=state).update(state=state)
+    if changed:
+        recount(card_class.pk)
+    return changed
+
+
+@transaction.atomic
+def delete_person(person: Participant) -> None:
+    """Delete all that is stored of somebody, for good."""
+    CardClass.objects.select_for_update(of=("self",)).get(pk=person.card_class_id)
+    pk = person.card_class_id
+    person.delete()
+    recount(pk)
+
+
+def all_of(person: Participant) -> dict:
+    """All that is stored of one person, as plain data, in words."""
+    papers = dict(papers_of(person.card_class.owner).values_list("key", "name"))
+    return {
+        "class": person.card_class.title,
+        "name": person.name,
+        "contact": person.contact,
+        "address": person.address,
+        "state": person.get_state_display(),
+        "note": person.note,
+        "ordered on": person.ordered_on and person.ordered_on.isoformat(),
+        "papers chosen": [papers.get(key, key) for key in person.chosen],
+        "orders": [
+            {"offer": order.offer.name, "count": order.count, "price of one": str(order.offer.price or "")}
+            for order in person.orders.select_related("offer")
+        ],
+        "papers taken in place of others": [str(each) for each in person.substitutions.all()],
+    }
+
+
+@transaction.atomic
+def keep_offer(offer: Offer, fields: list[str] | None = None) -> None:
+    """Store an offer, new or changed."""
+    CardClass.objects.select_for_update(of=("self",)).get(pk=offer.card_class_id)
+    first = offer.pk is None and not offer.card_class.offers.exists()
+    offer.save(update_fields=fields)
+    if first:
+        # Those who are there already had one of everything: it is this now.
+        people = offer.card_class.people.filter(orders=None)
+        Order.objects.bulk_create([Order(participant=each, offer=offer) for each in people])
+    recount(offer.card_class_id)
+
+
+@transaction.atomic
+def delete_offer(offer: Offer) -> None:
+    """Take an offer away; raises ZesterError while somebody has ordered it."""
+    CardClass.objects.select_for_update(of=("self",)).get(pk=offer.card_class_id)
+    names = list(offer.orders.order_by("participant__name").values_list("participant__name", flat=True)[:4])
+    if names:
+        count = offer.orders.count()
+        who = ", ".join(names[:3]) + (f" and {count - 3} more" if count > 3 else "")
+        raise ZesterError(f"{who} ordered {offer.name}", mend="Give them another offer first")
+    pk = offer.card_class_id
+    offer.delete()
+    recount(pk)
+
+
+@transaction.atomic
+def take_instead(substitution: Substitution, people: Iterable[Participant] = ()) -> None:
+    """Take one paper in place of another from now on."""
+    CardClass.objects.select_for_update(of=("self",)).get(pk=substitution.card_class_id)
+    substitution.save()
+    substitution.people.set(people)
+    recount(substitution.card_class_id)
+
+
+@transaction.atomic
+def take_back_instead(substitution: Substitution) -> None:
+    """Use the written paper again."""
+    CardClass.objects.select_for_update(of=("self",)).get(pk=substitution.card_class_id)
+    pk = substitution.card_class_id
+    substitution.delete()
+    recount(pk)
+
+
+def papers_in_lists(card_class: CardClass, user: AbstractBaseUser) -> list[Paper]:
+    """The papers a class uses."""
+    used = card_class.papers.values("paper_id")
+    return list(papers_of(user).filter(pk__in=used))

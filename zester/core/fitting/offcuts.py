@@ -1,0 +1,114 @@
+"""Offcuts first: the plan that opens the fewest new sheets, and none of the offcuts that save nothing.
+
+without offcuts --plan--+
+                        +--> the cheaper one; offcuts that can be left away are left away
+with offcuts    --plan--+
+
+The plan without them is what they are measured by: with them it never costs more.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from zester.core.fitting.engine import fit_paper
+from zester.core.fitting.job import Bench, PaperJob, Sheet
+from zester.core.fitting.plan import PaperPlan
+from zester.core.fitting.rounding import Depth
+
+# What of the time goes into the plan without offcuts, and how long one may take that leaves some away.
+_WITHOUT = 0.45
+_A_TRY = 0.4
+
+
+@dataclass(frozen=True)
+class OffcutsFirst:
+    """A plan and what the offcuts in it save."""
+
+    plan: PaperPlan
+    """The plan."""
+    sheets: int
+    """How many new sheets fewer it opens than the one without offcuts."""
+    cost: Decimal
+    """How much less it costs."""
+    offcuts: int
+    """How many offcuts it takes."""
+
+
+def without_offcuts(paper: PaperJob) -> PaperJob:
+    """The same from new sheets alone; layouts pinned on offcuts are let go."""
+    sheets = tuple(sheet for sheet in paper.sheets if not sheet.is_offcut)
+    names = {sheet.id for sheet in sheets}
+    pins = tuple(pin for pin in paper.pins if pin.source != "sheet" or pin.sheet in names)
+    return replace(paper, sheets=sheets, pins=pins)
+
+
+def fit_offcuts_first(
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth = Depth.FULL
+) -> OffcutsFirst:
+    """Fit a paper, its offcuts first. Parameters and errors are those of ``fit_paper``."""
+    if not any(sheet.is_offcut for sheet in paper.sheets):
+        return OffcutsFirst(fit_paper(paper, bench, tell, seconds, depth), 0, Decimal(0), 0)
+    end = time.monotonic() + seconds
+    new = without_offcuts(paper)
+    plain = fit_paper(new, bench, tell, seconds * _WITHOUT, depth)
+    if new.pins != paper.pins:
+        # Pinned on an offcut: the plan without it would not do what is asked.
+        best = fit_paper(paper, bench, tell, max(0.1, end - time.monotonic()), depth)
+        return _told(paper, best, plain)
+    best = fit_paper(paper, bench, tell, max(0.1, end - time.monotonic() - _A_TRY), depth)
+    if not _better(best, plain):
+        return OffcutsFirst(_as_for(paper, plain, best), 0, Decimal(0), 0)
+    return _told(paper, _fewer(paper, best, bench, tell, depth), plain)
+
+
+def _better(one: PaperPlan, other: PaperPlan) -> bool:
+    return (_missing(one), one.cost) < (_missing(other), other.cost)
+
+
+def _missing(plan: PaperPlan) -> int:
+    return sum(count for _, count in plan.short)
+
+
+def _as_for(paper: PaperJob, plain: PaperPlan, other: PaperPlan) -> PaperPlan:
+    """The plan without offcuts as an answer where there are some: its proof holds only if that of the other does."""
+    bound = min(plain.cost, other.bound) if other.proven or not other.short else Decimal(0)
+    proven = not plain.short and bound >= plain.cost
+    return replace(plain, bound=bound, proven=proven)
+
+
+def _fewer(paper: PaperJob, best: PaperPlan, bench: Bench, tell: Callable[[str], None], depth: Depth) -> PaperPlan:
+    """A plan of the same cost that leaves away kinds of offcuts that save nothing, the largest first."""
+    used = _used(best)
+    mine = [sheet for sheet in paper.sheets if sheet.is_offcut and sheet.id in used]
+    kept = {sheet.id: used[sheet.id] for sheet in mine}
+    for sheet in sorted(mine, key=lambda each: -each.width * each.height):
+        tell("leaving offcuts for another time")
+        fewer = replace(paper, sheets=_only(paper, kept | {sheet.id: 0}))
+        plan = fit_paper(fewer, bench, tell, _A_TRY, depth)
+        if (_missing(plan), plan.cost) == (_missing(best), best.cost):
+            best = replace(plan, bound=best.bound, proven=best.proven)
+            kept = {name: count for name, count in _used(best).items() if name in kept}
+    return best
+
+
+def _only(paper: PaperJob, kept: dict[str, int]) -> tuple[Sheet, ...]:
+    """New sheets, and so many of the offcuts."""
+    return tuple(replace(s, count=kept.get(s.id, 0)) if s.is_offcut else s for s in paper.sheets)
+
+
+def _used(plan: PaperPlan) -> dict[str, int]:
+    used: dict[str, int] = {}
+    for layout in plan.on_sheets:
+        used[layout.sheet] = used.get(layout.sheet, 0) + layout.copies
+    return used
+
+
+def _told(paper: PaperJob, plan: PaperPlan, plain: PaperPlan) -> OffcutsFirst:
+    names = {sheet.id for sheet in paper.sheets if sheet.is_offcut}
+    taken = sum(count for name, count in _used(plan).items() if name in names)
+    new = plan.sheets - taken
+    return OffcutsFirst(plan, plain.sheets - new, plain.cost - plan.cost, taken)

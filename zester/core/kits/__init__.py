@@ -1,0 +1,1 @@
+"""Counts for people: offers, orders, what follows from them, what has to be bought."""

@@ -1,0 +1,308 @@
+"""From people, offers and what else a class makes to demand lines.
+
+people x offers -> kits alike (same offer, same papers taken in place of others) -> a demand line for every card
+
+Kits stand in the order of the people's list, those without a name after them; "the last n kits" counts from the end.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from zester.core.kits.offers import Offer, Person, is_free_for, usual_offer
+from zester.core.pieces import CutPiece
+from zester.core.tally import KIT, NO_SPARE, TOGETHER, CardPieces, Demand, Spare, own_demands, some
+
+EVERYBODY, SOME, LAST = "all", "some", "last"
+# The letter of a paper that is chosen: P and a small letter for each paper.
+_PICK = "P"
+_ALPHABET = "abcdefghijklmnopqrstuvwxyz"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Instead:
+    """One paper in place of another, for everybody, for some people, or for the last kits."""
+
+    paper: str
+    """The key of the paper that is written."""
+    other: str
+    """The key of the paper that is taken."""
+    name: str
+    """What the other is called."""
+    who: str = EVERYBODY
+    """``all``, ``some`` or ``last``."""
+    people: frozenset[str] = frozenset()
+    """The keys of the people, if it is for some."""
+    last: int = 0
+    """How many kits, if it is for the last ones."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Counts:
+    """How many of one card are made for whom."""
+
+    letter: str
+    """The card's letter."""
+    each: int
+    """How many a set holds."""
+    samples: int = 0
+    """How many the teacher makes before."""
+    spares: int = 0
+    """How many more."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ClassNeeds:
+    """All that decides how much a class makes."""
+
+    cards: tuple[Counts, ...]
+    """Its cards."""
+    unnamed: int = 0
+    """People who come and whose names nobody knows yet."""
+    people: tuple[Person, ...] = ()
+    """Those with a name, in their order."""
+    offers: tuple[Offer, ...] = ()
+    """What can be ordered; none: everybody gets a set of all cards."""
+    give_aways: int = 0
+    """Kits to give away."""
+    spare_kits: Spare = NO_SPARE
+    """Kits beyond need."""
+    instead: tuple[Instead, ...] = ()
+    """Papers taken in place of others, in the order in which that was said."""
+    pools: Mapping[str, str] = field(default_factory=dict)
+    """By a paper's key how the class hands it out."""
+    kinds: Mapping[str, str] = field(default_factory=dict)
+    """By a paper's key what kind it is."""
+    has_kit_list: bool = False
+    """Whether there is a kit list."""
+
+
+@dataclass(frozen=True)
+class _Kits:
+    """Kits in a row that are alike."""
+
+    offer: Offer
+    count: int
+    why: str
+    person: str = ""
+    # Whether they are people's; give-aways and spares are not.
+    handed: bool = True
+    instead: tuple[tuple[str, str], ...] = ()
+
+
+def kits_of(needs: ClassNeeds) -> list[_Kits]:
+    """Every kit of the class, in order."""
+    offers = {offer.key: offer for offer in needs.offers}
+    usual = usual_offer(needs.offers)
+    out: list[_Kits] = []
+    for person in needs.people:
+        if not person.counted:
+            continue
+        for key, count in person.orders or ((usual.key, 1),):
+            out.append(_Kits(offers.get(key, usual), count, offers.get(key, usual).name, person.key))
+        for offer in needs.offers:
+            if is_free_for(offer, person, offers):
+                out.append(_Kits(offer, 1, f"{offer.name} (free from {offer.free_above})", person.key))
+    if needs.unnamed:
+        out.append(_Kits(usual, needs.unnamed, "not named yet" if needs.people or usual.name else ""))
+    people = sum(kits.count for kits in out)
+    if needs.give_aways:
+        out.append(_Kits(usual, needs.give_aways, "to give away", handed=False))
+    spare = needs.spare_kits.of(people)
+    if spare:
+        words = f"spare kits, {needs.spare_kits.percent} % rounded up" if needs.spare_kits.percent else "spare kits"
+        out.append(_Kits(usual, spare, words, handed=False))
+    return _substituted(out, needs.instead)
+
+
+def _substituted(kits: list[_Kits], substitutions: Iterable[Instead]) -> list[_Kits]:
+    for each in substitutions:
+        if each.who == LAST:
+            kits = _last(kits, each)
+        else:
+            kits = [_with(one, each) if each.who == EVERYBODY or one.person in each.people else one for one in kits]
+    return kits
+
+
+def _with(kits: _Kits, each: Instead) -> _Kits:
+    """The kits with one paper more in place of another: what was taken in its place before is replaced, too."""
+    now = {written: each.other if taken == each.paper else taken for written, taken in kits.instead}
+    now.setdefault(each.paper, each.other)
+    return replace(kits, instead=tuple(sorted((w, t) for w, t in now.items() if w != t)))
+
+
+def _last(kits: list[_Kits], each: Instead) -> list[_Kits]:
+    left, out = each.last, []
+    for one in reversed(kits):
+        if not one.handed or not left:
+            out.append(one)
+            continue
+        mine = min(left, one.count)
+        left -= mine
+        out.append(_with(replace(one, count=mine), each))
+        if one.count > mine:
+            out.append(replace(one, count=one.count - mine))
+    return out[::-1]
+
+
+def demands_of(needs: ClassNeeds) -> list[Demand]:
+    """The demand lines of a class: for every card its kits alike, then samples and spares."""
+    alike: dict[tuple, _Kits] = {}
+    for one in kits_of(needs):
+        key = one.offer.key, one.why, one.instead
+        before = alike.get(key)
+        alike[key] = replace(one, count=one.count + (before.count if before else 0), person="")
+    everybody = _everybodys(needs.instead)
+    lines = []
+    for card in needs.cards:
+        for group, one in enumerate(alike.values()):
+            lines += _line(card, one, group, needs)
+        own = own_demands(card.letter, samples=card.samples, spares=card.spares)
+        lines += [replace(line, instead=everybody) for line in own]
+    for group, one in enumerate(alike.values()):
+        if needs.has_kit_list and one.offer.kit_list:
+            lines.append(_kit_line(one, group, needs))
+        if one.offer.extras:
+            lines.append(Demand(f"+{one.offer.key}", one.count, one.why))
+    return lines
+
+
+def _everybodys(substitutions: Iterable[Instead]) -> Mapping[str, str]:
+    kits = _Kits(Offer(key="", name=""), 1, "")
+    for each in substitutions:
+        kits = _with(kits, each) if each.who == EVERYBODY else kits
+    return dict(kits.instead)
+
+
+def _line(card: Counts, kits: _Kits, group: int, needs: ClassNeeds) -> list[Demand]:
+    offer = kits.offer
+    a_set = card.each if offer.cards is None else offer.cards.get(card.letter, 0)
+    if not a_set and offer.cards is not None:
+        return []
+    each = a_set * offer.sets
+    line = Demand(
+        card.letter,
+        kits.count * each,
+        _words(kits, each),
+        each,
+        kits.count,
+        _pools(offer, needs),
+        dict(kits.instead),
+        group,
+    )
+    return [line]
+
+
+def _kit_line(kits: _Kits, group: int, needs: ClassNeeds) -> Demand:
+    pools = _pools(kits.offer, needs)
+    return Demand(KIT, kits.count, _words(kits, 1), 1, kits.count, pools, dict(kits.instead), group)
+
+
+def _words(kits: _Kits, each: int) -> str:
+    if not kits.why:
+        return f"{kits.count:,} {'person' if kits.count == 1 else 'people'} × {each}"
+    return f"{kits.why}: {kits.count:,} × {each}"
+
+
+def _pools(offer: Offer, needs: ClassNeeds) -> dict[str, str]:
+    """By paper how such a kit gets it, where that is not from common sheets."""
+    found = {paper: offer.pool_of(paper, kind, needs.pools) for paper, kind in needs.kinds.items()}
+    return {paper: pool for paper, pool in found.items() if pool != TOGETHER}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Picked:
+    """How many of one paper that can be chosen are planned."""
+
+    paper: str
+    """The paper's key."""
+    chosen: int
+    """How many are chosen."""
+    guessed: int
+    """An equal share for those who have not chosen, rounded up."""
+    undecided: int
+    """How many choices are still open, over all papers."""
+    among: int
+    """How many papers there are to choose from."""
+    width: int
+    """Ticks."""
+    height: int
+    """Ticks."""
+
+    @property
+    def why(self) -> str:
+        """The sum in words."""
+        words = f"chosen: {self.chosen}"
+        if self.guessed:
+            words += (
+                f" + a guess of {self.guessed}: {self.undecided} choices open, an equal share of {self.among} papers"
+            )
+        return words
+
+
+def picked(needs: ClassNeeds) -> list[Picked]:
+    """For every offer with papers to choose and every such paper how many are planned."""
+    people = {person.key: person for person in needs.people}
+    found = []
+    for offer in needs.offers:
+        if offer.choice is None:
+            continue
+        chosen = dict.fromkeys(offer.choice.among, 0)
+        undecided = 0
+        for kits in kits_of(needs):
+            if kits.offer.key != offer.key:
+                continue
+            mine = [paper for paper in people[kits.person].chosen if paper in chosen] if kits.person else []
+            mine = mine[: offer.choice.number]
+            for paper in mine:
+                chosen[paper] += kits.count
+            undecided += kits.count * (offer.choice.number - len(mine))
+        guess = -(-undecided // len(chosen)) if chosen else 0
+        found += [
+            Picked(
+                paper=paper,
+                chosen=count,
+                guessed=guess,
+                undecided=undecided,
+                among=len(chosen),
+                width=offer.choice.width,
+                height=offer.choice.height,
+            )
+            for paper, count in chosen.items()
+        ]
+    return found
+
+
+def picked_cards(found: Sequence[Picked], directions: Mapping[str, str]) -> tuple[list[CardPieces], list[Demand]]:
+    """The papers that are chosen as something the tally counts: a card of one piece for each."""
+    cards, lines = [], []
+    for number, each in enumerate(found):
+        letter = _PICK + (_ALPHABET[number // 26 - 1] if number >= 26 else "") + _ALPHABET[number % 26]
+        way = directions.get(each.paper, "free")
+        piece = CutPiece(
+            number=1,
+            count=1,
+            name="Paper to choose",
+            width=each.width,
+            height=each.height,
+            paper=each.paper,
+            turn=way == "free",
+            upright=way == "upright",
+        )
+        cards.append(CardPieces(letter, "Papers chosen", (piece,)))
+        lines.append(Demand(letter, each.chosen + each.guessed, each.why))
+    return cards, lines
+
+
+def seats_taken(needs: ClassNeeds) -> int:
+    """How many people come: those counted by name, and those without."""
+    return sum(person.counted for person in needs.people) + needs.unnamed
+
+
+def kits_in_all(needs: ClassNeeds) -> str:
+    """What is made, in words: ``9 full kit, 3 supplies only, 1 to give away``."""
+    sums: dict[str, int] = {}
+    for one in kits_of(needs):
+        sums[one.why or "kits"] = sums.get(one.why or "kits", 0) + one.count
+    return ", ".join(f"{count:,} {name}" for name, count in sums.items()) or some(0, "kit")

@@ -1,0 +1,1 @@
+"""What lies on the shelf: ledger, offcuts, tables."""

@@ -1,0 +1,68 @@
+"""Tables of other programs: CSV (RFC 4180) read with bounds, cells that are no formulas.
+
+What a spreadsheet would take for a formula is written with an apostrophe before it, which reading takes away again.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from itertools import islice
+
+from zester.core.errors import ZesterError
+
+LARGEST_TABLE = 1_000_000
+_FORMULA = ("=", "+", "-", "@", "'", "\t")
+
+
+class _Semicolons(csv.excel):
+    """As spreadsheets write it where the comma is the decimal sign."""
+
+    delimiter = ";"
+
+
+class _Tabs(csv.excel):
+    delimiter = "\t"
+
+
+def guarded(cell: object) -> object:
+    """A cell that no spreadsheet takes for a formula."""
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(_FORMULA) else cell
+
+
+def unguarded(cell: str) -> str:
+    """The cell as it was before ``guarded``."""
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
+
+
+def open_csv(data: bytes, most: int) -> list[list[str]]:
+    """The rows of a table, at most ``most`` and one: commas, semicolons or tabs, UTF-8. Raises ZesterError."""
+    if len(data) > LARGEST_TABLE:
+        raise ZesterError(f"The file has {len(data) // 1000:,} kB", mend=f"Up to {LARGEST_TABLE // 1000:,} kB")
+    if data.startswith(b"PK"):
+        raise ZesterError("This is a workbook, not a CSV table", mend="Save it from the spreadsheet as CSV UTF-8")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        mend = "Save it from the spreadsheet as CSV UTF-8"
+        raise ZesterError("The file’s letters are not in UTF-8", mend=mend) from error
+    if "\0" in text:
+        raise ZesterError("The file holds signs that are no letters", mend="Save it as CSV UTF-8")
+    first = text.splitlines()[0] if text.strip() else ""
+    counts = {"\t": first.count("\t"), ";": first.count(";"), ",": first.count(",")}
+    dialect = {"\t": _Tabs, ";": _Semicolons, ",": csv.excel}[max(counts, key=counts.get)]
+    try:
+        rows = list(islice(csv.reader(io.StringIO(text, newline=""), dialect=dialect, strict=True), most + 1))
+    except csv.Error as error:
+        raise ZesterError("The file is not a CSV table", mend="Save it again as CSV UTF-8") from error
+    return rows
+
+
+def write_csv(head: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
+    """Rows as CSV, with a byte order mark so that spreadsheets know it is UTF-8."""
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(head)
+    table.writerows([guarded("" if cell is None else cell) for cell in row] for row in rows)
+    return b"\xef\xbb\xbf" + out.getvalue().encode()
