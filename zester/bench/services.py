@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from zester.core.cutting.steps import PIECE, PILE, CutSteps, Result, Step, cutting_steps
 from zester.core.fitting.drawing import Label, LaidPart, fit_label
 from zester.core.fitting.job import PaperJob
+from zester.core.fitting.leftovers import LeftOver, left_over
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.summary import summarise
 from zester.core.lengths import show_size
-from zester.core.stock.leftovers import LeftOver, left_over
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.fits.models import PaperFit
 from zester.fits.plans import read_made

@@ -314,8 +314,9 @@ def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = Non
     card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.designs), counted.lines, counted.errors
     card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_cards
     card_class.n_people = counted.people
+    card_class.bits = [[bit.name, bit.count, bit.length, bit.why] for bit in counted.bits]
     card_class.counted_at = timezone.now()
-    facts = ["n_cards", "n_lines", "n_wrong", "n_pieces", "n_bags", "n_people", "counted_at"]
+    facts = ["n_cards", "n_lines", "n_wrong", "n_pieces", "n_bags", "n_people", "bits", "counted_at"]
     card_class.save(update_fields=facts)
     class_counted.send(CardClass, counted=counted, papers=papers)
     return counted

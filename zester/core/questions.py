@@ -115,8 +115,9 @@ def seats(
     tell: Callable[[str], None] = lambda _: None,
     most: int = MOST_SEATS,
     steps: Steps | None = None,
+    least: int = 1,
 ) -> Seats:
-    """How sheets, packs and price grow with the participants.
+    """How sheets, packs and price grow with the participants, from ``least`` to ``most``.
 
     Sheets of the paper's first size are taken to be there without limit; margins, pools and all other rules stay,
     pins do not. Numbers between two that need the same need the same themselves, so only the ends of such runs are
@@ -145,18 +146,18 @@ def seats(
             spread(low, middle)
             spread(middle, high)
 
-    spread(1, most)
-    return Seats(paper.id, tuple(_ranges(known, most, sheets[0])), exact)
+    spread(least, most)
+    return Seats(paper.id, tuple(_ranges(known, most, sheets[0], least)), exact)
 
 
-def _ranges(known: dict[int, int], most: int, sheet) -> Iterator[SeatRange]:
+def _ranges(known: dict[int, int], most: int, sheet, least: int = 1) -> Iterator[SeatRange]:
     needs, last = [0] * (most + 1), 0
-    for people in range(most, 0, -1):
+    for people in range(most, least - 1, -1):
         # More people never need less; where a quick fit says so, the better one of more people serves fewer, too.
         last = min(known.get(people, last or 10**9), last or 10**9)
         needs[people] = last
-    first = 1
-    for people in range(1, most + 1):
+    first = least
+    for people in range(least, most + 1):
         if people == most or needs[people + 1] != needs[people]:
             packs = -(-needs[people] // sheet.pack)
             yield SeatRange(

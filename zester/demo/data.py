@@ -11,16 +11,20 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
-from zester.classes.models import CardClass, ClassCard, ClassPaper
-from zester.classes.services import recount
-from zester.core.lengths import TICKS_PER_INCH
+from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer
+from zester.classes.people import add_people, keep_offer, sayable_of
+from zester.classes.services import begin_kit_list, recount, usual_trimmer
+from zester.core.kits.order_lines import read_people
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.sizes import SHEET_SIZES
+from zester.core.stock.offcut_lines import read_offcuts
 from zester.demo.models import Example
 from zester.designs.models import Card, Tool
 from zester.designs.services import remove_card, take_tool_off
 from zester.fits.needs import begin_class
-from zester.shelf.models import Paper
-from zester.shelf.services import take_off
+from zester.shelf.models import Bit, Pad, Paper, Sheet
+from zester.shelf.services import known_papers, take_off
+from zester.shelf.stock import book, count_bit, put_offcuts, stock_take
 from zester.shelf.uses import used_in
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
@@ -43,7 +47,91 @@ PAPERS = [
     ("Kite Tails", "patterned", "6x6", "#e2b5a0", "kites", "0.30", {"side_b": ("#cfe0df", "stripes")}),
     ("Wind Rope", "patterned", "6x6", "#cfd8c8", "waves", "0.30", {}),
     ("Clear Pane", "window", "a4", "#dcebec", "plain", "0.60", {"caliper": 150}),
+    ("Gull Feather", "patterned", "6x6", "#e9e6dc", "dots", "", {"side_b": ("#7d8f99", "plain")}),
+    ("Rope Ladder", "patterned", "6x6", "#d8c7a5", "steps", "", {}),
 ]
+# What lies on the shelf of the usual sizes; papers that are not named are bought as needed.
+ON_HAND = {
+    "Telescope Brass": 24, "Midnight Dome": 30, "Chalk Moon": 40, "Ember Dust": 9, "Star Chart": 14, "Brass Rays": 9,
+    "Moon Phases": 20, "Pine Ridge": 16, "Harbour Wind": 12, "Chalk Cliff": 22, "Kite Tails": 6, "Wind Rope": 10,
+}  # fmt: skip
+# Other sizes: paper, sheet, price, on hand.
+MORE_SIZES = [
+    ("Telescope Brass", "12x12", "0.95", 4),
+    ("Midnight Dome", "12x12", "0.95", 0),
+    ("Chalk Moon", "a4", "0.30", 0),
+]
+OFFCUTS = """\
+telescope 4¼ x 6, 2, drawer one
+telescope 2 x 11, 3, drawer one
+midnight 4¼ x 5½, 3, drawer one
+chalk moon 3½ x 8½, 4, drawer one
+chalk moon 4 x 5¼, drawer two
+ember 2½ x 8½, 2, drawer two
+star chart 4 x 12, 2, blue box
+brass rays 3 x 6, blue box
+pine ridge 3 x 6, top on the left, blue box
+harbour 100 x 148 mm, 2, blue box"""
+# name, by the length, pack (pieces or ticks), price, on hand.
+BITS = [
+    ("Envelopes", False, 25, "4.50", 160),
+    ("Foam squares", False, 200, "3.80", 150),
+    ("Gems", False, 100, "2.90", 40),
+    ("Clear bags", False, 50, "3.20", 20),
+    ("Brass thread", True, 10 * 1000 * TICKS_PER_MM, "2.40", 4 * 1000 * TICKS_PER_MM),
+]
+PAD = ("Harbour pad", {"Kite Tails": 6, "Wind Rope": 6, "Gull Feather": 6, "Rope Ladder": 6}, "6.40")
+MERCHANT = "Lantern Lane Papers"
+
+# name, price, what else.
+OFFERS = [
+    ("full kit", "34.00", {"extras": "1 bottle of paint\n6 dots of glue"}),
+    ("card stock cut", "26.00", {"pools": {"card": "together", "patterned": "own"}, "extras": "1 bottle of paint"}),
+    ("class only", "15.00", {"pools": {"card": "none", "patterned": "none"}, "kit_list": False}),
+    ("gift kit", None, {"cards": {"G": 1}, "free_above": "60.00", "kit_list": False}),
+]
+PEOPLE = """\
+Ines Falk: full kit, paid
+Odo Brackwater: full kit 2, paid, note one set for her sister
+Marla Quist: full kit
+Tove Lind: card stock cut, paid
+Hanno Reyl: full kit
+Sunniva Dahl: full kit, note allergic to glitter
+Pell Aster: class only, paid
+Greta Ohm: full kit
+Jory Windle: card stock cut
+Bea Callow: full kit, paid
+Nils Otterby: full kit
+Amrit Sole: class only
+Wanda Kestrel: full kit
+Lio Marchetti: card stock cut, paid
+Runa Tarn: full kit, waiting
+Caspar Vale: full kit 2, waiting"""
+KITE_OFFERS = [
+    (
+        "kit by post",
+        "22.00",
+        {
+            "pools": {"patterned": "portions"}, "with_post": True, "post_to": "the mainland", "choose": 1,
+            "among": ["Gull Feather", "Rope Ladder", "Kite Tails"], "size": (152.4, 76.2),
+        },
+    ),
+    ("paper only", "9.00", {"pools": {"card": "portions", "patterned": "portions"}, "kit_list": False}),
+]  # fmt: skip
+HOMES = """\
+Ada Moor: kit by post, paid, address Tidewater 4, papers gull feather
+Bo Hedley: kit by post, address Lighthouse Row 11
+Cora Finch: kit by post, paid, address Mill Lane 2, papers rope ladder
+Dov Arkwright: kit by post, address Harbour Steps 7
+Edda Storr: kit by post 2, paid, address Cliff Road 30, papers kite tails
+Finn Abel: kit by post, address The Slip 1
+Gwen Pryor: kit by post, paid, address North Quay 18
+Hal Merrow: kit by post, address Net Loft
+Ilse Brandt: kit by post, paid, address Chapel Hill 5"""
+KIT_LIST = """\
+White to stamp on  4 x 6  chalk moon
++ 1 pencil
++ 1 catalogue"""
 
 STARGAZER = {
     "Rising Moon": (
@@ -220,9 +308,66 @@ def load(name: str = DEMO_USER) -> list[CardClass]:
     for paper in Paper.objects.of(user).filter(name__in=("Kite Tails", "Wind Rope")):
         ClassPaper.objects.create(card_class=by_post, paper=paper, pool="portions")
     evening = _make(user, _Class(title=TITLE, days=18, participants=14, ruler="in16", cards=STARGAZER))
+    _stock(user)
     for card_class in (evening, by_post):
         recount(card_class.pk)
+    _fill_evening(evening)
+    _fill_post(by_post)
     return [evening, by_post]
+
+
+def _stock(user: AbstractBaseUser) -> None:
+    """What lies on the shelf: sheets, other sizes, offcuts, bits, a pad."""
+    papers = {paper.name: paper for paper in Paper.objects.of(user)}
+    for name, count in ON_HAND.items():
+        book(papers[name], None, "bought", count, about="before the season")
+    for name, key, price, count in MORE_SIZES:
+        size = SHEET_SIZES[key]
+        sides = {"width": size.width, "height": size.height, "unit": size.unit}
+        sheet = Sheet.objects.create(paper=papers[name], sheet=key, price=Decimal(price), **sides)
+        stock_take(papers[name], sheet, count)
+    read = read_offcuts(OFFCUTS, known_papers(papers.values()))
+    put_offcuts(user, [line.offcut for line in read], about="from the last class")
+    for name, by_length, pack, price, count in BITS:
+        unit = "mm" if by_length else "in"
+        about = {"by_length": by_length, "unit": unit, "pack": pack, "price": Decimal(price), "merchant": MERCHANT}
+        count_bit(Bit.objects.create(owner=user, name=name, **about), count)
+    name, holds, price = PAD
+    sheets = {papers[paper].key: count for paper, count in holds.items()}
+    Pad.objects.create(owner=user, name=name, holds=sheets, price=Decimal(price), merchant=MERCHANT)
+
+
+def _fill_evening(evening: CardClass) -> None:
+    """Fourteen people, three kinds of order, two who wait, a kit to give away and a kit list."""
+    evening.time, evening.place, evening.capacity = datetime.time(18, 30), "Reading room of the observatory", 14
+    evening.order_by = evening.date - datetime.timedelta(days=6)
+    evening.give_aways, evening.repeats = 1, CardClass.Repeats.MONTH
+    evening.save()
+    kit = begin_kit_list(evening)
+    Card.objects.filter(pk=kit.card_id).update(cut_list=KIT_LIST)
+    _offers(evening, OFFERS)
+    add_people(evening, [row.person for row in read_people(PEOPLE, sayable_of(evening))])
+
+
+def _fill_post(by_post: CardClass) -> None:
+    """Nine homes, most of their papers cut up there from portions."""
+    by_post.where, by_post.place = CardClass.Where.POST, "a call on Saturday morning"
+    by_post.order_by = by_post.date - datetime.timedelta(days=14)
+    by_post.save()
+    _offers(by_post, KITE_OFFERS)
+    add_people(by_post, [row.person for row in read_people(HOMES, sayable_of(by_post))])
+
+
+def _offers(card_class: CardClass, offers: list) -> None:
+    papers = {paper.name: paper.key for paper in Paper.objects.of(card_class.owner)}
+    for name, price, more in offers:
+        fields = dict(more)
+        fields["among"] = [papers[paper] for paper in fields.pop("among", [])]
+        width, height = fields.pop("size", (None, None))
+        if width:
+            fields |= {"choice_width": int(width * TICKS_PER_MM), "choice_height": int(height * TICKS_PER_MM)}
+        money = {key: Decimal(fields.pop(key)) for key in ("free_above",) if key in fields}
+        keep_offer(Offer(card_class=card_class, name=name, price=price and Decimal(price), **money, **fields))
 
 
 @transaction.atomic
@@ -287,7 +432,8 @@ def _paper(user: AbstractBaseUser, name: str, kind: str, sheet: str, colour: str
         height=size.height,
         colour=colour,
         repeat=repeat,
-        price=Decimal(price),
+        price=Decimal(price) if price else None,
+        merchant=MERCHANT,
         **more,
     )
 
@@ -309,6 +455,8 @@ def _make(user: AbstractBaseUser, demo: _Class) -> CardClass:
     card_class = CardClass.objects.create(
         owner=user, title=demo.title, date=date, participants=demo.participants, ruler=demo.ruler
     )
+    CardClass.objects.filter(pk=card_class.pk).update(trimmer=usual_trimmer(user))
+    card_class.refresh_from_db()
     for letter, (name, (each, text)) in zip("ABCDEFGHIJ", demo.cards.items(), strict=False):
         card = Card.objects.create(owner=user, name=name, cut_list=text, ruler=demo.ruler)
         ClassCard.objects.create(card_class=card_class, card=card, letter=letter, each=each, samples=1)

@@ -20,6 +20,9 @@ class FitsConfig(AppConfig):
         shelf_uses.register_promised(promises.promised_to)
         health.register("workers", states.workers_now)
         stations.register_strip("fits:strip")
+        stations.register_tab("count", "papers", "Papers and bits", "fits:needs", 5)
+        stations.register_tab("shelf", "buying", "Buying list", "fits:buying", 90)
+        stations.register_tab("count", "seats", "Seats", "fits:seats", 90)
         stations.register("fit", "Fit", "fits:wall", states.fit_states)
         post_migrate.connect(_count_the_uncounted, sender=self)
 

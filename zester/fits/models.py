@@ -6,6 +6,7 @@ from decimal import Decimal
 from functools import cached_property
 from itertools import takewhile
 
+from django.conf import settings
 from django.db import models
 
 from zester.core.class_job import SHEET_ID
@@ -55,6 +56,8 @@ class PaperPlan(models.Model):
     # What was found out about it: what each piece costs, near misses, other plans, seats.
     hints = models.JSONField(default=dict)
     advice = models.JSONField(default=dict)
+    # What more people would take: runs of numbers of people that need the same.
+    growth = models.JSONField(default=list)
     cutting_at = models.DateTimeField(null=True)
     cut_at = models.DateTimeField(null=True)
 
@@ -206,6 +209,7 @@ class Work(models.Model):
         POLISH = "polish", "less handling"
         HINTS = "hints", "what each piece costs"
         ADVICE = "advice", "other plans"
+        SEATS = "seats", "what more people would take"
 
     class Status(models.TextChoices):
         """Where it is."""
@@ -247,6 +251,28 @@ class Work(models.Model):
     def open(self) -> bool:
         """Whether it still waits or is worked on."""
         return self.status in self.OPEN
+
+
+class Joint(models.Model):
+    """The question what several classes do for each other if they are planned together, and what was found.
+
+    ``made_of`` are the plans it was asked about: another plan, another question.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    classes = models.JSONField(default=list)
+    made_of = models.JSONField(default=list)
+    found = models.JSONField(default=list)
+    words = models.CharField(max_length=120, blank=True)
+    problem = models.CharField(max_length=200, blank=True)
+    asked_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"classes {self.classes}"
 
 
 class Worker(models.Model):

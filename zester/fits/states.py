@@ -52,8 +52,23 @@ class Entry:
 
     @property
     def sheets(self) -> int | None:
-        """How many sheets the shown plan takes."""
-        return self.fit.shown.sheets if self.fit.shown else None
+        """How many new sheets the shown plan opens."""
+        return self.fit.shown.new_sheets if self.fit.shown else None
+
+    @property
+    def offcuts(self) -> int:
+        """How many offcuts it takes beside them."""
+        return self.fit.shown.offcuts if self.fit.shown else 0
+
+    @property
+    def saved(self) -> str:
+        """What those save, in words; empty if there are none."""
+        shown = self.fit.shown
+        if not shown or not shown.offcuts:
+            return ""
+        verb = "saves" if shown.offcuts == 1 else "save"
+        what = some(shown.saved_sheets, "sheet") if shown.saved_sheets > 0 else f"{shown.saved_cost:.2f}"
+        return f"{some(shown.offcuts, 'offcut')} {verb} {what}"
 
     @property
     def mark(self) -> str:
@@ -112,8 +127,8 @@ class Papers:
 
     @property
     def sheets(self) -> int:
-        """Sheets in all."""
-        return sum(fit.shown.sheets for fit in self.shown)
+        """New sheets in all."""
+        return sum(fit.shown.new_sheets for fit in self.shown)
 
     @property
     def current(self) -> bool:

@@ -2,10 +2,20 @@
 
 from django.urls import path, re_path
 
-from zester.fits import views
+from zester.fits import count_views, views
 
 app_name = "fits"
 urlpatterns = [
+    path("classes/<int:pk>/papers/", count_views.needs, name="needs"),
+    path("classes/<int:pk>/papers/part/", count_views.needs_part, name="needs_part"),
+    path("classes/<int:pk>/seats/", count_views.seats, name="seats"),
+    path("classes/<int:pk>/seats/ask/", count_views.ask_seats, name="ask_seats"),
+    path("buying/", count_views.buying, name="buying"),
+    path("buying/csv/", count_views.buying_csv, name="buying_csv"),
+    path("buying/ask/", count_views.ask_merchant, name="ask_merchant"),
+    path("buying/bought/", count_views.bought, name="bought"),
+    path("buying/together/", count_views.together, name="together"),
+    path("buying/together/part/", count_views.joint_part, name="joint_part"),
     path("classes/<int:pk>/strip/", views.strip, name="strip"),
     path("classes/<int:pk>/fit/", views.wall, name="wall"),
     path("classes/<int:pk>/fit/part/", views.wall_part, name="wall_part"),

@@ -37,7 +37,9 @@ IDLE = datetime.timedelta(seconds=1.5)
 # How often one piece of work is taken up again after its worker died, and gives way to more urgent work; questions
 # give way as often as need be, since they keep what they have found.
 MOST_TRIES, MOST_GIVEN_WAY = 3, 12
-QUESTIONS = (Work.Kind.HINTS, Work.Kind.ADVICE)
+QUESTIONS = (Work.Kind.HINTS, Work.Kind.ADVICE, Work.Kind.SEATS)
+# For how many more people than come it is looked what they would take.
+MORE_PEOPLE, MOST_MORE = 12, 40
 
 STOPPED = "Stopped."
 
@@ -257,10 +259,26 @@ def _near_entry(miss: NearMiss) -> dict:
     }
 
 
+def _seats(work: Work, tell: Progress) -> None:
+    """What the paper takes as more people come, up to the seats there are; kept with the shown plan."""
+    job, card_class = job_now(work.fit), work.fit.class_paper.card_class
+    paper = job.papers[0]
+    more = seats_to_show(card_class.n_people, card_class.capacity)
+    found = seats(paper, job.bench, tell, paper.people + more, Steps(work.found), paper.people)
+    growth = [_range_entry(step) for step in found.ranges]
+    PaperPlan.objects.filter(class_paper=work.fit.class_paper_id, need=work.need).update(growth=growth)
+
+
+def seats_to_show(people: int, capacity: int | None) -> int:
+    """For how many more people than come it is worked out: up to the seats there are, or a dozen."""
+    return MORE_PEOPLE if capacity is None else max(1, min(MOST_MORE, capacity - people))
+
+
 DOES = {
     Work.Kind.QUICK: _quick,
     Work.Kind.PROVE: _prove,
     Work.Kind.POLISH: _polish,
     Work.Kind.HINTS: _hints,
     Work.Kind.ADVICE: _advice,
+    Work.Kind.SEATS: _seats,
 }

@@ -22,7 +22,8 @@ BUY, ON_HAND = "buy", "on_hand"
 MARGINS = ("margin_left", "margin_top", "margin_right", "margin_bottom")
 
 
-def _sheet_choices() -> list[tuple[str, str]]:
+def sheet_choices() -> list[tuple[str, str]]:
+    """The usual sheet sizes, and another one."""
     usual = [
         (
             s.key,
@@ -65,7 +66,7 @@ class SwatchForm(forms.Form):
 class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """A paper: its sheet from the usual sizes or typed, on hand or bought as needed."""
 
-    sheet = forms.ChoiceField(choices=_sheet_choices, label="Sheet size")
+    sheet = forms.ChoiceField(choices=sheet_choices, label="Sheet size")
     typed_size = SizeField(
         required=False, label="Width × height", help_text="Like 8½ x 11, or 210 x 297 mm. Upright as you look at it."
     )

@@ -161,6 +161,15 @@ def count_bit(bit: Bit, counted: int) -> Entry | None:
 
 
 @transaction.atomic
+def stop_counting_bit(bit: Bit) -> None:
+    """Nobody counts a bit from now on: what was counted is taken out of the ledger."""
+    bit = Bit.objects.select_for_update(of=("self",)).get(pk=bit.pk)
+    if bit.on_hand:
+        book_bit(bit, "corrected", -bit.on_hand, about="not counted any more")
+    Bit.objects.filter(pk=bit.pk).update(on_hand=None)
+
+
+@transaction.atomic
 def buy_pad(pad: Pad, number: int, **about) -> None:
     """Book pads: so many of each of its papers. Raises ZesterError if one of them is on the shelf no more."""
     papers = {paper.key: paper for paper in Paper.objects.of(pad.owner).filter(key__in=pad.holds)}

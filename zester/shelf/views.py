@@ -12,10 +12,13 @@ from django.views.decorators.http import require_POST
 from zester.core.errors import ZesterError
 from zester.core.paper_lines import read_papers
 from zester.core.papers import COLOURS
+from zester.core.stock.tables import paper_lines
 from zester.shelf.forms import PaperForm, PaperLinesForm, SwatchForm
 from zester.shelf.models import Paper
 from zester.shelf.services import called, forget_name, keep_paper, keep_swatch, papers_of, put_back, put_on, take_off
 from zester.shelf.starter import STARTERS
+from zester.shelf.stock_forms import TableForm
+from zester.shelf.stock_views import Lying, lying_of
 from zester.shelf.uses import used_in
 from zester.site.owned import locked
 from zester.site.removed import can_come_back
@@ -48,7 +51,12 @@ PALETTE = [
 
 def shelf(request: HttpRequest) -> HttpResponse:
     """All papers."""
-    return render(request, "shelf/shelf.html", {"papers": papers_of(request.user)})
+    papers = list(papers_of(request.user).prefetch_related("sheets"))
+    found: dict[int, list[Lying]] = {}
+    for each in lying_of(request.user, papers):
+        found.setdefault(each.paper.pk, []).append(each)
+    rows = [{"paper": paper, "kind": paper.get_kind_display(), "lying": found[paper.pk]} for paper in papers]
+    return render(request, "shelf/shelf.html", {"rows": rows})
 
 
 def new_paper(request: HttpRequest) -> HttpResponse:
@@ -78,6 +86,21 @@ def as_lines(request: HttpRequest) -> HttpResponse:
                 return redirect(_after(request))
     context = {"form": form, "read": read, "starter": bool(starter), "next": request.GET.get("next", "")}
     return render(request, "shelf/lines.html", context)
+
+
+@require_POST
+def read_table(request: HttpRequest) -> HttpResponse:
+    """A table of papers as lines, to be looked at and mended before they are put on the shelf."""
+    form = TableForm(request.POST, request.FILES)
+    try:
+        if not form.is_valid():
+            raise ZesterError(form.errors["table"][0].removesuffix("."), mend="Choose a CSV table")
+        text = paper_lines(form.cleaned_data["table"])
+    except ZesterError as error:
+        messages.error(request, error.advice())
+        return redirect("shelf:lines")
+    lines = PaperLinesForm(initial={"lines": text, "unit": "in"})
+    return render(request, "shelf/lines.html", {"form": lines, "read": read_papers(text), "starter": False})
 
 
 def _some(papers: list[Paper]) -> str:

@@ -157,6 +157,8 @@ STORAGES = {
 WHITENOISE_USE_FINDERS = LOCAL
 
 # Photos lie beside the database and are served to their owners only, by a view.
+# The goods of the simulated merchant (docs/running.md).
+MERCHANT_FILE = env("ZESTER_MERCHANT", default=str(Path(__file__).parent.parent / "shelf" / "merchant.json"))
 MEDIA_ROOT = DATA_DIR
 
 # Where mail goes: by default into files, so that nothing is needed outside.

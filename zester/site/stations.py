@@ -73,10 +73,10 @@ def register_tab(station: str, key: str, name: str, view: str, order: int) -> No
     _TABS.setdefault(station, []).append(Tab(key=key, name=name, view=view, order=order))
 
 
-def tabs(station: str, pk: int) -> list[tuple[Tab, str]]:
-    """The pages of a station of the class with this key, with their addresses."""
+def tabs(station: str, pk: int | None) -> list[tuple[Tab, str]]:
+    """The pages of a station of the class with this key, with their addresses; the shelf belongs to no class."""
     mine = sorted(_TABS.get(station, ()), key=lambda tab: tab.order)
-    return [(tab, reverse(tab.view, args=[pk])) for tab in mine]
+    return [(tab, reverse(tab.view, args=[] if pk is None else [pk])) for tab in mine]
 
 
 def register_strip(view: str) -> None:

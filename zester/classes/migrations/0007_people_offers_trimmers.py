@@ -59,6 +59,11 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField(
             model_name='cardclass',
+            name='bits',
+            field=models.JSONField(blank=True, default=list, editable=False),
+        ),
+        migrations.AddField(
+            model_name='cardclass',
             name='notes',
             field=models.TextField(blank=True, max_length=4000),
         ),

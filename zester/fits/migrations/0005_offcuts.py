@@ -25,4 +25,14 @@ class Migration(migrations.Migration):
             name='saved_sheets',
             field=models.IntegerField(default=0),
         ),
+        migrations.AddField(
+            model_name='paperplan',
+            name='growth',
+            field=models.JSONField(default=list),
+        ),
+        migrations.AlterField(
+            model_name='work',
+            name='kind',
+            field=models.CharField(choices=[('quick', 'a first plan'), ('prove', 'the fewest sheets'), ('polish', 'less handling'), ('hints', 'what each piece costs'), ('advice', 'other plans'), ('seats', 'what more people would take')], max_length=8),
+        ),
     ]

@@ -11,7 +11,7 @@ from django.utils.html import format_html
 
 from zester.core.care import care_of
 from zester.core.cutlist.notation import OVERLAP, OVERLAP_MM
-from zester.core.lengths import RULERS, TICKS_PER_INCH, millimetres, show_length, show_size, with_unit
+from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM, millimetres, show_length, show_size, with_unit
 from zester.core.pieces import FOLDS, Bit, CardLine, CutPiece
 from zester.core.tally import BitCount
 from zester.site.stations import strip_url, tabs, url_of
@@ -68,6 +68,27 @@ def plural(number: int, word: str) -> str:
 
 
 @register.filter
+def signed(number: int) -> str:
+    """``+3``, ``−2``."""
+    return f"+{number:,}" if number > 0 else f"−{-number:,}" if number < 0 else "0"
+
+
+@register.filter
+def stretch(ticks: int, unit: str) -> str:
+    """A length that may be long, or less than nothing: metres, or inches."""
+    sign = "−" if ticks < 0 else ""
+    if unit == "mm" and abs(ticks) >= 1000 * TICKS_PER_MM:
+        return f"{sign}{Decimal(abs(ticks)) / (1000 * TICKS_PER_MM):.2f} m"
+    return sign + with_unit(abs(ticks), unit) if ticks else "0"
+
+
+@register.filter
+def on_board(ticks: int) -> int:
+    """A length on the board of offcuts: 22 CSS pixels an inch."""
+    return max(6, round(ticks * 22 / TICKS_PER_INCH))
+
+
+@register.filter
 def people(number: int) -> str:
     """``1 person``, ``2 people``."""
     return format_html("{}&nbsp;{}", f"{number:,}", "person" if number == 1 else "people")
@@ -118,7 +139,7 @@ def strip_of(pk: int) -> str:
 
 
 @register.inclusion_tag("site/_tabs.html")
-def station_tabs(station: str, pk: int, here: str) -> dict:
+def station_tabs(station: str, pk: int | None, here: str) -> dict:
     """The pages of a station that has several."""
     return {"tabs": tabs(station, pk), "here": here}
 

@@ -1,4 +1,4 @@
-"""What a plan uses of the shelf, and what it leaves that is worth keeping."""
+"""What a plan leaves that is worth keeping, as it lies on the sheets it comes from."""
 
 from __future__ import annotations
 

@@ -1,0 +1,45 @@
+// The chart of sheets and cost against people. The figures stand in the page; nothing is reckoned here.
+(() => {
+  "use strict";
+  const ink = "#26231d", zest = "#d9891a", sea = "#2b6475";
+
+  const draw = () => {
+    const data = document.getElementById("seats-data"), canvas = document.getElementById("seats-chart");
+    if (!data || !canvas || canvas.dataset.drawn) return;
+    canvas.dataset.drawn = "yes";
+    const told = JSON.parse(data.textContent);
+    const marked = (index) => index === told.free || index === told.free + 1;
+    new Chart(canvas, {
+      data: {
+        labels: told.people,
+        datasets: [
+          {
+            type: "line", stepped: "before", label: "Sheets", data: told.sheets, yAxisID: "sheets", borderColor: ink,
+            backgroundColor: ink, borderWidth: 2,
+            pointRadius: told.people.map((_, index) => (marked(index) ? 6 : 2)),
+            pointStyle: told.people.map((_, index) => (index === told.free + 1 ? "rectRot" : "circle")),
+            pointBackgroundColor: told.people.map((_, index) => (index <= told.free ? zest : ink)),
+          },
+          {
+            type: "line", stepped: "before", label: "Packs cost", data: told.cost.map(Number), yAxisID: "cost",
+            borderColor: sea, backgroundColor: sea, borderDash: [5, 4], borderWidth: 2, pointRadius: 2,
+          },
+        ],
+      },
+      options: {
+        animation: false,
+        maintainAspectRatio: false,
+        interaction: { mode: "index", intersect: false },
+        scales: {
+          x: { title: { display: true, text: "people", color: ink }, ticks: { color: ink } },
+          sheets: { position: "left", title: { display: true, text: "sheets", color: ink }, ticks: { precision: 0, color: ink } },
+          cost: { position: "right", title: { display: true, text: "packs cost", color: sea }, grid: { drawOnChartArea: false }, ticks: { color: sea } },
+        },
+        plugins: { legend: { position: "top", labels: { color: ink, usePointStyle: true } } },
+      },
+    });
+  };
+
+  document.addEventListener("DOMContentLoaded", draw);
+  document.addEventListener("htmx:afterSwap", draw);
+})();
