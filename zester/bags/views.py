@@ -15,7 +15,12 @@ def pack(request: HttpRequest, pk: int) -> HttpResponse:
     card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
     counted = count_class(card_class)
     bags = [
-        {"card": card, "bags": counted.cards_of(card.entry.letter), "why": counted.why(card.entry.letter)}
+        {
+            "card": card,
+            "bags": counted.bags_of(card.entry.letter),
+            "why": counted.why(card.entry.letter),
+            "instead": counted.instead_of(card.entry.letter),
+        }
         for card in counted.cards
     ]
     context = {"card_class": card_class, "counted": counted, "bags": bags, "stations": thread(card_class, "pack")}

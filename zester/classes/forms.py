@@ -28,13 +28,13 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         fields += ["participants", "notes", "give_aways", "spare_by", "spare_number", "spare_percent", "offcuts_first"]
         fields += ["auto_fit", "ruler", "trimmer", "stack", "longest_cut", "narrowest", "keep_short", "keep_long"]
         labels = {
-            "minutes": "How long, in minutes",
+            "minutes": "Minutes it takes",
             "where": "How it is held",
             "place": "Where, or the link of the call",
             "repeats": "How often",
             "order_by": "Orders until",
             "capacity": "Seats",
-            "participants": "Participants without a name yet",
+            "participants": "People without a name",
             "give_aways": "Kits to give away",
             "spare_by": "Spares",
             "spare_number": "So many",

@@ -271,11 +271,12 @@ def offers(request: HttpRequest, pk: int) -> HttpResponse:
     kinds = {"card": "card stock", "patterned": "patterned"}
     papers = dict(papers_of(request.user).values_list("key", "name"))
     rows = []
-    for offer in card_class.offers.prefetch_related("orders"):
+    for offer in card_class.offers.prefetch_related("orders__participant"):
         ways = [f"{kinds.get(name) or papers.get(name, '')}: {_way(way)}" for name, way in offer.pools.items()]
         cards = ", ".join(f"{count} {letter}" for letter, count in offer.cards.items() if count)
-        ordered = sum(order.count for order in offer.orders.all())
-        rows.append({"offer": offer, "ways": ways, "cards": cards, "ordered": ordered})
+        ordered = sum(order.count for order in offer.orders.all() if order.participant.state in COUNTED)
+        extras = ", ".join(line.strip() for line in offer.extras.splitlines() if line.strip())
+        rows.append({"offer": offer, "ways": ways, "cards": cards, "ordered": ordered, "extras": extras})
     return _page(request, "classes/offers.html", card_class, rows=rows)
 
 

@@ -34,12 +34,16 @@ from zester.core.pieces import Bit, Known
 from zester.core.tally import (
     KIT,
     LETTERS,
+    MARK,
     NO_SPARE,
+    TOGETHER,
+    WITHOUT,
     BitCount,
     CardPieces,
     Demand,
     PieceCount,
     Spare,
+    card_of,
     cards_of,
     sum_in_words,
     tally,
@@ -178,6 +182,28 @@ class CountedClass:
         """How many of a card will be made."""
         return cards_of(letter, self.demands)
 
+    def bags_of(self, letter: str) -> int:
+        """How many bags of a card are packed: not for those who bring all of its papers themselves."""
+        papers = {piece.paper for card in self.cards if card.entry.letter == letter for piece in card.pieces}
+        return sum(
+            demand.count
+            for demand in self.demands
+            if demand.card == letter and any(demand.pools.get(paper, TOGETHER) != WITHOUT for paper in papers)
+        )
+
+    @property
+    def all_bags(self) -> int:
+        """How many bags are packed."""
+        return sum(self.bags_of(card.entry.letter) for card in self.designs)
+
+    def instead_of(self, letter: str) -> list[tuple[PieceCount, int]]:
+        """The pieces of a card that some bags get from another paper, and how many bags those are."""
+        return [
+            (entry, entry.count // entry.piece.count)
+            for entry in self.counts
+            if entry.written and card_of(entry.handle).rstrip(MARK) == letter
+        ]
+
     def why(self, letter: str) -> str:
         """The sum behind it in words."""
         return sum_in_words(letter, self.demands)
@@ -312,7 +338,7 @@ def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = Non
         papers = None
     counted = count_class(card_class, held)
     card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.designs), counted.lines, counted.errors
-    card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_cards
+    card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_bags
     card_class.n_people = counted.people
     card_class.bits = [[bit.name, bit.count, bit.length, bit.why] for bit in counted.bits]
     card_class.counted_at = timezone.now()

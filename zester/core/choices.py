@@ -13,6 +13,7 @@ from zester.core.fitting.job import Bench, PaperJob
 from zester.core.fitting.plan import PaperPlan, money, paper_entry, read_paper
 from zester.core.fitting.rounding import Depth
 from zester.core.fitting.summary import summarise
+from zester.core.fitting.supply import full_cost
 
 THRIFTIEST, FEWER, FAR_FEWER, OWN = "thriftiest", "fewer strokes", "far fewer strokes", "own sheets"
 MOST_EXTRA = 2
@@ -52,7 +53,7 @@ def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench) -> Choice
         name=name,
         plan=plan,
         sheets=plan.sheets,
-        cost=plan.cost,
+        cost=full_cost(paper, plan),
         strokes=steps.strokes,
         settings=steps.settings,
         layouts=layouts,

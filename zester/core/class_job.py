@@ -3,11 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from zester.core.errors import JobError
-from zester.core.fitting.job import ANY_BENCH, NO_MARGINS, Bench, Job, Margins, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.job import (
+    ANY_BENCH,
+    NO_MARGINS,
+    ON_SHELF,
+    SHELF_SHARE,
+    Bench,
+    Job,
+    Margins,
+    PaperJob,
+    Piece,
+    Row,
+    Sheet,
+)
 from zester.core.fitting.plan import Layout
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.tally import TOGETHER, PieceCount, card_of
@@ -37,6 +49,8 @@ class ShelfPaper:
     """What cannot be used along the sides."""
     pack: int = 1
     """How many sheets are sold together."""
+    there: int = 0
+    """How many of its usual sheets lie there and are promised to nobody else; it matters only with other sizes."""
     sizes: tuple[SheetSize, ...] = ()
     """The other sizes it comes in."""
     offcuts: tuple[OffcutSize, ...] = ()
@@ -57,6 +71,8 @@ class SheetSize:
     """Of one; None if nobody knows."""
     pack: int = 1
     """How many are sold together."""
+    there: int = 0
+    """How many lie on the shelf and are promised to nobody else."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -114,15 +130,25 @@ def paper_job(paper: ShelfPaper, wanted: Sequence[PieceCount], wishes: Wishes) -
     has to be the same for all.
     """
     shared = sharing(wanted)
+    sheets = (*_whole_sheets(paper), *(_offcuts(paper) if shared.pool == TOGETHER else ()))
     return PaperJob(
         id=paper.key,
-        sheets=(*_whole_sheets(paper), *(_offcuts(paper) if shared.pool == TOGETHER else ())),
+        sheets=sheets,
         pieces=tuple(_piece(entry, shared.each[entry.handle]) for entry in wanted),
         matched=_rows(wanted),
         pool=shared.pool,
         people=shared.kits,
-        pins=wishes.pins.get(paper.key, ()),
+        pins=_still_there(wishes.pins.get(paper.key, ()), sheets),
         name=paper.name,
+    )
+
+
+def _still_there(pins: Sequence[Layout], sheets: Sequence[Sheet]) -> tuple[Layout, ...]:
+    """The pins; of one from the shelf that is empty now its size is bought."""
+    names = {sheet.id for sheet in sheets}
+    return tuple(
+        pin if pin.source != "sheet" or pin.sheet in names else replace(pin, sheet=pin.sheet.removesuffix(ON_SHELF))
+        for pin in pins
     )
 
 
@@ -132,7 +158,9 @@ def _whole_sheets(paper: ShelfPaper) -> list[Sheet]:
     Without a price each counts 1, so that the fewest are looked for; with several sizes, of which one has no price,
     each counts by its area, so that the least paper is.
     """
-    usual = SheetSize(id=SHEET_ID, width=paper.width, height=paper.height, price=paper.price, pack=paper.pack)
+    usual = SheetSize(
+        id=SHEET_ID, width=paper.width, height=paper.height, price=paper.price, pack=paper.pack, there=paper.there
+    )
     sizes = [usual, *paper.sizes]
     if all(size.price for size in sizes):
         costs = [size.price for size in sizes]
@@ -140,10 +168,13 @@ def _whole_sheets(paper: ShelfPaper) -> list[Sheet]:
         costs = [Decimal(1)]
     else:
         costs = [round(Decimal(size.width * size.height) / TICKS_PER_INCH**2, 2) for size in sizes]
-    return [
-        Sheet(id=size.id, width=size.width, height=size.height, cost=cost, margins=paper.margins, pack=size.pack)
-        for size, cost in zip(sizes, costs, strict=True)
-    ]
+    sheets = []
+    for size, cost in zip(sizes, costs, strict=True):
+        sides = {"width": size.width, "height": size.height, "margins": paper.margins, "pack": size.pack}
+        sheets.append(Sheet(id=size.id, cost=cost, **sides))
+        if len(sizes) > 1 and size.there:
+            sheets.append(Sheet(id=size.id + ON_SHELF, cost=cost * SHELF_SHARE, count=size.there, **sides))
+    return sheets
 
 
 def _offcuts(paper: ShelfPaper) -> list[Sheet]:

@@ -9,7 +9,7 @@ from decimal import Decimal
 
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import Bench, PaperJob, Piece
-from zester.core.fitting.offcuts import without_offcuts
+from zester.core.fitting.offcuts import bought_new
 from zester.core.fitting.rounding import Depth
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
@@ -124,7 +124,7 @@ def seats(
     fitted.
     """
     steps = steps or Steps()
-    paper = without_offcuts(paper)
+    paper = bought_new(paper)
     sheets = tuple(replace(sheet, count=None) for sheet in paper.sheets[:1])
     endless = replace(paper, sheets=sheets)
     known: dict[int, int] = {}
@@ -229,8 +229,8 @@ def near(
     saves as much as any is listed. Matched pieces and pieces with a hidden middle are left as they are.
     """
     steps = steps or Steps()
-    # What is asked here is what would be bought: offcuts are left out of it.
-    paper = without_offcuts(paper)
+    # What is asked here is what would be bought: what lies on the shelf is left out of it.
+    paper = bought_new(paper)
     paper = replace(paper, pins=(), pieces=tuple(piece for piece in paper.pieces if not piece.filler))
     now = steps.fit("near", paper, bench, tell, 2 * seconds)
     groups = _groups(paper)
@@ -302,7 +302,7 @@ def price_of_pieces(
     """
     steps = steps or Steps()
     fixed = {name for row in paper.matched for name in row.pieces}
-    paper = without_offcuts(paper)
+    paper = bought_new(paper)
     endless = replace(paper, pins=(), sheets=tuple(replace(sheet, count=None) for sheet in paper.sheets))
     now = steps.fit("all", endless, bench, tell, seconds).sheets
     costs = {}

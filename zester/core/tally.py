@@ -18,7 +18,8 @@ LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 KIT = "Kit"
 # How a kit gets a paper's pieces: cut from common sheets, from its own sheets, as portions, or not at all.
 TOGETHER, OWN, PORTIONS, WITHOUT = "together", "own", "portions", "none"
-_MARK = "′"
+# What marks a piece in whose place another paper is taken.
+MARK = "′"
 
 
 @dataclass(frozen=True)
@@ -158,7 +159,7 @@ def sum_in_words(letter: str, demands: Iterable[Demand]) -> str:
 
 def card_of(handle: str) -> str:
     """The card's letter in a piece's handle, with the mark of another paper: of ``A12`` it is ``A``."""
-    return f"{handle.rstrip('0123456789' + _MARK)}{_MARK * handle.count(_MARK)}"
+    return f"{handle.rstrip('0123456789' + MARK)}{MARK * handle.count(MARK)}"
 
 
 def some(number: int, word: str) -> str:
@@ -211,7 +212,7 @@ def _counts(
     for number, (paper, mine) in enumerate(by_paper.items()):
         cut = piece if paper == piece.paper else _on(piece, paper, directions.get(paper, "free"))
         written = "" if paper == piece.paper else piece.paper
-        found.append(_count(card, cut, f"{card.letter}{piece.number}{_MARK * number}", mine, spare, written))
+        found.append(_count(card, cut, f"{card.letter}{piece.number}{MARK * number}", mine, spare, written))
     return found
 
 

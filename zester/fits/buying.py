@@ -71,6 +71,11 @@ class Line:
     """What the merchant says, if asked."""
 
     @property
+    def sizes(self) -> list[str]:
+        """The sizes of what it is for, each once."""
+        return list(dict.fromkeys(article.size for article in self.articles if article.size))
+
+    @property
     def in_pack(self) -> str:
         """What is in one pack, in words; empty if it is sold one by one."""
         held = sum(self.bought.pack.holds.values())

@@ -44,6 +44,8 @@ class PaperPlan(models.Model):
     offcuts = models.PositiveIntegerField(default=0)
     saved_sheets = models.IntegerField(default=0)
     saved_cost = models.DecimalField(max_digits=14, decimal_places=6, default=0)
+    # What it was found by, where that is not its cost: what lies on the shelf of several sizes counts less.
+    weighed = models.DecimalField(max_digits=14, decimal_places=6, default=0)
     cost = models.DecimalField(max_digits=14, decimal_places=6)
     bound = models.DecimalField(max_digits=14, decimal_places=6)
     priced = models.BooleanField(default=False)
@@ -56,8 +58,8 @@ class PaperPlan(models.Model):
     # What was found out about it: what each piece costs, near misses, other plans, seats.
     hints = models.JSONField(default=dict)
     advice = models.JSONField(default=dict)
-    # What more people would take: runs of numbers of people that need the same.
-    growth = models.JSONField(default=list)
+    # What fewer and more people would take: runs of numbers of kits that need the same, and how many there are now.
+    growth = models.JSONField(default=dict)
     cutting_at = models.DateTimeField(null=True)
     cut_at = models.DateTimeField(null=True)
 
@@ -73,7 +75,7 @@ class PaperPlan(models.Model):
         """What is better comes first, among plans for one need."""
         order = {self.Stage.POLISHED: 0, self.Stage.PROVEN: 1, self.Stage.QUICK: 2}
         proof = not self.proven, order[self.stage]
-        return (self.missing, self.cost, self.new_sheets, self.offcuts, *proof, self.strokes, -self.pk)
+        return (self.missing, self.weighed, self.new_sheets, self.offcuts, *proof, self.strokes, -self.pk)
 
     @property
     def new_sheets(self) -> int:

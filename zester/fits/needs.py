@@ -25,7 +25,7 @@ from zester.core.fitting.plan import Layout, read_layout
 from zester.core.tally import PieceCount
 from zester.fits.models import PaperFit, Work
 from zester.fits.plans import known_plan, show
-from zester.fits.promises import open_offcuts
+from zester.fits.promises import open_stock
 from zester.fits.work import SETTLE, ask, go_on, stop
 from zester.shelf.services import shelf_paper, sizes_of
 
@@ -65,12 +65,13 @@ def _note(counted: CountedClass, only: set[str] | None) -> list[PaperFit]:
     fits = _fits(card_class, only)
     bench, changed = bench_of(card_class), []
     sheets = sizes_of(card_class.owner)
-    offcuts = open_offcuts(card_class, sheets) if card_class.offcuts_first else {}
+    there = open_stock(card_class, counted.held.papers, sheets)
     for paper in counted.held.papers:
         if paper.key in wanted:
             fit = fits.pop(paper.key, None) or _new(card_class, paper)
             wishes = Wishes(bench, {paper.key: pins_of(fit.class_paper)})
-            mine = shelf_paper(paper, sheets.get(paper.pk, ()), offcuts.get(paper.pk))
+            first = card_class.offcuts_first
+            mine = shelf_paper(paper, sheets.get(paper.pk, ()), there.get(paper.pk), offcuts_too=first)
             job = paper_job(mine, wanted[paper.key], wishes)
             if _write(fit, job, bench, card_class.unit, wanted[paper.key]):
                 changed.append(fit)

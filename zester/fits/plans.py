@@ -74,7 +74,8 @@ def keep_plan(
         offcuts=sum(lay.copies for lay in plan.on_sheets if lay.sheet in offcuts),
         saved_sheets=saved[0],
         saved_cost=saved[1],
-        cost=plan.cost,
+        cost=comes_to.cost,
+        weighed=plan.cost,
         bound=plan.bound,
         priced=all(
             fit.shelf[sheet.id].price for sheet in paper.sheets if sheet.id in fit.shelf and sheet.id not in offcuts
@@ -148,6 +149,6 @@ def take_offered(fit: PaperFit) -> None:
 
 def with_bound_of(plan: Plan, other: PaperPlan | None) -> Plan:
     """The plan with the proof of another for the same need at the same prices, where that is the stronger one."""
-    if other and other.proven and not plan.proven and not plan.short and plan.cost == other.cost:
+    if other and other.proven and not plan.proven and not plan.short and plan.cost == other.weighed:
         return replace(plan, bound=plan.cost, proven=True)
     return plan

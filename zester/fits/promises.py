@@ -6,11 +6,12 @@ is sooner, then the one that was made first.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 
 from django.db.models import F, QuerySet
 
 from zester.classes.models import CardClass
+from zester.core.class_job import SHEET_ID
 from zester.core.stock.ledger import Wanted, open_for
 from zester.fits.models import PaperFit, PaperPlan
 from zester.shelf.models import Paper, Sheet
@@ -34,27 +35,34 @@ def promised_to(user: int) -> Iterator[Promised]:
             yield Promised(paper=paper, sheet=sheet, count=count, card_class=key, title=title)
 
 
-def open_offcuts(card_class: CardClass, sheets: dict[int, list[Sheet]]) -> dict[int, dict[str, int]]:
-    """How many offcuts, by paper and key, a class may plan with: those that are promised to no other."""
+def open_stock(
+    card_class: CardClass, papers: Iterable[Paper], sheets: Mapping[int, list[Sheet]]
+) -> dict[int, dict[str, int]]:
+    """What a class may plan with of papers that have several sizes or offcuts: what is promised to no other.
+
+    By paper and by what plans call the kind of sheet.
+    """
+    if not sheets:
+        return {}
     wants: dict[tuple[int, str], list[Wanted]] = {}
     for each in promised_to(card_class.owner_id):
         row = wants.setdefault((each.paper, each.sheet), [])
         row.append(Wanted(who=str(each.card_class), count=each.count))
-    me = str(card_class.pk)
-    return {
-        paper: {
-            sheet.key: open_for(me, sheet.on_hand or 0, wants.get((paper, sheet.key), []))
-            for sheet in row
-            if sheet.is_offcut
-        }
-        for paper, row in sheets.items()
-    }
+    me, found = str(card_class.pk), {}
+    for paper in papers:
+        if paper.pk in sheets:
+            lying = {SHEET_ID: paper.on_hand} | {sheet.key: sheet.on_hand for sheet in sheets[paper.pk]}
+            found[paper.pk] = {
+                key: open_for(me, max(0, count or 0), wants.get((paper.pk, key), [])) for key, count in lying.items()
+            }
+    return found
 
 
 def can_be_had(fit: PaperFit, plan: PaperPlan) -> bool:
     """Whether the offcuts a plan takes are there and promised to nobody else; nobody takes them until this ends."""
-    Paper.objects.select_for_update(of=("self",)).get(pk=fit.class_paper.paper_id)
-    sheets = list(Sheet.objects.filter(paper_id=fit.class_paper.paper_id, removed_at=None, is_offcut=True))
-    there = open_offcuts(fit.class_paper.card_class, {fit.class_paper.paper_id: sheets})[fit.class_paper.paper_id]
-    whole = {sheet.key for sheet in sheets}
-    return all(there.get(key, 0) >= count for key, count in plan.used.items() if key in whole)
+    paper = Paper.objects.select_for_update(of=("self",)).get(pk=fit.class_paper.paper_id)
+    offcuts = list(Sheet.objects.filter(paper=paper, removed_at=None, is_offcut=True))
+    there = open_stock(fit.class_paper.card_class, [paper], {paper.pk: offcuts})[paper.pk]
+    known = {sheet.key for sheet in offcuts}
+    whole = {SHEET_ID, *paper.sheets.filter(is_offcut=False).values_list("key", flat=True)}
+    return all(there.get(key, 0) >= count for key, count in plan.used.items() if key in known or key not in whole)

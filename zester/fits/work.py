@@ -38,8 +38,8 @@ IDLE = datetime.timedelta(seconds=1.5)
 # give way as often as need be, since they keep what they have found.
 MOST_TRIES, MOST_GIVEN_WAY = 3, 12
 QUESTIONS = (Work.Kind.HINTS, Work.Kind.ADVICE, Work.Kind.SEATS)
-# For how many more people than come it is looked what they would take.
-MORE_PEOPLE, MOST_MORE = 12, 40
+# For how many people fewer and more than come it is looked what they would take.
+FEWER_PEOPLE, MORE_PEOPLE, MOST_MORE = 6, 12, 40
 
 STOPPED = "Stopped."
 
@@ -263,15 +263,17 @@ def _seats(work: Work, tell: Progress) -> None:
     """What the paper takes as more people come, up to the seats there are; kept with the shown plan."""
     job, card_class = job_now(work.fit), work.fit.class_paper.card_class
     paper = job.papers[0]
-    more = seats_to_show(card_class.n_people, card_class.capacity)
-    found = seats(paper, job.bench, tell, paper.people + more, Steps(work.found), paper.people)
-    growth = [_range_entry(step) for step in found.ranges]
+    fewer, more = seats_to_show(card_class.n_people, card_class.capacity)
+    least = max(1, paper.people - fewer)
+    found = seats(paper, job.bench, tell, paper.people + more, Steps(work.found), least)
+    growth = {"at": paper.people, "runs": [_range_entry(step) for step in found.ranges]}
     PaperPlan.objects.filter(class_paper=work.fit.class_paper_id, need=work.need).update(growth=growth)
 
 
-def seats_to_show(people: int, capacity: int | None) -> int:
-    """For how many more people than come it is worked out: up to the seats there are, or a dozen."""
-    return MORE_PEOPLE if capacity is None else max(1, min(MOST_MORE, capacity - people))
+def seats_to_show(people: int, capacity: int | None) -> tuple[int, int]:
+    """For how many people fewer and more than come it is worked out: up to the seats there are, or a dozen more."""
+    more = MORE_PEOPLE if capacity is None else max(1, min(MOST_MORE, capacity - people))
+    return min(FEWER_PEOPLE, max(0, people - 1)), more
 
 
 DOES = {

@@ -8,7 +8,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import QuerySet
 
-from zester.core.class_job import OffcutSize, SheetSize, ShelfPaper
+from zester.core.class_job import SHEET_ID, OffcutSize, SheetSize, ShelfPaper
 from zester.core.errors import ZesterError
 from zester.core.paper_lines import PaperLine
 from zester.core.papers import is_dark, usual_caliper
@@ -52,9 +52,14 @@ def sizes_of(user: AbstractBaseUser) -> dict[int, list[Sheet]]:
     return found
 
 
-def shelf_paper(paper: Paper, sheets: Iterable[Sheet] = (), offcuts: Mapping[str, int] | None = None) -> ShelfPaper:
-    """The paper as the fitting takes it: in all its sizes, and with so many offcuts, by key, as may be used."""
-    sheets, offcuts = list(sheets), offcuts or {}
+def shelf_paper(
+    paper: Paper, sheets: Iterable[Sheet] = (), there: Mapping[str, int] | None = None, *, offcuts_too: bool = False
+) -> ShelfPaper:
+    """The paper as the fitting takes it: in all its sizes, with what may be used of what lies there, by key.
+
+    Offcuts only where they are wanted.
+    """
+    sheets, there = list(sheets), there or {}
     return ShelfPaper(
         key=paper.key,
         name=paper.name,
@@ -63,17 +68,19 @@ def shelf_paper(paper: Paper, sheets: Iterable[Sheet] = (), offcuts: Mapping[str
         price=paper.price,
         margins=paper.margins,
         pack=paper.pack,
-        sizes=tuple(
-            SheetSize(id=each.key, width=each.width, height=each.height, price=each.price, pack=each.pack)
-            for each in sheets
-            if not each.is_offcut
-        ),
+        there=there.get(SHEET_ID, 0),
+        sizes=tuple(_size(each, there.get(each.key, 0)) for each in sheets if not each.is_offcut),
         offcuts=tuple(
-            OffcutSize(id=each.key, width=each.width, height=each.height, count=offcuts[each.key], up=each.up)
+            OffcutSize(id=each.key, width=each.width, height=each.height, count=there[each.key], up=each.up)
             for each in sheets
-            if each.is_offcut and offcuts.get(each.key, 0) > 0
+            if offcuts_too and each.is_offcut and there.get(each.key, 0) > 0
         ),
     )
+
+
+def _size(sheet: Sheet, there: int) -> SheetSize:
+    sides = {"width": sheet.width, "height": sheet.height}
+    return SheetSize(id=sheet.key, price=sheet.price, pack=sheet.pack, there=there, **sides)
 
 
 def names_of(papers: Iterable[Paper]) -> dict[str, str]:

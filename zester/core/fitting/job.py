@@ -12,6 +12,10 @@ from zester.core.fitting.parts import ANY_CUT, CutLimits
 from zester.core.fitting.plan import Layout
 from zester.core.geometry import Window, goes_in
 
+# A paper that comes in several sizes: what lies on the shelf of one is a kind of sheet of its own, its id the size's
+# with this sign. It counts a tenth of its price, so that it is used before any is bought.
+ON_SHELF = "+"
+SHELF_SHARE = Decimal("0.1")
 UPS = ("top", "right", "bottom", "left")
 DIRECTIONS = ("free", "half", "upright")
 POOLS = ("together", "own", "portions")
@@ -59,6 +63,16 @@ class Sheet:
     def is_offcut(self) -> bool:
         """Whether it is an offcut: there are only so many, and using one costs nothing."""
         return self.count is not None and not self.cost
+
+    @property
+    def is_on_shelf(self) -> bool:
+        """Whether it is what lies on the shelf of a size that can be bought, too."""
+        return self.count is not None and self.id.endswith(ON_SHELF)
+
+    @property
+    def price(self) -> Decimal:
+        """What one costs that is bought."""
+        return self.cost / SHELF_SHARE if self.is_on_shelf else self.cost
 
     @property
     def inner(self) -> tuple[int, int]:

@@ -3,7 +3,8 @@
 Two jobs have the same need if the same sizes are wanted as often, by the same rules, from sheets of the same sizes, at
 the same bench. What the pieces are called and in which order they stand does not matter, nor what a sheet costs or how
 many lie on the shelf: a plan made for one answers the other, with the pieces called by their new names. Two things of
-the shelf do matter: which offcuts may be used, and prices where a paper is bought in several sizes, since they decide.
+the shelf do matter: which offcuts may be used, and, where a paper comes in several sizes, their prices and stock, since
+those decide which is taken.
 
     job --need_of--> need (a hash)      the same need: the plan answers
         --labels_of-> labels            the same labels, too: it stands as it is; otherwise ``relabelled``
@@ -62,14 +63,14 @@ def _order(paper: PaperJob) -> list[Piece]:
 
 def _several(paper: PaperJob) -> bool:
     """Whether there is a choice between sizes that are bought: then prices decide which, and are part of the need."""
-    return sum(not sheet.is_offcut for sheet in paper.sheets) > 1
+    return sum(not (sheet.is_offcut or sheet.is_on_shelf) for sheet in paper.sheets) > 1
 
 
 def _sheet(sheet: Sheet, *, prices: bool) -> tuple:
     """A kind of sheet; of an offcut how many there are, too, since a plan may take no more."""
     asked = (sheet.id, sheet.width, sheet.height, astuple(sheet.margins), sheet.up)
-    if sheet.is_offcut:
-        return (*asked, sheet.count)
+    if sheet.is_offcut or sheet.is_on_shelf:
+        return (*asked, sheet.count, str(sheet.cost))
     return (*asked, str(sheet.cost)) if prices else asked
 
 

@@ -39,8 +39,16 @@ class OffcutsFirst:
 
 
 def without_offcuts(paper: PaperJob) -> PaperJob:
-    """The same from new sheets alone; layouts pinned on offcuts are let go."""
-    sheets = tuple(sheet for sheet in paper.sheets if not sheet.is_offcut)
+    """The same from whole sheets alone; layouts pinned on offcuts are let go."""
+    return _from(paper, tuple(sheet for sheet in paper.sheets if not sheet.is_offcut))
+
+
+def bought_new(paper: PaperJob) -> PaperJob:
+    """The same from sheets that are bought: nothing of it lies on the shelf."""
+    return _from(paper, tuple(sheet for sheet in paper.sheets if not (sheet.is_offcut or sheet.is_on_shelf)))
+
+
+def _from(paper: PaperJob, sheets: tuple[Sheet, ...]) -> PaperJob:
     names = {sheet.id for sheet in sheets}
     pins = tuple(pin for pin in paper.pins if pin.source != "sheet" or pin.sheet in names)
     return replace(paper, sheets=sheets, pins=pins)

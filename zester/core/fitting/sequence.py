@@ -15,7 +15,7 @@ from itertools import permutations
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import Bench, PaperJob, Row, Sheet
 from zester.core.fitting.leftovers import left_over
-from zester.core.fitting.offcuts import fit_offcuts_first, without_offcuts
+from zester.core.fitting.offcuts import bought_new, fit_offcuts_first
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.rounding import Depth
 
@@ -59,7 +59,7 @@ def best_order(jobs: Sequence[Named], tell: Callable[[str], None] = lambda _: No
     Offcuts that lie on the shelf are left out: what is asked is what these jobs do for each other. All must come from
     the same sheets; pins are let go.
     """
-    plain = [(name, replace(without_offcuts(job), pins=()), bench) for name, job, bench in jobs]
+    plain = [(name, replace(bought_new(job), pins=()), bench) for name, job, bench in jobs]
     alone = {name: _fit(job, bench, tell, seconds) for name, job, bench in plain}
     apart = sum(plan.sheets for plan in alone.values())
     cost = sum((plan.cost for plan in alone.values()), Decimal(0))

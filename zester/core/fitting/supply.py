@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from zester.core.fitting.job import PaperJob
+from zester.core.fitting.job import ON_SHELF, PaperJob
 from zester.core.fitting.plan import Layout, PaperPlan
 
 
@@ -40,11 +40,17 @@ class Judgement:
 
 
 def used_sheets(plan: PaperPlan) -> dict[str, int]:
-    """How many sheets of each kind, by its id, a plan opens."""
+    """How many sheets of each kind, by its id, a plan opens; those on the shelf of a size with those to be bought."""
     used: Counter = Counter()
     for layout in plan.on_sheets:
-        used[layout.sheet] += layout.copies
+        used[layout.sheet.removesuffix(ON_SHELF)] += layout.copies
     return dict(used)
+
+
+def full_cost(job: PaperJob, plan: PaperPlan) -> Decimal:
+    """What the sheets of a plan cost if all were bought: what lies on the shelf of several sizes counts less in it."""
+    prices = {sheet.id: sheet.price for sheet in job.sheets}
+    return sum((prices[layout.sheet] * layout.copies for layout in plan.on_sheets), Decimal(0))
 
 
 def judge(used: Mapping[str, int], shelf: Mapping[str, OnShelf]) -> Judgement:
@@ -74,8 +80,9 @@ def missing_pieces(job: PaperJob, plan: PaperPlan, lacking: Mapping[str, int]) -
     left_out = dict(lacking)
     made: Counter = Counter()
     for layout in sorted(plan.on_sheets, key=lambda each: len(each.parts)):
-        dropped = min(left_out.get(layout.sheet, 0), layout.copies)
-        left_out[layout.sheet] = left_out.get(layout.sheet, 0) - dropped
+        name = layout.sheet.removesuffix(ON_SHELF)
+        dropped = min(left_out.get(name, 0), layout.copies)
+        left_out[name] = left_out.get(name, 0) - dropped
         _count(made, layout, layout.copies - dropped)
     for layout in plan.layouts:
         if layout.source == "window":

@@ -20,6 +20,7 @@ from dataclasses import dataclass, field, replace
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import MOST_KITS, MOST_PEOPLE, Offer
 
+_LEAST_SAID = 3
 LONGEST_LINE, LONGEST_NAME, LONGEST_NOTE = 600, 80, 400
 STATE_WORDS = {
     "asked": "asked",
@@ -35,6 +36,7 @@ STATE_WORDS = {
     "canceled": "cancelled",
     "packed": "packed",
     "posted": "handed",
+    "handed": "handed",
     "handed over": "handed",
     "handed over or posted": "handed",
 }
@@ -90,6 +92,10 @@ class Sayable:
     """By key what the papers that may be chosen are called."""
 
 
+class _Meant(ZesterError):
+    """An offer was meant for certain, but which, or how many, is not clear."""
+
+
 def read_people(text: str, sayable: Sayable) -> list[ReadPerson]:
     """Every line that is not empty, as it was understood."""
     lines = [line.strip() for line in text.splitlines() if line.strip()]
@@ -143,8 +149,13 @@ def _head(head: str, sayable: Sayable) -> tuple[str, list[tuple[str, int]]]:
         return _name(name), _orders(rest, sayable)
     words = head.split()
     for at in range(1, len(words)):
+        rest = " ".join(words[at:])
+        if not _looks_ordered(rest, sayable):
+            continue
         try:
-            orders = _orders(" ".join(words[at:]), sayable)
+            orders = _orders(rest, sayable)
+        except _Meant:
+            raise
         except ZesterError:
             continue
         return _name(" ".join(words[:at])), orders
@@ -154,6 +165,17 @@ def _head(head: str, sayable: Sayable) -> tuple[str, list[tuple[str, int]]]:
             return _name(" ".join(words[:-1])), [_counted(_only(sayable), number)]
         raise ZesterError(f"{number} of what?", mend=_say(sayable))
     return _name(head), []
+
+
+def _looks_ordered(text: str, sayable: Sayable) -> bool:
+    """Whether the end of a name may be an order: an offer's whole name, or at least three small letters of it.
+
+    So an initial or a family name is not taken for an offer.
+    """
+    names = {offer.name.casefold() for offer in sayable.offers}
+    words = [word for word in re.split(r"[\s+&]+", text) if not _COUNT.fullmatch(word) and word.casefold() != "and"]
+    bare = " ".join(words)
+    return bare.casefold() in names or (len(bare) >= _LEAST_SAID and bare == bare.lower())
 
 
 def _only(sayable: Sayable) -> str:
@@ -191,7 +213,7 @@ def _order(part: str, sayable: Sayable) -> tuple[str, int]:
 
 def _counted(key: str, number: str) -> tuple[str, int]:
     if not 1 <= int(number) <= MOST_KITS:
-        raise ZesterError(f"{number} of one offer", mend=f"From 1 to {MOST_KITS} for one person")
+        raise _Meant(f"{number} of one offer", mend=f"From 1 to {MOST_KITS} for one person")
     return key, int(number)
 
 
@@ -199,14 +221,15 @@ def _offer(text: str, sayable: Sayable) -> str:
     """The offer that is meant: its name, or the beginning of it or of one of its words, if only one has that."""
     said = " ".join(text.casefold().split())
     exact = [offer for offer in sayable.offers if offer.name.casefold() in (said, f"{said}s", said.removesuffix("s"))]
-    begun = [offer for offer in sayable.offers if said and offer.name.casefold().startswith(said)]
-    within = [offer for offer in sayable.offers if said and f" {said}" in f" {offer.name.casefold()}"]
+    enough = len(said) >= _LEAST_SAID
+    begun = [offer for offer in sayable.offers if enough and offer.name.casefold().startswith(said)]
+    within = [offer for offer in sayable.offers if enough and f" {said}" in f" {offer.name.casefold()}"]
     for found in (exact, begun, within):
         if len(found) == 1:
             return found[0].key
         if found:
             names = " or ".join(offer.name for offer in found)
-            raise ZesterError(f"“{text}” may be {names}", mend="Write it out")
+            raise _Meant(f"“{text}” may be {names}", mend="Write it out")
     raise ZesterError(f"“{text}” is nothing that can be ordered", mend=_say(sayable))
 
 
@@ -226,6 +249,8 @@ def _part(
         return _add(person, "contact", part), orders
     try:
         more = _orders(part, sayable)
+    except _Meant:
+        raise
     except ZesterError as error:
         mend = f"{error.mend}. Anything else goes after “note”"
         raise ZesterError(f"“{part[:60]}” is not understood", mend=mend) from error

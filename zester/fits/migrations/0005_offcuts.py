@@ -27,8 +27,14 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField(
             model_name='paperplan',
+            name='weighed',
+            field=models.DecimalField(decimal_places=6, default=0, max_digits=14),
+        ),
+        migrations.RunSQL("UPDATE fits_paperplan SET weighed = cost", migrations.RunSQL.noop),
+        migrations.AddField(
+            model_name='paperplan',
             name='growth',
-            field=models.JSONField(default=list),
+            field=models.JSONField(default=dict),
         ),
         migrations.AlterField(
             model_name='work',

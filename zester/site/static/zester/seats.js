@@ -8,7 +8,8 @@
     if (!data || !canvas || canvas.dataset.drawn) return;
     canvas.dataset.drawn = "yes";
     const told = JSON.parse(data.textContent);
-    const marked = (index) => index === told.free || index === told.free + 1;
+    const next = told.now + told.free + 1;
+    const free = (index) => index >= told.now && index < next;
     new Chart(canvas, {
       data: {
         labels: told.people,
@@ -16,9 +17,9 @@
           {
             type: "line", stepped: "before", label: "Sheets", data: told.sheets, yAxisID: "sheets", borderColor: ink,
             backgroundColor: ink, borderWidth: 2,
-            pointRadius: told.people.map((_, index) => (marked(index) ? 6 : 2)),
-            pointStyle: told.people.map((_, index) => (index === told.free + 1 ? "rectRot" : "circle")),
-            pointBackgroundColor: told.people.map((_, index) => (index <= told.free ? zest : ink)),
+            pointRadius: told.people.map((_, index) => (free(index) || index === next ? 6 : 2)),
+            pointStyle: told.people.map((_, index) => (index === next ? "rectRot" : "circle")),
+            pointBackgroundColor: told.people.map((_, index) => (free(index) ? zest : ink)),
           },
           {
             type: "line", stepped: "before", label: "Packs cost", data: told.cost.map(Number), yAxisID: "cost",
@@ -31,7 +32,7 @@
         maintainAspectRatio: false,
         interaction: { mode: "index", intersect: false },
         scales: {
-          x: { title: { display: true, text: "people", color: ink }, ticks: { color: ink } },
+          x: { title: { display: true, text: `people; ${told.people[told.now]} come now, filled marks: the same sheets serve them; the square: the next step`, color: ink }, ticks: { color: ink } },
           sheets: { position: "left", title: { display: true, text: "sheets", color: ink }, ticks: { precision: 0, color: ink } },
           cost: { position: "right", title: { display: true, text: "packs cost", color: sea }, grid: { drawOnChartArea: false }, ticks: { color: sea } },
         },

@@ -1,0 +1,136 @@
+"""People written as lines and as tables."""
+
+import datetime
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from zester.core.errors import ZesterError
+from zester.core.kits.offers import MOST_PEOPLE, STATES, Offer
+from zester.core.kits.order_lines import OrderLine, Sayable, read_people, read_person
+from zester.core.kits.people_table import line_of, lines_of_csv, read_people_csv, write_people_csv
+
+OFFERS = [Offer(key="1", name="full kit"), Offer(key="2", name="supplies only"), Offer(key="3", name="set of two")]
+PAPERS = {"a": "Star Chart", "b": "Kite Tails", "c": "Wind Rope"}
+ALL = Sayable(offers=OFFERS, papers=PAPERS)
+NAMES = {offer.key: offer.name for offer in OFFERS}
+
+
+def who(name: str, *orders: tuple[str, int], **more) -> OrderLine:
+    return OrderLine(name=name, orders=orders, **more)
+
+
+class LineTests(TestCase):
+    def test_what_is_written_is_read_as_meant(self):
+        for line, meant in [
+            ("Ines full 2", who("Ines", ("1", 2))),
+            ("Ines full 2, note allergic, to glitter", who("Ines", ("1", 2), note="allergic, to glitter")),
+            ("Odo Brackwater, supplies only, waiting", who("Odo Brackwater", ("2", 1), state="waiting")),
+            ("Marla: 2 full + supplies", who("Marla", ("1", 2), ("2", 1))),
+            ("Marla 2x full and supplies only x3", who("Marla", ("1", 2), ("2", 3))),
+            ("Tove full kits, paid", who("Tove", ("1", 1), state="paid")),
+            ("Jo; m@example.org; +44 20 7946 0000", who("Jo", contact="m@example.org, +44 20 7946 0000")),
+            ("Jo, address Mill Lane 2, Harbour, paid", who("Jo", address="Mill Lane 2, Harbour", state="paid")),
+            ("Jo full, papers star chart, kite, paid", who("Jo", ("1", 1), chosen=("a", "b"), state="paid")),
+            ("Jo, ordered 2026-11-03", who("Jo", ordered_on=datetime.date(2026, 11, 3))),
+            ("Jo, full, full 2", who("Jo", ("1", 1), ("1", 2))),
+            ("Anna-Lena O’Neill set of two", who("Anna-Lena O’Neill", ("3", 1))),
+            # An initial or a family name is no offer.
+            ("Maria F", who("Maria F")),
+            ("Maria Full", who("Maria Full")),
+            ("Maria S, full", who("Maria S", ("1", 1))),
+        ]:
+            with self.subTest(line):
+                read = read_person(line, ALL)
+                self.assertEqual((read.error and read.error.advice(), read.person), (None, meant))
+
+    def test_what_is_not_clear_is_asked_and_no_number_is_dropped(self):
+        for line, words in [
+            ("Ines 2", "2 of what?"),
+            ("Ines full 0", "0 of one offer"),
+            ("Maria S 2", "2 of what?"),
+            ("Ines, 3", "not understood"),
+            ("Ines, s", "“s” is not understood"),
+            ("Ines, gift", "“gift” is not understood"),
+            ("Ines full 101", "101 of one offer"),
+            ("2 full", "name comes first"),
+            ("Ines, papers moon", "no paper to choose"),
+            ("Ines, ordered yesterday", "is no date"),
+            ("x" * 700, "700 letters"),
+            ("Ines full 2, somewhat late", "not understood"),
+        ]:
+            with self.subTest(line):
+                read = read_person(line, ALL)
+                self.assertIsNone(read.person)
+                self.assertIn(words, read.error.advice())
+
+    def test_an_offer_that_may_be_two_is_asked(self):
+        kits = Sayable(offers=[Offer(key="1", name="kit, small"), Offer(key="2", name="kit, large")])
+        self.assertIn("may be kit, small or kit, large", read_person("Ines kit 2", kits).error.advice())
+
+    def test_with_one_offer_a_number_is_of_it_and_without_offers_a_name_is_enough(self):
+        self.assertEqual(read_person("Ines 2", Sayable(offers=OFFERS[:1])).person.orders, (("1", 2),))
+        self.assertEqual(read_person("Ines", Sayable()).person, OrderLine(name="Ines"))
+
+    def test_more_people_than_a_class_keeps_are_said(self):
+        read = read_people("Ines\n" * (MOST_PEOPLE + 5), ALL)
+        self.assertEqual(len(read), MOST_PEOPLE + 1)
+        self.assertIn("at once are the most", read[-1].error.advice())
+
+    @given(st.text(max_size=120))
+    def test_no_line_breaks_the_reader(self, text):
+        for read in read_people(text, ALL):
+            self.assertNotEqual(read.person is None, read.error is None)
+
+
+WORDS = st.text(alphabet="abcdefgh XYZäöß-", min_size=1, max_size=12).map(lambda text: f"N{text.strip()}")
+PEOPLE = st.builds(
+    OrderLine,
+    name=WORDS.map(lambda text: " ".join(text.split()).strip(" -")),
+    orders=st.dictionaries(st.sampled_from(["1", "2", "3"]), st.integers(1, 100)).map(lambda d: tuple(d.items())),
+    state=st.sampled_from(sorted(STATES)),
+    contact=st.sampled_from(["", "a@example.org", "+44 20 7946 0000"]),
+    address=st.sampled_from(["", "Mill Lane 2", "Net Loft"]),
+    note=st.sampled_from(["", "comes late", "2 chairs, please", "=1+1"]),
+    chosen=st.lists(st.sampled_from(["a", "b", "c"]), unique=True, max_size=3).map(tuple),
+    ordered_on=st.one_of(st.none(), st.dates(datetime.date(2020, 1, 1), datetime.date(2030, 1, 1))),
+)
+
+
+class TableTests(TestCase):
+    @given(st.lists(PEOPLE, max_size=8))
+    def test_what_is_written_out_as_csv_or_as_lines_comes_back(self, people):
+        read = read_people_csv(write_people_csv(people, NAMES, PAPERS), ALL)
+        self.assertEqual([row.person for row in read], people)
+        again = [read_person(line_of(person, NAMES, PAPERS), ALL).person for person in people]
+        self.assertEqual(again, people)
+
+    def test_tables_of_other_people_with_other_heads_and_separators(self):
+        data = b"Participant;Kit;How many;E-Mail;Notes\nInes;full kit;2;i@example.org;late\n;;;;\n"
+        (row,) = read_people_csv(data, ALL)
+        self.assertEqual(row.person, OrderLine(name="Ines", orders=(("1", 2),), contact="i@example.org", note="late"))
+
+    def test_what_is_no_table_is_said_with_the_mend(self):
+        for data, words in [
+            (b"", "empty"),
+            (b"first,second\n1,2\n", "No column is called “name”; the first row says: first, second"),
+            (b"name,shoe size\nInes,38\n", "“shoe size” is not known"),
+            ("name\nJosé\n".encode("latin-1"), "not in UTF-8"),
+            (b"PK\x03\x04rubbish", "a workbook"),
+            (b'name\n"Ines\n', "not a CSV table"),
+            (b"name\n" + b"Ines\n" * 100_000, "more than 500 people"),
+            (b"name\n" + b"x" * 1_100_000, "kB"),
+            (b"name\nIn\x00es\n", "no letters"),
+        ]:
+            with self.subTest(words), self.assertRaises(ZesterError) as caught:
+                lines_of_csv(data)
+            self.assertIn(words, caught.exception.advice())
+
+    def test_formulas_are_text_and_faulty_rows_are_asked_one_by_one(self):
+        data = b'name,orders,note\nInes,full,"=HYPERLINK(1)"\n=cmd,full 2,x\nOdo,7 of,\n'
+        first, second, third = read_people_csv(data, ALL)
+        self.assertEqual(first.person.note, "=HYPERLINK(1)")
+        self.assertEqual(second.person.name, "=cmd")
+        self.assertIn("“of” is nothing that can be ordered", third.error.advice())
+        self.assertIn(b"'=cmd", write_people_csv([second.person], NAMES, PAPERS))
