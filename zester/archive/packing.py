@@ -49,6 +49,8 @@ def _row(kind, thing, numbers: dict[str, dict[int, int]]) -> dict:
     for name, other in kind.refers_to.items():
         key = getattr(thing, f"{name}_id")
         row[name] = numbers[other].get(key) if key else None
+    for name, other in kind.many.items():
+        row[name] = [numbers[other][key] for key in getattr(thing, name).order_by("pk").values_list("pk", flat=True)]
     return row | {each.name: each.value_from_object(thing) for each in kind.fields}
 
 

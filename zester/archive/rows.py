@@ -12,10 +12,19 @@ from dataclasses import dataclass, field
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
 
-from zester.classes.models import CardClass, ClassCard, ClassPaper
+from zester.classes.models import (
+    CardClass,
+    ClassCard,
+    ClassPaper,
+    Offer,
+    Order,
+    Participant,
+    Substitution,
+    Trimmer,
+)
 from zester.designs.models import Card, Edition, Tool
 from zester.fits.models import PaperFit, PaperPlan
-from zester.shelf.models import Paper
+from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 
 
 @dataclass(frozen=True)
@@ -32,6 +41,10 @@ class Kind:
     """For each reference the kind it is to."""
     left_out: tuple[str, ...] = ()
     """Fields that are files, or made anew."""
+    many: Mapping[str, str] = field(default_factory=dict)
+    """For each field of several references the kind they are to."""
+    goes_with: str = ""
+    """The reference it belongs to: where that thing was there already, it is taken as it is there, without this."""
 
     @property
     def fields(self) -> list[models.Field]:
@@ -44,15 +57,28 @@ class Kind:
         return self.model._base_manager.filter(**{self.owned_by: user}).order_by("pk")
 
 
+_ENTRY = {"paper": "papers", "sheet": "sheets", "corrects": "ledger_of_papers"}
+_BIT_ENTRY = {"bit": "bits", "corrects": "ledger_of_bits"}
+_INSTEAD = {"card_class": "classes", "paper": "papers", "other": "papers"}
 IN_CLASS = "class_paper__card_class__owner"
 KINDS = (
     Kind("papers", Paper, "owner"),
+    Kind("sheets", Sheet, "paper__owner", {"paper": "papers"}, goes_with="paper"),
+    Kind("bits", Bit, "owner"),
+    Kind("pads", Pad, "owner"),
+    Kind("ledger_of_papers", Entry, "paper__owner", _ENTRY, ("bit",), goes_with="paper"),
+    Kind("ledger_of_bits", Entry, "bit__owner", _BIT_ENTRY, ("paper", "sheet"), goes_with="bit"),
     Kind("tools", Tool, "owner"),
     Kind("designs", Card, "owner", left_out=("photo", "saved_by")),
     Kind("kept_lists", Edition, "card__owner", {"card": "designs"}),
-    Kind("classes", CardClass, "owner"),
+    Kind("trimmers", Trimmer, "owner"),
+    Kind("classes", CardClass, "owner", {"trimmer": "trimmers"}),
     Kind("cards_of_classes", ClassCard, "card_class__owner", {"card_class": "classes", "card": "designs"}),
     Kind("papers_of_classes", ClassPaper, "card_class__owner", {"card_class": "classes", "paper": "papers"}),
+    Kind("offers", Offer, "card_class__owner", {"card_class": "classes"}),
+    Kind("people", Participant, "card_class__owner", {"card_class": "classes"}),
+    Kind("orders", Order, "participant__card_class__owner", {"participant": "people", "offer": "offers"}),
+    Kind("substitutions", Substitution, "card_class__owner", _INSTEAD, many={"people": "people"}),
     Kind("plans", PaperPlan, IN_CLASS, {"class_paper": "papers_of_classes"}),
     Kind("needs", PaperFit, IN_CLASS, {"class_paper": "papers_of_classes", "shown": "plans", "offered": "plans"}),
 )

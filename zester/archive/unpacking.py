@@ -12,16 +12,17 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.core.files.base import ContentFile
 from django.db import IntegrityError, models, transaction
-from django.db.models import Q
+from django.db.models import F, Q
 from PIL import Image
 
 from zester.archive.rows import FORMAT, KINDS, Kind
+from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
 from zester.core.fitting.check import check_paper
 from zester.designs.models import Card, Tool
 from zester.fits.models import PaperPlan
 from zester.fits.plans import read_made
-from zester.shelf.models import Paper
+from zester.shelf.models import Bit, Entry, Paper
 
 MOST_BYTES = 400_000_000
 MOST_ROWS = 50_000
@@ -44,15 +45,32 @@ def unpack(user: AbstractBaseUser, sent: IO[bytes]) -> dict[str, int]:
     content, photos = _opened(sent)
     made: dict[str, dict[int, models.Model]] = {}
     counts: Counter[str] = Counter()
+    # What was there already, by kind: what goes with it is there already, too.
+    there: set[tuple[str, int]] = set()
     for kind in KINDS:
         made[kind.name] = {}
         for row in _rows(content, kind):
+            if kind.goes_with and (kind.refers_to[kind.goes_with], row.get(kind.goes_with)) in there:
+                continue
             thing, new = _make(kind, row, user, made)
             made[kind.name][row["id"]] = thing
             counts[kind.name] += new
+            if not new:
+                there.add((kind.name, row["id"]))
     for number, photo in photos.items():
         _keep_photo(made["designs"].get(number), photo)
+    if "ledger_of_papers" not in content:
+        _as_it_was(user, [paper for number, paper in made["papers"].items() if ("papers", number) not in there])
     return dict(counts)
+
+
+def _as_it_was(user: AbstractBaseUser, papers: list[Paper]) -> None:
+    """An archive from before there was a ledger: what was on hand is its first entry, and classes are counted anew."""
+    for paper in papers:
+        if paper.on_hand is not None:
+            about = {"kind": "counted", "count": paper.on_hand, "about": "as it was before"}
+            Entry.objects.create(owner=user, paper=paper, **about)
+    CardClass.objects.filter(owner=user, n_people=0).update(n_people=F("participants"), counted_at=None)
 
 
 def _opened(sent: IO[bytes]) -> tuple[dict, dict[int, bytes]]:
@@ -118,6 +136,11 @@ def _make(kind: Kind, row: dict, user: AbstractBaseUser, made: dict) -> tuple[mo
     thing = kind.model(**values)
     _check(kind, thing)
     _store(kind, thing)
+    for name, other in kind.many.items():
+        numbers = row.get(name)
+        if not isinstance(numbers, list) or not all(isinstance(n, int) and n in made[other] for n in numbers):
+            raise _broken(kind, name)
+        getattr(thing, name).set([made[other][number] for number in numbers])
     return thing, True
 
 
@@ -125,6 +148,8 @@ def _here(kind: Kind, values: dict, user: AbstractBaseUser) -> models.Model | No
     """The same paper or tool, if it is in the account already."""
     if kind.model is Paper:
         return Paper.objects.filter(owner=user, key=values.get("key", "")).first()
+    if kind.model is Bit and not values.get("removed_at"):
+        return Bit.objects.of(user).filter(name__iexact=str(values.get("name", ""))).first()
     if kind.model is not Tool or values.get("removed_at"):
         return None
     here = Tool.objects.of(user).filter(name__iexact=values.get("name", "")).first()

@@ -14,6 +14,7 @@ from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.designs.models import RULER_CHOICES
 from zester.site.owned import Owned
 
+NOT_BELOW_NOTHING = MinValueValidator(0, "Write %(limit_value)s or more.")
 STACK_LIMITS = [
     MinValueValidator(1, "At least 1 sheet is cut at a time."),
     MaxValueValidator(10, "More than %(limit_value)s sheets make no clean cut."),
@@ -240,13 +241,11 @@ class Offer(models.Model):
     pools = models.JSONField(default=dict, blank=True)
     extras = models.TextField(blank=True, max_length=2000)
     kit_list = models.BooleanField(default=True)
-    price = models.DecimalField(
-        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
-    )
+    price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING])
     with_post = models.BooleanField(default=False)
     post_to = models.CharField(max_length=80, blank=True)
     free_above = models.DecimalField(
-        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING]
     )
     free_from = models.DateField(null=True, blank=True)
     free_until = models.DateField(null=True, blank=True)

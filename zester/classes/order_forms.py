@@ -11,7 +11,7 @@ from zester.core.kits.offers import MOST_KITS, WAYS
 from zester.core.lengths import show_size
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.shelf.models import Paper
-from zester.site.fields import BootstrapMixin, SizeField
+from zester.site.fields import BootstrapMixin, SizeField, count_field
 from zester.site.seen import SeenMixin
 
 LONGEST_LINES = 200_000
@@ -65,10 +65,7 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             ordered = dict(self.instance.orders.values_list("offer_id", "count"))
         for offer in self.offers:
             name = f"offer{offer.pk}"
-            limits = {"min_value": 0, "max_value": MOST_KITS, "required": False}
-            field = forms.IntegerField(label=offer.name, initial=ordered.get(offer.pk, 0), **limits)
-            field.widget.attrs["class"] = "form-control count"
-            self.fields[name] = field
+            self.fields[name] = count_field(offer.name, MOST_KITS, ordered.get(offer.pk, 0))
         if papers:
             self.fields["chosen"].choices = list(papers.items())
             self.initial["chosen"] = [key for key in self.instance.chosen if key in papers]
@@ -93,13 +90,16 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     def clean(self) -> dict:
         """No more papers than the offers let one choose; something has to be ordered."""
         data = super().clean()
-        if "chosen" in self.fields and "chosen" in data:
-            ordered = [offer for offer in self.offers if data.get(f"offer{offer.pk}")]
+        counts = {offer: data.get(f"offer{offer.pk}") for offer in self.offers}
+        ordered = [offer for offer, count in counts.items() if count]
+        unclear = any(f"offer{offer.pk}" in self.errors for offer in self.offers)
+        if self.offers and not ordered and not unclear:
+            self.add_error(f"offer{self.offers[0].pk}", "Nothing is ordered. Write how many, or cancel the person.")
+        elif "chosen" in data:
+            self.instance.chosen = data["chosen"]
             most = max((offer.choose for offer in ordered), default=0)
             if len(data["chosen"]) > most:
                 self.add_error("chosen", f"{len(data['chosen'])} are chosen; what is ordered has {most}.")
-        if self.offers and not any(data.get(f"offer{offer.pk}") for offer in self.offers) and not self.errors:
-            self.add_error(f"offer{self.offers[0].pk}", "Nothing is ordered. Write how many, or cancel the person.")
         return data
 
 
@@ -141,15 +141,7 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         self.letters, self.used = letters, used
         self.fields["choose"].required = self.fields["sets"].required = False
         for letter, name in letters.items():
-            field = forms.IntegerField(
-                label=f"{letter} {name}",
-                required=False,
-                min_value=0,
-                max_value=MOST_EACH,
-                initial=offer.cards.get(letter),
-            )
-            field.widget.attrs["class"] = "form-control count"
-            self.fields[f"card_{letter}"] = field
+            self.fields[f"card_{letter}"] = count_field(f"{letter} {name}", MOST_EACH, offer.cards.get(letter))
         for paper in used:
             field = forms.ChoiceField(
                 label=paper.name, required=False, choices=list(WAYS.items()), initial=offer.pools.get(paper.key, "")
@@ -246,9 +238,7 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 class InsteadForm(BootstrapMixin, forms.ModelForm):
     """One paper in place of another."""
 
-    last = forms.IntegerField(
-        required=False, min_value=0, max_value=MOST_PARTICIPANTS, label="how many of the last kits"
-    )
+    last = count_field("how many of the last kits", MOST_PARTICIPANTS)
 
     class Meta:
         model = Substitution

@@ -180,6 +180,27 @@ class PaperFit(models.Model):
         mine = promised(self.paper.owner_id)
         return {sheet: row for (paper, sheet), row in mine.items() if paper == self.paper.pk}
 
+    @cached_property
+    def kinds(self) -> dict[str, tuple[int, int, str]]:
+        """Every kind of sheet of the paper: width, height (ticks) and what it is called."""
+        paper = self.paper
+        found = {SHEET_ID: (paper.width, paper.height, paper.size_text)}
+        for sheet in paper.sheets.all():
+            words = f"offcut {sheet.size_text}" if sheet.is_offcut else sheet.size_text
+            found[sheet.key] = sheet.width, sheet.height, words
+        return found
+
+    @property
+    def planned(self) -> list[str]:
+        """What the shown plan takes, in words: ``3 of letter, 8½ × 11 in``."""
+        return [f"{count} of {self.kinds[key][2]}" for key, count in self.shown.used.items() if key in self.kinds]
+
+    @property
+    def opened_area(self) -> int:
+        """The area of all sheets and offcuts that the shown plan takes, in square ticks."""
+        sides = ((self.kinds[key][:2], count) for key, count in self.shown.used.items() if key in self.kinds)
+        return sum(width * height * count for (width, height), count in sides)
+
     def judged(self, used: dict[str, int]) -> Judgement:
         """What the shelf as it is now means for a plan that opens so many sheets of each kind."""
         return judge(used, self.shelf)

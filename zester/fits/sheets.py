@@ -65,6 +65,8 @@ class DrawnLayout:
     """Its place among the layouts pinned now."""
     usable: tuple[int, int, int, int] | None = None
     """The box within the sheet's margins, if it has any: left, top, width, height in ticks."""
+    kind: str = ""
+    """What kind of sheet it is, in words, where the plan takes several."""
     share: int = 100
     """Its width in per cent of the paper's widest sheet, so that all are drawn to one scale."""
 
@@ -165,9 +167,22 @@ class PaperSheets:
 
     @property
     def to_buy_cost(self) -> Decimal | None:
-        """What the sheets that are not there cost today."""
-        price = self.fit.paper.price
-        return price * self.fit.short if price else None
+        """What the sheets that are not there cost today; None where a price is missing."""
+        lacking = self.fit.judgement.lacking
+        prices = {key: there.price for key, there in self.fit.shelf.items() if key in lacking}
+        if not all(prices.values()):
+            return None
+        return sum((price * lacking[key] for key, price in prices.items()), Decimal(0))
+
+    @property
+    def there_words(self) -> str:
+        """How many of the sheets that run out are there for this class."""
+        used, kinds = self.kept.used, self.fit.kinds
+        words = []
+        for key, count in self.fit.judgement.lacking.items():
+            what = f" ({kinds[key][2]})" if len(used) > 1 and key in kinds else ""
+            words.append(f"{used[key] - count} of {used[key]}{what} are on the shelf for it.")
+        return " ".join(words)
 
     @property
     def cost_now(self) -> Decimal | None:
@@ -301,7 +316,17 @@ def draw_layout(
         pin=pinned.index(bare) if bare in pinned else None,
         usable=_usable(job, layout) if layout.source == "sheet" else None,
         share=100 * width // widest,
+        kind=_kind_of(job, layout, made.job.unit),
     )
+
+
+def _kind_of(job: PaperJob, layout: Layout, unit: str) -> str:
+    """``offcut, 4¼ × 6 in`` or the size, where the job has several kinds of sheets."""
+    if len(job.sheets) == 1 or layout.source != "sheet":
+        return ""
+    sheet = next(sheet for sheet in job.sheets if sheet.id == layout.sheet)
+    size = show_size(sheet.width, sheet.height, unit)
+    return f"offcut, {size}" if sheet.is_offcut else size
 
 
 def _usable(job: PaperJob, layout: Layout) -> tuple[int, int, int, int] | None:
@@ -334,6 +359,8 @@ class Thumb:
     """Of what it is cut from, in ticks."""
     height: int
     """Of what it is cut from, in ticks."""
+    is_offcut: bool
+    """Whether it is an offcut."""
     parts: tuple[tuple[str, int, int, int, int], ...]
     """A part each: ``piece``, ``keep`` or ``waste``; left, top, width and height in ticks."""
 
@@ -343,6 +370,7 @@ def _thumbs(pk: int) -> tuple[Thumb, ...]:
     """The layouts of a kept plan, which never changes what it says."""
     made = read_made(PaperPlan.objects.get(pk=pk))
     keep = made.job.bench.keep_rule
+    offcuts = {sheet.id for sheet in made.paper.sheets if sheet.is_offcut}
     found = []
     for number, layout in enumerate(made.plan.layouts, start=1):
         if layout.source != "sheet":
@@ -351,7 +379,10 @@ def _thumbs(pk: int) -> tuple[Thumb, ...]:
         parts = tuple(
             (_kind(part, keep), part.x, part.y, part.width, part.height) for part in lay_parts(layout, width, height)
         )
-        found.append(Thumb(number=number, copies=layout.copies, width=width, height=height, parts=parts))
+        offcut = layout.sheet in offcuts
+        found.append(
+            Thumb(number=number, copies=layout.copies, width=width, height=height, is_offcut=offcut, parts=parts)
+        )
     return tuple(found)
 
 
@@ -416,8 +447,7 @@ def yield_of(entries: Sequence[Entry]) -> str:
     """The yield over all papers, by area."""
     opened = used = Fraction(0)
     for entry in entries:
-        shown, paper = entry.fit.shown, entry.fit.paper
-        if shown:
-            area = paper.width * paper.height * shown.sheets
-            opened, used = opened + area, used + area * Fraction(shown.yielded)
+        if entry.fit.shown:
+            area = entry.fit.opened_area
+            opened, used = opened + area, used + area * Fraction(entry.fit.shown.yielded)
     return percent(used / opened) if opened else "0 %"

@@ -19,6 +19,7 @@ UNITS = [("in", "inches"), ("mm", "millimetres")]
 
 
 PACK_LEAST = MinValueValidator(1, "A pack holds at least %(limit_value)s sheet.")
+NOT_BELOW_NOTHING = MinValueValidator(0, "Write %(limit_value)s or more.")
 PACK_MOST = MaxValueValidator(10_000, "A pack holds at most %(limit_value)s sheets.")
 
 
@@ -165,9 +166,7 @@ class Sheet(models.Model):
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     up = models.CharField(max_length=6, choices=UPS, default="top")
-    price = models.DecimalField(
-        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
-    )
+    price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING])
     pack = models.PositiveIntegerField(default=1, validators=[PACK_LEAST, PACK_MOST])
     on_hand = models.IntegerField(null=True, blank=True, editable=False)
     place = models.CharField(max_length=80, blank=True)
@@ -199,9 +198,7 @@ class Bit(Owned):
     by_length = models.BooleanField(default=False)
     unit = models.CharField(max_length=2, choices=UNITS, default="in")
     pack = models.PositiveBigIntegerField(default=1, validators=[MinValueValidator(1, "A packet holds something.")])
-    price = models.DecimalField(
-        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
-    )
+    price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING])
     on_hand = models.BigIntegerField(null=True, blank=True, editable=False)
     place = models.CharField(max_length=80, blank=True)
     merchant = models.CharField(max_length=60, blank=True)
@@ -230,9 +227,7 @@ class Pad(Owned):
 
     name = models.CharField(max_length=60)
     holds = models.JSONField(default=dict)
-    price = models.DecimalField(
-        max_digits=8, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
-    )
+    price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING])
     merchant = models.CharField(max_length=60, blank=True)
 
     class Meta:

@@ -13,7 +13,7 @@ from zester.core.sizes import SHEET_SIZES
 from zester.core.stock.ledger import KINDS, MOST
 from zester.shelf.forms import TYPED, sheet_choices
 from zester.shelf.models import Bit, Pad, Paper, Sheet
-from zester.site.fields import BootstrapMixin, SizeField
+from zester.site.fields import BootstrapMixin, SizeField, count_field
 from zester.site.seen import SeenMixin
 
 # What is booked by hand; plans book the rest.
@@ -148,10 +148,11 @@ class BitForm(SeenMixin, BootstrapMixin, forms.ModelForm):
                     data[name] = self._amount(data[name], by_length)
                 except ZesterError as error:
                     self.add_error(name, error.advice())
-        if isinstance(data.get("pack_text"), int):
-            if data["pack_text"] < 1:
-                self.add_error("pack_text", "A packet holds something.")
-            self.instance.pack = data["pack_text"]
+        pack = data.get("pack_text")
+        if isinstance(pack, int) and pack < 1:
+            self.add_error("pack_text", "A packet holds something.")
+        elif isinstance(pack, int):
+            self.instance.pack = pack
         return data
 
     def _amount(self, text: str, by_length: bool) -> int:
@@ -190,15 +191,8 @@ class PadForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.papers = papers
         for paper in papers:
-            field = forms.IntegerField(
-                label=f"{paper.name}, {paper.size_text}",
-                required=False,
-                min_value=0,
-                max_value=1000,
-                initial=self.instance.holds.get(paper.key),
-            )
-            field.widget.attrs["class"] = "form-control count"
-            self.fields[f"holds_{paper.key}"] = field
+            name, held = f"{paper.name}, {paper.size_text}", self.instance.holds.get(paper.key)
+            self.fields[f"holds_{paper.key}"] = count_field(name, 1000, held)
 
     @property
     def hold_fields(self) -> list:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from django import forms
-from django.core.validators import MinValueValidator
+from django.core.validators import MaxValueValidator, MinValueValidator
 
 from zester.core.errors import LengthError
 from zester.core.lengths import RULERS, parse_length, parse_size, with_unit
@@ -72,6 +72,17 @@ class BootstrapMixin:
             else:
                 kind = "form-select" if isinstance(widget, forms.Select) else "form-control"
             widget.attrs["class"] = f"{widget.attrs.get('class', '')} {kind}".strip()
+
+
+def count_field(label: str, most: int, initial: int | None = None) -> forms.IntegerField:
+    """A field for a count that may be empty, for forms that make their fields themselves."""
+    field = forms.IntegerField(label=label, required=False, initial=initial)
+    field.validators += [
+        MinValueValidator(0, "Write %(limit_value)s or more."),
+        MaxValueValidator(most, "At most %(limit_value)s."),
+    ]
+    field.widget.attrs |= {"class": "form-control count", "min": "0", "max": str(most)}
+    return field
 
 
 def _in_plain_words(validator: Callable) -> Callable:

@@ -17,11 +17,15 @@ from tests.people import SignedInTests, fitted, make_class, make_paper
 from zester.archive.packing import pack
 from zester.archive.rows import KINDS
 from zester.archive.unpacking import unpack
-from zester.classes.models import CardClass
+from zester.classes.models import CardClass, Offer, Participant, Substitution, Trimmer
+from zester.classes.people import add_people, keep_offer, take_instead
 from zester.core.errors import ZesterError
+from zester.core.kits.order_lines import OrderLine
+from zester.core.stock.offcut_lines import OffcutLine
 from zester.designs.models import Card, Edition, Tool
 from zester.fits.models import PaperFit
-from zester.shelf.models import Paper
+from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
+from zester.shelf.stock import balance, book, correct, count_bit, put_offcuts
 
 LIST = "card 4¼ x 5½ side fold\nBase brass\nMat 4 x 5 brass # keep"
 
@@ -54,12 +58,30 @@ class ArchiveTests(SignedInTests):
         make_paper(self.user, "Ember Weave", "12x12", direction="upright", price="1.10", former_names=["Rust Weave"])
         make_paper(self.user, "Gone").remove()
         self.card_class = make_class(self.user, LIST, "Base 8½ x 5½ brass score 4¼\n+ 6 foam squares")
+        self.fill_shelf_and_class()
         self.fit = fitted(self.card_class)
         card = Card.objects.first()
         card.photo.save("photo.jpg", photo())
         Edition.objects.create(card=card, name="first", cut_list="Mat 4 x 5 brass")
         Tool.objects.create(owner=self.user, name="Circles", sizes=[[1016, 1016]])
         self.other = get_user_model().objects.create_user("second", password="harbour-wind-3")
+
+    def fill_shelf_and_class(self) -> None:
+        """Sizes, offcuts, a ledger with a correction; people who order; one paper in place of another."""
+        large = Sheet.objects.create(paper=self.paper, width=97536, height=97536, sheet="12x12")
+        book(self.paper, large, "bought", 5)
+        correct(book(self.paper, None, "bought", 30))
+        put_offcuts(self.user, [OffcutLine(paper=self.paper.key, width=30000, height=40000, count=2)])
+        bit = Bit.objects.create(owner=self.user, name="gems", pack=100)
+        correct(count_bit(bit, 40))
+        Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.paper.key: 2})
+        CardClass.objects.update(trimmer=Trimmer.objects.create(owner=self.user, stack=4))
+        self.card_class.refresh_from_db()
+        keep_offer(Offer(card_class=self.card_class, name="full kit", price="30.00"))
+        add_people(self.card_class, [OrderLine(name="Ines", chosen=(self.paper.key,)), OrderLine(name="Odo")])
+        other = Paper.objects.get(name="Ember Weave")
+        row = Substitution(card_class=self.card_class, paper=self.paper, other=other, who="some")
+        take_instead(row, Participant.objects.filter(name="Odo"))
 
     def packed(self, change=None) -> io.BytesIO:
         """The user's archive; ``change`` is done to its JSON."""
@@ -75,6 +97,29 @@ class ArchiveTests(SignedInTests):
         out.seek(0)
         return out
 
+    def test_one_from_before_the_ledger_gets_its_first_entries_and_is_counted_anew(self):
+        book(self.paper, None, "bought", 7)
+
+        def older(content: dict) -> None:
+            for name in ("sheets", "bits", "pads", "ledger_of_papers", "ledger_of_bits", "trimmers"):
+                content.pop(name)
+            for name in ("offers", "people", "orders", "substitutions", "plans", "needs"):
+                content.pop(name)
+            for row in content["classes"]:
+                row.pop("trimmer"), row.pop("n_people"), row.pop("bits")
+
+        unpack(self.other, self.packed(older))
+        theirs = Paper.objects.get(owner=self.other, key=self.paper.key)
+        self.assertEqual((theirs.on_hand, balance(theirs, None)), (7, 7))
+        self.assertEqual(Entry.objects.filter(owner=self.other).count(), 1)
+        self.assertIsNone(CardClass.objects.get(owner=self.other).counted_at)
+
+    def test_what_is_on_the_shelf_already_keeps_its_own_ledger(self):
+        unpack(self.other, self.packed())
+        before = Entry.objects.filter(owner=self.other).count()
+        unpack(self.other, self.packed())
+        self.assertEqual(Entry.objects.filter(owner=self.other).count(), before)
+
     def test_another_account_has_the_same_object_by_object(self):
         made = unpack(self.other, self.packed())
         mine, theirs = rows(self.user), rows(self.other)
@@ -83,7 +128,10 @@ class ArchiveTests(SignedInTests):
                 self.assertTrue(things)
                 self.assertEqual(theirs[name], things)
                 self.assertEqual(made[name], len(things))
-        shown = PaperFit.objects.get(class_paper__card_class__owner=self.other)
+        (theirs,) = Substitution.objects.filter(card_class__owner=self.other)
+        self.assertEqual([person.name for person in theirs.people.all()], ["Odo"])
+        fits = PaperFit.objects.filter(class_paper__card_class__owner=self.other)
+        shown = fits.get(class_paper__paper__key=self.paper.key)
         self.assertTrue(shown.answered)
         copied = Card.objects.filter(owner=self.other).exclude(photo="").get()
         self.assertEqual(copied.photo.read(), Card.objects.filter(owner=self.user).exclude(photo="").get().photo.read())

@@ -168,7 +168,7 @@ class SupplyTests(PlanTests):
         self.assertIn('data-state="short"', self.strip())
         page = self.page()
         self.assertContains(page, "Telescope Brass runs out: 1&nbsp;sheet short")
-        self.assertContains(page, "3 of 4 are on the shelf")
+        self.assertContains(page, "3 of 4 are on the shelf for it")
         self.assertContains(page, "Buy 1&nbsp;more sheet")
         self.assertContains(page, "$0.50")
         self.assertContains(page, " missing. ")

@@ -9,7 +9,8 @@ from tests.people import SignedInTests, fitted, make_class, make_paper
 from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
 from zester.designs.models import Card, Edition, Tool
 from zester.fits.models import PaperFit, PaperPlan, Work
-from zester.shelf.models import Paper
+from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
+from zester.shelf.stock import book
 
 
 class SignInTests(SignedInTests):
@@ -66,6 +67,22 @@ class OwnerTests(SignedInTests):
         "example:take",
         "example:throw_away",
         "shelf:lines",
+        "shelf:read_table",
+        "shelf:papers_csv",
+        "shelf:stock_csv",
+        "shelf:offcuts_csv",
+        "shelf:ledger",
+        "shelf:take_stock",
+        "shelf:offcuts",
+        "shelf:bits",
+        "shelf:new_bit",
+        "shelf:new_pad",
+        "fits:buying",
+        "fits:buying_csv",
+        "fits:ask_merchant",
+        "fits:bought",
+        "fits:together",
+        "fits:joint_part",
         "classes:list",
         "classes:new",
         "classes:trimmers",
@@ -92,7 +109,11 @@ class OwnerTests(SignedInTests):
         other = make_paper(self.user, "Chalk Moon")
         row = Substitution.objects.create(card_class=self.card_class, paper=self.paper, other=other)
         self.trimmer = Trimmer.objects.create(owner=self.user)
-        self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk}
+        self.sheet = Sheet.objects.create(paper=self.paper, width=9000, height=9000)
+        self.bit = Bit.objects.create(owner=self.user, name="gems")
+        self.pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.paper.key: 2})
+        self.booked = book(self.paper, self.sheet, "bought", 5)
+        self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk, "size": self.sheet.pk}
 
     def addresses(self) -> dict[str, str]:
         """Every named address with the keys of the user's things in it, by its name."""
@@ -115,7 +136,8 @@ class OwnerTests(SignedInTests):
             return self.entry.pk
         if view == "bring_back":
             return self.edition.pk
-        own = {"trimmer": self.trimmer, "tool": self.tool}
+        own = {"trimmer": self.trimmer, "tool": self.tool, "_bit": self.bit, "pad": self.pad}
+        own |= {"offcut_gone": self.sheet, "correct": self.booked}
         for word, thing in own.items():
             if word in view:
                 return thing.pk
@@ -125,7 +147,7 @@ class OwnerTests(SignedInTests):
     def state(self) -> list:
         """All that a stranger could have changed."""
         models = (CardClass, ClassCard, ClassPaper, Card, Edition, Tool, Paper, PaperFit, PaperPlan, Work)
-        models += (Offer, Participant, Substitution, Trimmer)
+        models += (Offer, Participant, Substitution, Trimmer, Sheet, Bit, Pad, Entry)
         return [list(model.objects.order_by("pk").values()) for model in models]
 
     def test_all_kinds_of_addresses_are_walked(self):
@@ -137,7 +159,16 @@ class OwnerTests(SignedInTests):
 
     def test_the_owner_finds_what_is_at_each_address(self):
         # Otherwise the walk below would prove nothing.
-        gone = {"classes:restore", "designs:restore", "designs:restore_tool", "shelf:restore", "designs:photo"}
+        gone = {
+            "classes:restore_trimmer",
+            "shelf:restore_bit",
+            "shelf:restore_pad",
+            "classes:restore",
+            "designs:restore",
+            "designs:restore_tool",
+            "shelf:restore",
+            "designs:photo",
+        }
         for name, address in self.addresses().items():
             if name not in gone:
                 self.assertNotEqual(self.client.get(address).status_code, 404, name)
