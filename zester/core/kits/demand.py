@@ -148,24 +148,31 @@ def _last(kits: list[_Kits], each: Instead) -> list[_Kits]:
 
 def demands_of(needs: ClassNeeds) -> list[Demand]:
     """The demand lines of a class: for every card its kits alike, then samples and spares."""
-    alike: dict[tuple, _Kits] = {}
-    for one in kits_of(needs):
-        key = one.offer.key, one.why, one.instead
-        before = alike.get(key)
-        alike[key] = replace(one, count=one.count + (before.count if before else 0), person="")
+    alike = _alike(needs)
     everybody = _everybodys(needs.instead)
     lines = []
     for card in needs.cards:
-        for group, one in enumerate(alike.values()):
+        for group, one in enumerate(alike):
             lines += _line(card, one, group, needs)
         own = own_demands(card.letter, samples=card.samples, spares=card.spares)
         lines += [replace(line, instead=everybody) for line in own]
-    for group, one in enumerate(alike.values()):
+    for group, one in enumerate(alike):
         if needs.has_kit_list and one.offer.kit_list:
             lines.append(_kit_line(one, group, needs))
         if one.offer.extras:
             lines.append(Demand(f"+{one.offer.key}", one.count, one.why))
     return lines
+
+
+def _alike(needs: ClassNeeds) -> list[_Kits]:
+    """Kits of one offer with the same papers together: offer by offer, what is handed out first."""
+    alike: dict[tuple, _Kits] = {}
+    for one in kits_of(needs):
+        key = one.offer.key, one.why, one.instead
+        before = alike.get(key)
+        alike[key] = replace(one, count=one.count + (before.count if before else 0), person="")
+    place = {offer.key: number for number, offer in enumerate(needs.offers)}
+    return sorted(alike.values(), key=lambda one: (not one.handed, place.get(one.offer.key, 0), len(one.instead)))
 
 
 def _everybodys(substitutions: Iterable[Instead]) -> Mapping[str, str]:
@@ -303,6 +310,6 @@ def seats_taken(needs: ClassNeeds) -> int:
 def kits_in_all(needs: ClassNeeds) -> str:
     """What is made, in words: ``9 full kit, 3 supplies only, 1 to give away``."""
     sums: dict[str, int] = {}
-    for one in kits_of(needs):
+    for one in _alike(needs):
         sums[one.why or "kits"] = sums.get(one.why or "kits", 0) + one.count
     return ", ".join(f"{count:,} {name}" for name, count in sums.items()) or some(0, "kit")
