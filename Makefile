@@ -63,6 +63,7 @@ bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/current.py
 	$(BIN)/python benchmarks/demo_fit.py
 	$(BIN)/python benchmarks/fitting.py
+	$(BIN)/python benchmarks/counting.py
 	$(BIN)/python benchmarks/load.py
 	$(BIN)/python benchmarks/kills.py
 

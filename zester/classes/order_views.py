@@ -190,12 +190,17 @@ def _understood(person: OrderLine, offers: dict[str, str], sayable: Sayable) -> 
 def states(request: HttpRequest, pk: int) -> HttpResponse:
     """Say how the orders of the ticked people stand."""
     card_class = _class(request, pk)
-    state, chosen = request.POST.get("state", ""), [key_of(each) for each in request.POST.getlist("who")]
-    if state not in STATES or not chosen:
+    state, ticked = request.POST.get("state", ""), (each.partition("-") for each in request.POST.getlist("who"))
+    seen = {key_of(key): was for key, _, was in ticked}
+    if state not in STATES or not seen:
         messages.error(request, "Tick the people first, then say how their orders stand.")
-    else:
-        count = set_state(card_class, chosen, state)
+        return redirect("classes:people", pk)
+    count, others = set_state(card_class, seen, state)
+    if count or not others:
         messages.success(request, f"{count} {'person' if count == 1 else 'people'}: {STATES[state]}.")
+    for other in others:
+        said = f"{other.name} was set to “{other.get_state_display()}” in another window, and stays so."
+        messages.error(request, f"{said} Tick them again if “{STATES[state]}” is right.")
     return redirect("classes:people", pk)
 
 

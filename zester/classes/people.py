@@ -116,13 +116,19 @@ def keep_person(person: Participant, orders: dict[int, int], fields: Iterable[st
 
 
 @transaction.atomic
-def set_state(card_class: CardClass, people: Iterable[int], state: str) -> int:
-    """Say how people's orders stand; how many were changed. The class is counted once."""
+def set_state(card_class: CardClass, seen: dict[int, str], state: str) -> tuple[int, list[Participant]]:
+    """Say how people's orders stand, from what was seen of each: how many were changed, and who was not.
+
+    Whoever was changed in another window meanwhile is left as they are now. The class is counted once.
+    """
     CardClass.objects.select_for_update(of=("self",)).get(pk=card_class.pk)
-    changed = card_class.people.filter(pk__in=list(people)).exclude(state=state).update(state=state)
-    if changed:
+    mine = list(card_class.people.filter(pk__in=seen))
+    others = [person for person in mine if person.state not in (seen[person.pk], state)]
+    todo = [person.pk for person in mine if person not in others and person.state != state]
+    if todo:
+        card_class.people.filter(pk__in=todo).update(state=state)
         recount(card_class.pk)
-    return changed
+    return len(todo), others
 
 
 @transaction.atomic

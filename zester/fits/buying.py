@@ -18,7 +18,7 @@ from zester.core.class_job import SHEET_ID
 from zester.core.kits.buying import Bought, Pack, Purchase, packs_to_buy
 from zester.core.kits.coverage import BitNeed, add_bits, bit_key
 from zester.core.lengths import show_length
-from zester.fits.states import all_papers
+from zester.fits.states import stated
 from zester.shelf.merchant import Quote
 from zester.shelf.models import Bit, Pad, Paper, Sheet
 from zester.shelf.stock import BY_LIST, book, book_bit, buy_pad
@@ -117,7 +117,7 @@ def buying_list(
     user: AbstractBaseUser, classes: Sequence[CardClass], quotes: dict[str, Quote] | None = None
 ) -> BuyingList:
     """What has to be bought so that these classes can be made, at today's prices or at what a merchant says."""
-    papers = all_papers(classes)
+    papers = stated(classes)
     articles, waiting = _sheets(papers.values())
     bits = list(Bit.objects.of(user))
     articles += _bits(classes, bits)

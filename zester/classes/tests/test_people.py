@@ -50,10 +50,23 @@ class PeopleTests(SignedInTests):
         self.assertContains(page, "2 wait: all seats are taken")
         self.assertEqual(list(Participant.objects.values_list("state", flat=True)), ["booked"] * 2 + ["waiting"] * 2)
         ines, _, tove, _ = Participant.objects.all()
-        page = self.client.post(self.url("states"), {"who": ines.pk, "state": "cancelled"}, follow=True)
+        page = self.client.post(self.url("states"), {"who": f"{ines.pk}-booked", "state": "cancelled"}, follow=True)
         self.assertContains(page, "Give the free seat to Tove, who waits")
-        self.client.post(self.url("states"), {"who": tove.pk, "state": "booked"})
+        self.client.post(self.url("states"), {"who": f"{tove.pk}-waiting", "state": "booked"})
         self.assertEqual(self.counts()["A1"], 2)
+
+    def test_who_was_changed_in_another_window_is_told_and_left(self):
+        self.add("Ines\nOdo")
+        ines, odo = Participant.objects.all()
+        self.client.post(self.url("states"), {"who": f"{ines.pk}-booked", "state": "paid"})
+        both = [f"{ines.pk}-booked", f"{odo.pk}-booked"]
+        page = self.client.post(self.url("states"), {"who": both, "state": "cancelled"}, follow=True)
+        self.assertContains(page, "Ines was set to “paid” in another window, and stays so")
+        self.assertContains(page, "1 person: cancelled")
+        self.assertEqual(list(Participant.objects.values_list("state", flat=True)), ["paid", "cancelled"])
+        self.assertContains(
+            self.client.post(self.url("states"), {"state": "paid"}, follow=True), "Tick the people first"
+        )
 
     def test_lines_that_are_not_clear_are_mended_in_the_preview_and_nobody_is_lost(self):
         self.offer("full kit")

@@ -22,6 +22,8 @@ from zester.core.fitting.rounding import Depth
 # What of the time goes into the plan without offcuts, and how long one may take that leaves some away.
 _WITHOUT = 0.45
 _A_TRY = 0.4
+# With less time than this, for a first plan, no offcut is left away once a plan is found.
+_ENOUGH = 1.0
 
 
 @dataclass(frozen=True)
@@ -70,7 +72,9 @@ def fit_offcuts_first(
     best = fit_paper(paper, bench, tell, max(0.1, end - time.monotonic() - _A_TRY), depth)
     if not _better(best, plain):
         return OffcutsFirst(_as_for(paper, plain, best), 0, Decimal(0), 0)
-    return _told(paper, _fewer(paper, best, bench, tell, depth), plain)
+    if seconds >= _ENOUGH:
+        best = _fewer(paper, best, bench, tell, depth)
+    return _told(paper, best, plain)
 
 
 def _better(one: PaperPlan, other: PaperPlan) -> bool:

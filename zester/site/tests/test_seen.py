@@ -4,12 +4,12 @@ import json
 
 from django.urls import reverse
 
-from tests.people import SignedInTests, make_class
+from tests.people import SignedInTests, make_class, make_paper
 from tests.windows import Window
-from zester.classes.models import CardClass, ClassCard
+from zester.classes.models import CardClass, ClassCard, Offer, Order, Participant, Trimmer
 from zester.core.lengths import TICKS_PER_INCH
 from zester.designs.models import Card, Tool
-from zester.shelf.models import Paper
+from zester.shelf.models import Bit, Pad, Paper, Sheet
 
 TOLD = "This was changed in another window, too."
 
@@ -75,6 +75,43 @@ class TwoWindows(SignedInTests):
     def test_a_tool(self):
         windows = self.two("designs:edit_tool", "typed_sizes", self.tool.pk)
         self.check(windows, "typed_sizes", ("2", "3"), lambda: Tool.objects.get().sizes[0][0] // TICKS_PER_INCH)
+
+    def test_a_person_and_their_orders(self):
+        offer = Offer.objects.create(card_class=self.card_class, name="full kit")
+        person = Participant.objects.create(card_class=self.card_class, name="Ines")
+        Order.objects.create(participant=person, offer=offer)
+        args = self.card_class.pk, person.pk
+        windows = self.two("classes:person", "note", *args)
+        self.check(windows, "note", ("comes late", "comes early"), lambda: Participant.objects.get().note)
+        field = f"offer{offer.pk}"
+        windows = self.two("classes:person", field, *args)
+        self.check(windows, field, ("2", "3"), lambda: Order.objects.get().count)
+
+    def test_an_offer(self):
+        offer = Offer.objects.create(card_class=self.card_class, name="full kit", price="30.00")
+        windows = self.two("classes:offer", "price", self.card_class.pk, offer.pk)
+        self.check(windows, "price", ("31.00", "32.00"), lambda: Offer.objects.get().price)
+        windows = self.two("classes:offer", "card_A", self.card_class.pk, offer.pk)
+        self.check(windows, "card_A", ("2", "3"), lambda: Offer.objects.get().cards["A"])
+
+    def test_a_trimmer(self):
+        trimmer = Trimmer.objects.create(owner=self.user)
+        windows = self.two("classes:edit_trimmer", "stack", trimmer.pk)
+        self.check(windows, "stack", ("4", "5"), lambda: Trimmer.objects.get().stack)
+
+    def test_another_size_a_bit_and_a_pad(self):
+        sides = {"sheet": "12x12", "width": 12 * TICKS_PER_INCH, "height": 12 * TICKS_PER_INCH}
+        sheet = Sheet.objects.create(paper=self.paper, **sides)
+        windows = self.two("shelf:edit_sheet", "price", self.paper.pk, sheet.pk)
+        self.check(windows, "price", ("1.25", "1.50"), lambda: Sheet.objects.get().price)
+        bit = Bit.objects.create(owner=self.user, name="gems", pack=100)
+        windows = self.two("shelf:edit_bit", "pack_text", bit.pk)
+        self.check(windows, "pack_text", ("200", "300"), lambda: Bit.objects.get().pack)
+        kites = make_paper(self.user, "Kites", "6x6", kind="patterned")
+        pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={kites.key: 2})
+        field = f"holds_{kites.key}"
+        windows = self.two("shelf:edit_pad", field, pad.pk)
+        self.check(windows, field, ("3", "4"), lambda: Pad.objects.get().holds[kites.key])
 
     def test_fields_that_only_one_has_changed_come_together_and_that_is_said(self):
         one, two = self.two("classes:edit", "title", self.card_class.pk)
