@@ -37,21 +37,21 @@ class Shots(BrowserTests):
         polish()
         self.page.set_default_timeout(240_000)
         key = CardClass.objects.get(title="Stargazer Card Evening").pk
-        star = Paper.objects.get(name="Star Chart").pk
         self.sign_in(DEMO_USER, DEMO_PASSWORD)
         self.shoot("classes", "/classes/")
         self.shoot("class-settings", f"/classes/{key}/")
         self.shoot("design", f"/classes/{key}/design/A/")
-        self.shoot("design-layers", f"/classes/{key}/design/C/?view=apart-front")
         self.shoot("library", "/designs/")
         self.shoot("tools", "/tools/")
+        self.shoot("people", f"/classes/{key}/people/")
+        self.shoot("papers-and-bits", f"/classes/{key}/papers/")
         self.shoot("count", f"/classes/{key}/count/")
+        self.page.goto(f"{self.live_server_url}/classes/{key}/seats/")
+        self.page.get_by_role("button", name="Work it out").click()
+        self.page.locator("#seats-chart").wait_for()
+        self.shoot("seats")
         self.shoot("wall", f"/classes/{key}/fit/")
         self.shoot("sheets", self.fit_page(key, "Brass Rays"))
-        self.page.goto(self.live_server_url + self.fit_page(key, "Pine Ridge"))
-        self.page.get_by_role("button", name="Look for other plans").click()
-        self.page.locator(".plans").scroll_into_view_if_needed()
-        self.shoot("plans")
         self.page.goto(self.live_server_url + self.fit_page(key, "Moon Phases"))
         self.page.select_option("#pool", "portions")
         self.page.get_by_role("button", name="Fit this way").click()
@@ -62,7 +62,8 @@ class Shots(BrowserTests):
         self.shoot("cut", f"/classes/{key}/cut/{Paper.objects.get(name='Brass Rays').key}/")
         self.shoot("pack", f"/classes/{key}/pack/")
         self.shoot("shelf", "/shelf/")
-        self.shoot("paper", f"/shelf/{star}/")
+        self.shoot("offcuts", "/shelf/offcuts/")
+        self.shoot("buying", "/buying/")
         self.shoot("writing-a-cut-list", "/help/cut-list/")
         card = Card.objects.get(name="Brass Telescope")
         right = card.cut_list
@@ -74,8 +75,6 @@ class Shots(BrowserTests):
         self.shoot("design-asks", f"/classes/{key}/design/C/")
         card.cut_list = right
         card.save()
-        Paper.objects.filter(name="Brass Rays").update(on_hand=9)
-        self.shoot("shelf-short", self.fit_page(key, "Brass Rays"))
 
     def fit_page(self, key: int, paper: str) -> str:
         """The address of a paper's sheets."""

@@ -24,7 +24,7 @@ class CurrentTests(RealServerTests):
         page.goto(f"{self.base}/classes/{key}/design/{card}/")
         page.wait_for_function(
             "() => { const all = [...document.querySelectorAll('#strip [data-paper]')];"
-            " return all.length && all.every((p) => ['proven', 'polished'].includes(p.dataset.state)); }"
+            " return all.length && all.every((p) => ['proven', 'polished', 'short'].includes(p.dataset.state)); }"
         )
         return page
 
@@ -72,12 +72,12 @@ class CurrentTests(RealServerTests):
         wall.goto(page.url.replace("design/A/", "fit/"))
         before = int(wall.locator(".totals dd").first.inner_text())
         page.goto(page.url.replace("design/A/", "count/"))
-        page.get_by_label("Participants").fill("15")
-        expect(page.locator("#tally")).to_contain_text("15 people")
+        page.get_by_label("Participants").fill("1")
+        expect(page.locator("#tally")).to_contain_text("not named yet: 1 × 2")
         expect(wall.locator(".totals dd").first).not_to_have_text(str(before))
         expect(wall.locator(".wall-paper.waiting")).to_have_count(0)
         self.assertGreater(int(wall.locator(".totals dd").first.inner_text()), before)
-        page.get_by_label("Participants").fill("14")
+        page.get_by_label("Participants").fill("0")
         expect(wall.locator(".totals dd").first).to_have_text(str(before))
 
     def test_a_new_name_and_another_stock_make_no_plan_old(self):
@@ -114,9 +114,11 @@ class CurrentTests(RealServerTests):
     def test_a_worker_killed_in_the_middle_of_a_fit_leaves_nothing_working(self):
         page = self.page
         page.get_by_role("link", name="Plan a class").first.click()
-        page.get_by_label("Title").fill("Hard Evening")
-        page.get_by_label("Measured in").select_option("in32")
+        page.get_by_label("What is it called?").fill("Hard Evening")
         page.get_by_role("button", name="Go to the cards").click()
+        page.get_by_role("link", name="class settings").click()
+        page.get_by_label("Measured in").select_option("in32")
+        page.get_by_role("button", name="Save", exact=True).click()
         page.get_by_label("What is the first card called?").fill("Many sizes")
         page.keyboard.press("Enter")
         expect(page.locator("#cut-list")).to_be_focused()

@@ -77,13 +77,14 @@ class DesignerTests(BrowserTests):
         expect(page.locator("#cut-list")).to_have_value(
             "Base 8½ x 5½ midnight dome score 4 1/4\n2 Tail ½ x 5.25 brass rays\nMat 4 by 5-1/4 chalk moon"
         )
-        # Count: each of fourteen makes two, as the other cards say.
+        # Count: two in each of sixteen sets and the sample, as the other cards say.
         page.get_by_role("link", name="On to the count").click()
-        expect(page.locator("#tally")).to_contain_text("190 cards")
+        expect(page.locator("#tally")).to_contain_text("217 cards")
         page.get_by_label("Each of Meteor Night").fill("1")
-        expect(page.locator("#tally")).to_contain_text("176 cards")
-        page.locator("#tally summary").last.click()
-        expect(page.locator("#tally")).to_contain_text("14 people × 1 + 1 sample = 15 cards")
+        expect(page.locator("#tally")).to_contain_text("201 cards")
+        page.get_by_role("row", name=re.compile("^H3")).locator("summary").click()
+        words = "full kit: 10 × 1 + card stock cut: 3 × 1 + to give away: 1 × 1 + 1 sample = 15 cards"
+        expect(page.locator("#tally")).to_contain_text(words)
         self.check_accessible()
         # The sheets are simply there; the new pieces are on them.
         page.get_by_role("link", name="On to the fit").click()
@@ -120,17 +121,19 @@ class DesignerTests(BrowserTests):
         page.get_by_role("button", name="Put it on the shelf").click()
         page.get_by_role("link", name="Classes").click()
         page.get_by_role("link", name="Plan a class").first.click()
-        page.get_by_label("Title").fill("Kite Post")
-        page.get_by_label("Participants").fill("9")
+        page.get_by_label("What is it called?").fill("Kite Post")
+        page.get_by_label("How many come?").fill("9")
+        page.get_by_role("button", name="Go to the cards").click()
+        page.get_by_role("link", name="class settings").click()
         page.get_by_label("Measured in").select_option("mm")
-        page.get_by_label("…at least this wide").fill("2.5 cm")
-        page.get_by_label("…and at least this long").fill("80.03")
-        page.get_by_role("button", name="Go to the cards").click()
-        expect(page.locator("form")).to_contain_text(["", "nearest marks are 80 and 80.1 mm"])
-        expect(page.get_by_label("…at least this wide")).to_have_value("2.5 cm")
+        page.get_by_label("Keep offcuts at least this wide").fill("2.5 cm")
+        page.get_by_label("and at least this long").fill("80.03")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.locator("main")).to_contain_text("nearest marks are 80 and 80.1 mm")
+        expect(page.get_by_label("Keep offcuts at least this wide")).to_have_value("2.5 cm")
         self.check_accessible()
-        page.get_by_label("…and at least this long").fill("80")
-        page.get_by_role("button", name="Go to the cards").click()
+        page.get_by_label("and at least this long").fill("80")
+        page.get_by_role("button", name="Save", exact=True).click()
         self.add_card("Harbour Wind")
         # A4 halves to A5, which folds to A6 (ISO 216).
         self.type_lines("Base 148 x 210 chalk score 105\nMat 9.5 cm x 13.8 cm chalk\n")
@@ -153,7 +156,7 @@ class DesignerTests(BrowserTests):
         page = self.page
         self.sign_in()
         page.get_by_role("link", name="Plan a class").first.click()
-        page.get_by_label("Title").fill("Evening")
+        page.get_by_label("What is it called?").fill("Evening")
         page.get_by_role("button", name="Go to the cards").click()
         self.add_card("Comet")
         other = self.new_page()

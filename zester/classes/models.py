@@ -165,6 +165,7 @@ class ClassPaper(models.Model):
         "together": "all from common sheets",
         "own": "everybody’s from their own sheets",
         "portions": "portions, cut up at home",
+        "whole": "whole sheets, cut up at home",
     }
 
     card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="papers")

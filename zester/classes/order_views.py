@@ -32,7 +32,7 @@ from zester.classes.people import (
 )
 from zester.classes.services import begin_kit_list, entries
 from zester.core.errors import ZesterError
-from zester.core.kits.offers import COUNTED, STATES
+from zester.core.kits.offers import COUNTED, STATES, WAYS
 from zester.core.kits.order_lines import OrderLine, ReadPerson, Sayable, read_people
 from zester.core.kits.people_table import lines_of_csv, write_people_csv
 from zester.core.tally import KIT
@@ -286,7 +286,7 @@ def offers(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _way(way: str) -> str:
-    return {"together": "cut", "portions": "as portions", "own": "own whole sheets", "none": "not at all"}.get(way, way)
+    return WAYS.get(way, way).removesuffix(", with a guide")
 
 
 def offer(request: HttpRequest, pk: int, offer: int = 0) -> HttpResponse:

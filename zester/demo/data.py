@@ -24,7 +24,7 @@ from zester.designs.services import remove_card, take_tool_off
 from zester.fits.needs import begin_class
 from zester.shelf.models import Bit, Pad, Paper, Sheet
 from zester.shelf.services import known_papers, take_off
-from zester.shelf.stock import book, count_bit, put_offcuts, stock_take
+from zester.shelf.stock import book, count_bit, put_offcuts
 from zester.shelf.uses import used_in
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
@@ -52,14 +52,14 @@ PAPERS = [
 ]
 # What lies on the shelf of the usual sizes; papers that are not named are bought as needed.
 ON_HAND = {
-    "Telescope Brass": 24, "Midnight Dome": 30, "Chalk Moon": 40, "Ember Dust": 9, "Star Chart": 14, "Brass Rays": 9,
-    "Moon Phases": 20, "Pine Ridge": 16, "Harbour Wind": 12, "Chalk Cliff": 22, "Kite Tails": 6, "Wind Rope": 10,
+    "Telescope Brass": 30, "Midnight Dome": 52, "Chalk Moon": 44, "Ember Dust": 22, "Star Chart": 14, "Brass Rays": 14,
+    "Moon Phases": 22, "Pine Ridge": 16, "Harbour Wind": 20, "Chalk Cliff": 30, "Kite Tails": 20, "Wind Rope": 24,
 }  # fmt: skip
-# Other sizes: paper, sheet, price, on hand.
+# Other sizes, bought as needed: paper, sheet, price.
 MORE_SIZES = [
-    ("Telescope Brass", "12x12", "0.95", 4),
-    ("Midnight Dome", "12x12", "0.95", 0),
-    ("Chalk Moon", "a4", "0.30", 0),
+    ("Telescope Brass", "12x12", "0.95"),
+    ("Midnight Dome", "12x12", "0.95"),
+    ("Chalk Moon", "a4", "0.36"),
 ]
 OFFCUTS = """\
 telescope 4¼ x 6, 2, drawer one
@@ -86,7 +86,7 @@ MERCHANT = "Lantern Lane Papers"
 # name, price, what else.
 OFFERS = [
     ("full kit", "34.00", {"extras": "1 bottle of paint\n6 dots of glue"}),
-    ("card stock cut", "26.00", {"pools": {"card": "together", "patterned": "own"}, "extras": "1 bottle of paint"}),
+    ("card stock cut", "26.00", {"pools": {"card": "together", "patterned": "whole"}, "extras": "1 bottle of paint"}),
     ("class only", "15.00", {"pools": {"card": "none", "patterned": "none"}, "kit_list": False}),
     ("gift kit", None, {"cards": {"G": 1}, "free_above": "60.00", "kit_list": False}),
 ]
@@ -321,11 +321,10 @@ def _stock(user: AbstractBaseUser) -> None:
     papers = {paper.name: paper for paper in Paper.objects.of(user)}
     for name, count in ON_HAND.items():
         book(papers[name], None, "bought", count, about="before the season")
-    for name, key, price, count in MORE_SIZES:
+    for name, key, price in MORE_SIZES:
         size = SHEET_SIZES[key]
         sides = {"width": size.width, "height": size.height, "unit": size.unit}
-        sheet = Sheet.objects.create(paper=papers[name], sheet=key, price=Decimal(price), **sides)
-        stock_take(papers[name], sheet, count)
+        Sheet.objects.create(paper=papers[name], sheet=key, price=Decimal(price), **sides)
     read = read_offcuts(OFFCUTS, known_papers(papers.values()))
     put_offcuts(user, [line.offcut for line in read], about="from the last class")
     for name, by_length, pack, price, count in BITS:

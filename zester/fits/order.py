@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -16,6 +16,7 @@ from zester.core.errors import JobError, PlanError
 from zester.core.fitting.leftovers import left_over
 from zester.core.fitting.sequence import best_order
 from zester.core.lengths import show_size
+from zester.core.tally import TOGETHER
 from zester.fits.models import Joint, PaperFit
 from zester.fits.plans import read_made
 
@@ -26,12 +27,12 @@ _TOLD = 3
 
 
 def shared_fits(classes: Sequence[CardClass]) -> dict[int, list[PaperFit]]:
-    """By paper the fits of classes that share it: from common sheets, with a plan that is not cut yet."""
+    """By paper the fits of classes that share it, with a plan that is not cut yet."""
     fits = PaperFit.objects.filter(class_paper__card_class__in=classes, shown__isnull=False).exclude(need="")
     found: dict[int, list[PaperFit]] = {}
     rows = fits.select_related("class_paper__paper", "class_paper__card_class", "shown").order_by("pk")
     for fit in rows:
-        if fit.answered and fit.held != PaperFit.Held.CUT and fit.class_paper.pool == "together":
+        if fit.answered and fit.held != PaperFit.Held.CUT:
             found.setdefault(fit.class_paper.paper_id, []).append(fit)
     return {paper: mine for paper, mine in found.items() if len(mine) > 1}
 
@@ -68,7 +69,8 @@ def joint_task(pk: int) -> None:
     classes = list(CardClass.objects.filter(pk__in=joint.classes, owner=joint.owner, removed_at=None))
     end: dict = {"ended_at": timezone.now()}
     try:
-        end["found"] = [_order(mine, partial(_tell, pk)) for mine in shared_fits(classes).values()]
+        answers = (_order(mine, partial(_tell, pk)) for mine in shared_fits(classes).values())
+        end["found"] = [answer for answer in answers if answer]
     except (JobError, PlanError) as error:
         end["problem"] = str(error)[:200]
     except Exception:
@@ -77,13 +79,23 @@ def joint_task(pk: int) -> None:
     Joint.objects.filter(pk=pk).update(**end | {"ended_at": timezone.now()})
 
 
+def _day(fit: PaperFit) -> str:
+    date = fit.class_paper.card_class.date
+    return f" ({date:%-d %B})" if date else f" (no. {fit.class_paper.card_class_id})"
+
+
 def _tell(pk: int, words: str) -> None:
     Joint.objects.filter(pk=pk).update(words=words[:120])
 
 
-def _order(fits: Sequence[PaperFit], tell) -> dict:
+def _order(fits: Sequence[PaperFit], tell: Callable[[str], None]) -> dict | None:
+    """What one paper's jobs do for each other; None if fewer than two of them come from common sheets."""
     paper = fits[0].paper.name
-    made = {fit.class_paper.card_class.title: read_made(fit.shown) for fit in fits}
+    # Two classes may have the same title, as a club has.
+    made = {f"{fit.class_paper.card_class.title}{_day(fit)}": read_made(fit.shown) for fit in fits}
+    made = {title: each for title, each in made.items() if each.paper.pool == TOGETHER}
+    if len(made) < 2:
+        return None
     found = best_order(
         [(title, each.paper, each.job.bench) for title, each in made.items()], lambda words: tell(f"{paper}: {words}")
     )

@@ -16,7 +16,7 @@ from zester.classes.models import CardClass
 from zester.core.choices import choice_entry, plans
 from zester.core.errors import Cancelled, JobError, PlanError
 from zester.core.fitting.engine import PAPER_SECONDS
-from zester.core.fitting.job import Job, PaperJob
+from zester.core.fitting.job import AT_HOME, Job, PaperJob
 from zester.core.fitting.need import places_of
 from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.fitting.plan import money
@@ -204,7 +204,7 @@ def _hints(work: Work, tell: Progress) -> None:
     """What each piece costs, and which is only just too large; kept with the shown plan by the pieces' places."""
     job = job_now(work.fit)
     paper = job.papers[0]
-    if paper.pins or paper.pool == "portions":
+    if paper.pins or paper.pool in AT_HOME:
         return
     steps = Steps(work.found, HINT_SECONDS)
     costs = price_of_pieces(paper, job.bench, tell, steps=steps)
@@ -230,7 +230,7 @@ def _advice(work: Work, tell: Progress) -> None:
 def _advise(job: Job, paper: PaperJob, tell: Callable[[str], None], known: dict) -> dict:
     bench, steps = job.bench, Steps(known)
     found = {"plans": []}
-    if not paper.pins and paper.pool != "portions":
+    if not paper.pins and paper.pool not in AT_HOME:
         found["plans"] = [choice_entry(choice, job.unit) for choice in plans(paper, bench, tell, known=known)]
     seated, missed = seats(paper, bench, tell, steps=steps), near(paper, bench, job.unit, tell, steps=steps)
     found["seats"] = [_range_entry(step) for step in seated.ranges]

@@ -94,7 +94,7 @@ class SessionTests(SignedInTests):
         self.client.get(reverse("classes:list"))
         self.assertGreater(Session.objects.get().expire_date, soon + datetime.timedelta(days=10))
         self.assertEqual(Session.objects.get().used_on, timezone.now().date())
-        with self.assertNumQueries(6):
+        with self.assertNumQueries(8):
             self.client.get(reverse("classes:list"))
 
     def test_a_full_disk_does_not_sign_out(self):
@@ -130,7 +130,8 @@ class SessionTests(SignedInTests):
         self.client.logout()
         url = reverse("classes:edit", args=[self.card_class.pk])
         data = {"title": "Typed “long” & <hard>", "participants": "9", "ruler": "in16", "stack": "3"}
-        data |= {"keep_short": "1", "keep_long": "3", "narrowest": "0"}
+        data |= {"keep_short": "1", "keep_long": "3", "narrowest": "0", "minutes": "90", "where": "room"}
+        data |= {"give_aways": "0", "spare_by": "kit", "spare_number": "0", "spare_percent": "0"}
         page = self.client.post(url, data)
         self.assertContains(page, "What you typed is kept here", status_code=401)
         kept = json.loads(page.context["kept"])

@@ -12,7 +12,7 @@ from functools import cache
 from zester.core.fitting.check import check_paper, check_paper_pins, check_pins, check_plan
 from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.fillers import add_fillers
-from zester.core.fitting.job import Bench, Job, PaperJob, Piece, Sheet, row_strip
+from zester.core.fitting.job import AT_HOME, Bench, Job, PaperJob, Piece, Sheet, row_strip
 from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts
 from zester.core.fitting.plan import Layout, PaperPlan, Plan
 from zester.core.fitting.portions import Portion, choose_portion, grids
@@ -160,7 +160,7 @@ class _Fitting:
         portion = None
         if paper.pool == "own":
             fitted = self._own(rest, wanted)
-        elif paper.pool == "portions":
+        elif paper.pool in AT_HOME:
             fitted, portion = self._portions(rest, wanted)
         else:
             fitted = self._together(rest, wanted)
@@ -264,8 +264,11 @@ class _Fitting:
         area = sum(share[piece.id] * piece.width * piece.height for piece in mine)
         pieces = {piece.id: piece for piece in mine}
         strips = [row_strip(row, pieces) for row in paper.matched if row.pieces[0] in pieces]
+        portions = grids(paper.sheets, [*mine, *strips], self.bench.limits)
+        if paper.pool == "whole":
+            portions = [portion for portion in portions if portion.a_sheet == 1]
         choice = choose_portion(
-            grids(paper.sheets, [*mine, *strips], self.bench.limits),
+            portions,
             area,
             people,
             lambda portion: self._fit_share(portion, share),

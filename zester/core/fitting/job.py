@@ -18,7 +18,9 @@ ON_SHELF = "+"
 SHELF_SHARE = Decimal("0.1")
 UPS = ("top", "right", "bottom", "left")
 DIRECTIONS = ("free", "half", "upright")
-POOLS = ("together", "own", "portions")
+POOLS = ("together", "own", "portions", "whole")
+# Those in which what is handed out is cut up at home.
+AT_HOME = ("portions", "whole")
 
 
 @dataclass(frozen=True)
@@ -162,7 +164,7 @@ class PaperJob:
     matched: tuple[Row, ...] = ()
     """Pieces that stay side by side."""
     pool: str = "together"
-    """One of ``POOLS``: common sheets, everybody's own, or portions that are cut up at home."""
+    """One of ``POOLS``: common sheets, everybody's own, portions or whole sheets that are cut up at home."""
     people: int = 1
     """Participants; only ``own`` and ``portions`` need them."""
     pins: tuple[Layout, ...] = ()

@@ -14,10 +14,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import Bench, PaperJob, Sheet
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.rounding import Depth
+from zester.core.fitting.size_mix import fit_sizes
 
 # What of the time goes into the plan without offcuts, and how long one may take that leaves some away.
 _WITHOUT = 0.45
@@ -59,17 +59,17 @@ def _from(paper: PaperJob, sheets: tuple[Sheet, ...]) -> PaperJob:
 def fit_offcuts_first(
     paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth = Depth.FULL
 ) -> OffcutsFirst:
-    """Fit a paper, its offcuts first. Parameters and errors are those of ``fit_paper``."""
+    """Fit a paper, its offcuts first. Parameters and errors are those of ``fit_sizes``."""
     if not any(sheet.is_offcut for sheet in paper.sheets):
-        return OffcutsFirst(fit_paper(paper, bench, tell, seconds, depth), 0, Decimal(0), 0)
+        return OffcutsFirst(fit_sizes(paper, bench, tell, seconds, depth), 0, Decimal(0), 0)
     end = time.monotonic() + seconds
     new = without_offcuts(paper)
-    plain = fit_paper(new, bench, tell, seconds * _WITHOUT, depth)
+    plain = fit_sizes(new, bench, tell, seconds * _WITHOUT, depth)
     if new.pins != paper.pins:
         # Pinned on an offcut: the plan without it would not do what is asked.
-        best = fit_paper(paper, bench, tell, max(0.1, end - time.monotonic()), depth)
+        best = fit_sizes(paper, bench, tell, max(0.1, end - time.monotonic()), depth)
         return _told(paper, best, plain)
-    best = fit_paper(paper, bench, tell, max(0.1, end - time.monotonic() - _A_TRY), depth)
+    best = fit_sizes(paper, bench, tell, max(0.1, end - time.monotonic() - _A_TRY), depth)
     if not _better(best, plain):
         return OffcutsFirst(_as_for(paper, plain, best), 0, Decimal(0), 0)
     if seconds >= _ENOUGH:
@@ -100,7 +100,7 @@ def _fewer(paper: PaperJob, best: PaperPlan, bench: Bench, tell: Callable[[str],
     for sheet in sorted(mine, key=lambda each: -each.width * each.height):
         tell("leaving offcuts for another time")
         fewer = replace(paper, sheets=_only(paper, kept | {sheet.id: 0}))
-        plan = fit_paper(fewer, bench, tell, _A_TRY, depth)
+        plan = fit_sizes(fewer, bench, tell, _A_TRY, depth)
         if (_missing(plan), plan.cost) == (_missing(best), best.cost):
             best = replace(plan, bound=best.bound, proven=best.proven)
             kept = {name: count for name, count in _used(best).items() if name in kept}

@@ -32,6 +32,11 @@ class SizeNeed:
         return self.held.reserved - self.planned
 
     @property
+    def free(self) -> int | None:
+        """What there is without what other classes have reserved; None where nobody counts."""
+        return None if self.held.on_hand is None else max(0, self.held.on_hand - self.others)
+
+    @property
     def why(self) -> str:
         """What is missing, as a sum in words."""
         if self.held.on_hand is None:

@@ -27,8 +27,9 @@ MOST_PEOPLE = 500
 WAYS = {
     "": "as the class has it",
     TOGETHER: "cut",
+    "whole": "as whole sheets, with a guide",
     "portions": "as portions, with a guide",
-    "own": "cut, from whole sheets of its own",
+    "own": "cut, each kit from its own sheets",
     "none": "not at all",
 }
 

@@ -61,7 +61,7 @@ class WorkTests(PlanTests):
             with mock.patch.object(doing, "TELL_EVERY", 0):
                 tell("a step")
 
-        with mock.patch.object(offcuts, "fit_paper", stopped):
+        with mock.patch.object(offcuts, "fit_sizes", stopped):
             self.work_off()
         self.assertEqual(Work.objects.latest("pk").status, "stopped")
         self.assertEqual(self.fit.shown_id, before)
@@ -72,8 +72,8 @@ class WorkTests(PlanTests):
             self.set_list("Mat 3 x 3 brass")
             return real(paper, bench, tell, 4)
 
-        real = offcuts.fit_paper
-        with mock.patch.object(offcuts, "fit_paper", late):
+        real = offcuts.fit_sizes
+        with mock.patch.object(offcuts, "fit_sizes", late):
             doing.run(self.work().pk)
         self.assertIsNone(self.fit.shown)
         self.work_off()
@@ -89,7 +89,7 @@ class WorkTests(PlanTests):
                 Work.objects.all().delete()
                 begin_class(self.card_class)
                 logs = self.assertLogs("zester.fits.work") if not isinstance(error, JobError) else mock.MagicMock()
-                with mock.patch.object(offcuts, "fit_paper", side_effect=error), logs:
+                with mock.patch.object(offcuts, "fit_sizes", side_effect=error), logs:
                     self.work_off()
                 self.assertContains(self.wall(), words)
                 self.assertIsNone(self.fit.shown)

@@ -46,6 +46,18 @@ class PortionTests(TestCase):
         halves = next(p for p in metric if (p.across, p.down) == (1, 2))
         self.assertEqual((halves.width, halves.height), (210 * TICKS_PER_MM, 148 * TICKS_PER_MM))
 
+    def test_whole_sheets_are_handed_out_uncut_as_many_as_one_person_needs(self):
+        mat = Piece(id="a", width=4 * INCH, height=21 * INCH // 4, count=15, each=5)
+        sheet = Sheet(id="s", width=17 * INCH // 2, height=11 * INCH)
+        plan = fitted(PaperJob(id="p", sheets=(sheet,), pieces=(mat,), pool="whole", people=3))
+        # Four mats come out of a sheet, so five take two sheets a person, and nothing is cut for them.
+        handed = [layout for layout in plan.layouts if layout.source == "sheet"]
+        self.assertEqual((plan.sheets, plan.portion, plan.proven), (6, (sheet.width, sheet.height), True))
+        self.assertEqual([layout.cuts for layout in handed], [()])
+        rest = replace(mat, count=17)
+        more = fitted(PaperJob(id="p", sheets=(sheet,), pieces=(rest,), pool="whole", people=3))
+        self.assertEqual(more.sheets, 7)
+
     def test_grids_the_trimmer_cannot_cut_are_left_out(self):
         sheet = Sheet(id="s", width=12 * INCH, height=24 * INCH)
         found = self.portions(sheet, Piece(id="a", width=INCH, height=INCH, count=1), limits=CutLimits(12 * INCH))
