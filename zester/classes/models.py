@@ -242,6 +242,7 @@ class Offer(models.Model):
     pools = models.JSONField(default=dict, blank=True)
     extras = models.TextField(blank=True, max_length=2000)
     kit_list = models.BooleanField(default=True)
+    bits = models.BooleanField(default=True)
     price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING])
     with_post = models.BooleanField(default=False)
     post_to = models.CharField(max_length=80, blank=True)
@@ -296,7 +297,7 @@ class Order(models.Model):
     """So many of an offer for one person."""
 
     participant = models.ForeignKey(Participant, on_delete=models.CASCADE, related_name="orders")
-    offer = models.ForeignKey(Offer, on_delete=models.PROTECT, related_name="orders")
+    offer = models.ForeignKey(Offer, on_delete=models.RESTRICT, related_name="orders")
     count = models.PositiveIntegerField(
         default=1,
         validators=[MinValueValidator(1), MaxValueValidator(MOST_KITS, "At most %(limit_value)s of one offer.")],

@@ -11,11 +11,10 @@ from zester.core.kits.offers import MOST_KITS, WAYS
 from zester.core.lengths import show_size
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.shelf.models import Paper
-from zester.site.fields import BootstrapMixin, SizeField, count_field
+from zester.site.fields import BootstrapMixin, SizeField, TableField, count_field
 from zester.site.seen import SeenMixin
 
 LONGEST_LINES = 200_000
-LARGEST_FILE = 1_000_000
 
 
 class PeopleLinesForm(BootstrapMixin, forms.Form):
@@ -28,18 +27,7 @@ class PeopleLinesForm(BootstrapMixin, forms.Form):
         strip=False,
         widget=forms.Textarea(attrs={"rows": 4, "spellcheck": "false"}),
     )
-    table = forms.FileField(required=False, label="or a CSV table")
-
-    def clean_table(self) -> bytes | None:
-        """The bytes of the file; what is too large is not read."""
-        sent = self.cleaned_data["table"]
-        if sent is None:
-            return None
-        if sent.size > LARGEST_FILE:
-            raise forms.ValidationError(
-                f"The file has {sent.size // 1000:,} kB. Send up to {LARGEST_FILE // 1000:,} kB."
-            )
-        return sent.read()
+    table = TableField(required=False, label="or a CSV table")
 
 
 class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
@@ -113,13 +101,14 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
     class Meta:
         model = Offer
-        fields = ["name", "price", "sets", "extras", "kit_list", "with_post", "post_to"]
+        fields = ["name", "price", "sets", "extras", "bits", "kit_list", "with_post", "post_to"]
         fields += ["free_above", "free_from", "free_until", "choose"]
         labels = {
             "name": "What it is called",
             "price": "Price",
             "sets": "Sets of cards in one",
             "extras": "What comes with it that is not cut, once a kit, one a line",
+            "bits": "The bits of the cards go with it: thread, gems, envelopes",
             "kit_list": "The kit list goes with it",
             "with_post": "Post is in the price",
             "post_to": "to",

@@ -286,6 +286,7 @@ def core_offer(offer: OfferRow) -> Offer:
         pools=dict(offer.pools),
         extras=bits_of(offer.extras),
         kit_list=offer.kit_list,
+        bits=offer.bits,
         price=offer.price,
         free_above=offer.free_above,
         free_from=offer.free_from,

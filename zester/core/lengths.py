@@ -285,6 +285,14 @@ def show_size(width: int, height: int, unit: str) -> str:
     return f"{show_length(width, unit)} × {show_length(height, unit)} {unit}"
 
 
+def show_long(ticks: int, unit: str) -> str:
+    """A length that may be long, or less than nothing: metres from one on, where it is not on the marks of an inch."""
+    sign, size = ("−" if ticks < 0 else ""), abs(ticks)
+    if size >= 1000 * TICKS_PER_MM and (unit == "mm" or not on_inch_marks(size)):
+        return f"{sign}{Fraction(size, 1000 * TICKS_PER_MM):.2f} m"
+    return sign + with_unit(size, unit) if size else "0"
+
+
 def with_unit(ticks: int, unit: str) -> str:
     """``4¼ in`` or ``108.5 mm``."""
     text = show_length(ticks, unit)

@@ -116,24 +116,28 @@ def seats(
     most: int = MOST_SEATS,
     steps: Steps | None = None,
     least: int = 1,
+    job_for: Callable[[int], PaperJob | None] | None = None,
 ) -> Seats:
     """How sheets, packs and price grow with the participants, from ``least`` to ``most``.
+
+    What so many take is ``job_for`` (None: nothing), or every piece's share more or less of this paper's count.
 
     Sheets of the paper's first size are taken to be there without limit; margins, pools and all other rules stay,
     pins do not. Numbers between two that need the same need the same themselves, so only the ends of such runs are
     fitted.
     """
     steps = steps or Steps()
-    paper = bought_new(paper)
-    sheets = tuple(replace(sheet, count=None) for sheet in paper.sheets[:1])
-    endless = replace(paper, sheets=sheets)
+    sheets = tuple(replace(sheet, count=None) for sheet in bought_new(paper).sheets[:1])
+    job_for = job_for or (lambda people: for_people(paper, people))
     known: dict[int, int] = {}
     exact = True
 
     def needed(people: int) -> int:
         if people not in known:
             tell(f"{people} people")
-            known[people] = _sheets(for_people(endless, people), bench, tell, steps, f"seats {people}")
+            job = job_for(people)
+            endless = job and replace(job, sheets=sheets, pins=())
+            known[people] = _sheets(endless, bench, tell, steps, f"seats {people}") if endless else 0
         return known[people]
 
     def spread(low: int, high: int) -> None:

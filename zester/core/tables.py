@@ -26,6 +26,12 @@ class _Tabs(csv.excel):
     delimiter = "\t"
 
 
+def dialect_of(text: str) -> type[csv.Dialect]:
+    """What separates the cells of a table, by its first line: the comma, unless there is more of another sign."""
+    first = text.splitlines()[0] if text.strip() else ""
+    return max((csv.excel, _Semicolons, _Tabs), key=lambda dialect: first.count(dialect.delimiter))
+
+
 def guarded(cell: object) -> object:
     """A cell that no spreadsheet takes for a formula."""
     return f"'{cell}" if isinstance(cell, str) and cell.startswith(_FORMULA) else cell
@@ -49,11 +55,8 @@ def open_csv(data: bytes, most: int) -> list[list[str]]:
         raise ZesterError("The file’s letters are not in UTF-8", mend=mend) from error
     if "\0" in text:
         raise ZesterError("The file holds signs that are no letters", mend="Save it as CSV UTF-8")
-    first = text.splitlines()[0] if text.strip() else ""
-    counts = {"\t": first.count("\t"), ";": first.count(";"), ",": first.count(",")}
-    dialect = {"\t": _Tabs, ";": _Semicolons, ",": csv.excel}[max(counts, key=counts.get)]
     try:
-        rows = list(islice(csv.reader(io.StringIO(text, newline=""), dialect=dialect, strict=True), most + 1))
+        rows = list(islice(csv.reader(io.StringIO(text, newline=""), dialect=dialect_of(text), strict=True), most + 1))
     except csv.Error as error:
         raise ZesterError("The file is not a CSV table", mend="Save it again as CSV UTF-8") from error
     return rows

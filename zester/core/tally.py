@@ -56,6 +56,8 @@ class Demand:
     """By a paper's key the paper that is taken in its place."""
     group: int = 0
     """Which kits: lines of one group are for the same kits."""
+    bits: bool = True
+    """Whether the card's bits are handed out with it."""
 
 
 @dataclass(frozen=True)
@@ -247,7 +249,7 @@ def tally_bits(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[B
     _check(cards, demands)
     counts: dict[tuple[str, bool], list[tuple[int, str]]] = {}
     for card in cards:
-        total = cards_of(card.letter, demands)
+        total = cards_of(card.letter, (demand for demand in demands if demand.bits))
         for bit in card.bits if total or not card.letter.startswith("+") else ():
             key = bit.name.casefold(), bool(bit.length)
             amount = bit.length or bit.count

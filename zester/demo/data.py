@@ -52,7 +52,7 @@ PAPERS = [
 ]
 # What lies on the shelf of the usual sizes; papers that are not named are bought as needed.
 ON_HAND = {
-    "Telescope Brass": 30, "Midnight Dome": 52, "Chalk Moon": 44, "Ember Dust": 22, "Star Chart": 14, "Brass Rays": 14,
+    "Telescope Brass": 30, "Midnight Dome": 60, "Chalk Moon": 50, "Ember Dust": 28, "Star Chart": 14, "Brass Rays": 18,
     "Moon Phases": 22, "Pine Ridge": 16, "Harbour Wind": 20, "Chalk Cliff": 30, "Kite Tails": 20, "Wind Rope": 24,
 }  # fmt: skip
 # Other sizes, bought as needed: paper, sheet, price.
@@ -87,7 +87,7 @@ MERCHANT = "Lantern Lane Papers"
 OFFERS = [
     ("full kit", "34.00", {"extras": "1 bottle of paint\n6 dots of glue"}),
     ("card stock cut", "26.00", {"pools": {"card": "together", "patterned": "whole"}, "extras": "1 bottle of paint"}),
-    ("class only", "15.00", {"pools": {"card": "none", "patterned": "none"}, "kit_list": False}),
+    ("class only", "15.00", {"pools": {"card": "none", "patterned": "none"}, "kit_list": False, "bits": False}),
     ("gift kit", None, {"cards": {"G": 1}, "free_above": "60.00", "kit_list": False}),
 ]
 PEOPLE = """\

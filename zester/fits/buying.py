@@ -17,7 +17,7 @@ from zester.classes.models import CardClass
 from zester.core.class_job import SHEET_ID
 from zester.core.kits.buying import Bought, Pack, Purchase, packs_to_buy
 from zester.core.kits.coverage import BitNeed, add_bits, bit_key
-from zester.core.lengths import show_length
+from zester.core.lengths import show_long
 from zester.fits.states import stated
 from zester.shelf.merchant import Quote
 from zester.shelf.models import Bit, Pad, Paper, Sheet
@@ -51,7 +51,7 @@ class Article:
     def amount(self) -> str:
         """How much is missing, in words."""
         if self.bit and self.bit.by_length:
-            return show_length(self.lacking, "in")
+            return show_long(self.lacking, "in")
         return f"{self.lacking:,}" + ("" if self.bit else " sheet" + ("" if self.lacking == 1 else "s"))
 
 
@@ -80,7 +80,7 @@ class Line:
         """What is in one pack, in words; empty if it is sold one by one."""
         held = sum(self.bought.pack.holds.values())
         if len(self.articles) == 1 and self.articles[0].bit and self.articles[0].bit.by_length:
-            return show_length(held, "in")
+            return show_long(held, "in")
         return f"{held:,}" if held > 1 else ""
 
 
@@ -283,7 +283,7 @@ def _names(purchase: Purchase) -> dict[str, str]:
 def _left(key: str, count: int, by_key: dict[str, Article], names: dict[str, str]) -> str:
     article = by_key.get(key)
     if article and article.bit and article.bit.by_length:
-        return f"{show_length(count, 'in')} of {article.name}"
+        return f"{show_long(count, 'in')} of {article.name}"
     return f"{count:,} {article.name if article else names.get(key, 'sheets')}"
 
 

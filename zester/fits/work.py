@@ -7,13 +7,16 @@ import logging
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
 from zester.classes.models import CardClass
+from zester.classes.services import count_class
 from zester.core.choices import choice_entry, plans
+from zester.core.class_job import Wishes, paper_job
 from zester.core.errors import Cancelled, JobError, PlanError
 from zester.core.fitting.engine import PAPER_SECONDS
 from zester.core.fitting.job import AT_HOME, Job, PaperJob
@@ -21,10 +24,12 @@ from zester.core.fitting.need import places_of
 from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.fitting.plan import money
 from zester.core.fitting.rounding import Depth
+from zester.core.kits.demand import demands_of, with_people
 from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
 from zester.fits.models import PaperFit, PaperPlan, Work
 from zester.fits.plans import job_now, keep_plan, known_plan, read_made, show, with_bound_of
 from zester.fits.queue import put, somebody_waits, take_turn
+from zester.shelf.services import shelf_paper
 
 log = logging.getLogger(__name__)
 TELL_EVERY = 0.2
@@ -260,14 +265,26 @@ def _near_entry(miss: NearMiss) -> dict:
 
 
 def _seats(work: Work, tell: Progress) -> None:
-    """What the paper takes as more people come, up to the seats there are; kept with the shown plan."""
-    job, card_class = job_now(work.fit), work.fit.class_paper.card_class
-    paper = job.papers[0]
-    fewer, more = seats_to_show(card_class.n_people, card_class.capacity)
-    least = max(1, paper.people - fewer)
-    found = seats(paper, job.bench, tell, paper.people + more, Steps(work.found), least)
-    growth = {"at": paper.people, "runs": [_range_entry(step) for step in found.ranges]}
-    PaperPlan.objects.filter(class_paper=work.fit.class_paper_id, need=work.need).update(growth=growth)
+    """What the paper takes as more people come, up to the seats there are; kept with the shown plan.
+
+    Each number of people is counted as the class would be: whoever comes more has no name yet and gets the usual.
+    """
+    job, fit = job_now(work.fit), work.fit
+    counted = count_class(fit.class_paper.card_class)
+    fewer, more = seats_to_show(counted.people, counted.card_class.capacity)
+    least, most = max(1, counted.people - fewer), counted.people + more
+
+    def job_for(people: int) -> PaperJob | None:
+        needs = with_people(counted.needs, people - counted.people)
+        counts = replace(counted, needs=needs, demands=tuple(demands_of(needs))).counts
+        wanted = [each for each in counts if each.count and each.piece.paper == fit.paper.key]
+        if not any(not each.piece.filler for each in wanted):
+            return None
+        return paper_job(shelf_paper(fit.paper), wanted, Wishes(job.bench))
+
+    found = seats(job.papers[0], job.bench, tell, most, Steps(work.found), least, job_for)
+    growth = {"at": counted.people, "runs": [_range_entry(step) for step in found.ranges]}
+    PaperPlan.objects.filter(class_paper=fit.class_paper_id, need=work.need).update(growth=growth)
 
 
 def seats_to_show(people: int, capacity: int | None) -> tuple[int, int]:

@@ -13,12 +13,11 @@ from zester.core.sizes import SHEET_SIZES
 from zester.core.stock.ledger import KINDS, MOST
 from zester.shelf.forms import TYPED, sheet_choices
 from zester.shelf.models import Bit, Pad, Paper, Sheet
-from zester.site.fields import BootstrapMixin, SizeField, count_field
+from zester.site.fields import BootstrapMixin, SizeField, TableField, count_field
 from zester.site.seen import SeenMixin
 
 # What is booked by hand; plans book the rest.
 BY_HAND = [(key, KINDS[key][0]) for key in ("bought", "spoiled", "given", "used", "left")]
-LARGEST_TABLE = 1_000_000
 # What comes on rolls is sold by the metre or the yard.
 _LONG = re.compile(r"(\d{1,5}(?:[.,]\d{1,2})?)\s*(m|metres?|meters?|yd|yds|yards?|ft|feet)", re.IGNORECASE)
 _LONG_UNITS = dict.fromkeys(("m", "metre", "metres", "meter", "meters"), 1000 * TICKS_PER_MM)
@@ -29,16 +28,7 @@ _LONG_UNITS |= dict.fromkeys(("ft", "feet"), 12 * TICKS_PER_INCH)
 class TableForm(forms.Form):
     """A CSV table."""
 
-    table = forms.FileField(label="A CSV table")
-
-    def clean_table(self) -> bytes:
-        """Its bytes; what is too large is not read."""
-        sent = self.cleaned_data["table"]
-        if sent.size > LARGEST_TABLE:
-            raise forms.ValidationError(
-                f"The file has {sent.size // 1000:,} kB. Send up to {LARGEST_TABLE // 1000:,} kB."
-            )
-        return sent.read()
+    table = TableField(label="A CSV table")
 
 
 class EntryForm(BootstrapMixin, forms.Form):

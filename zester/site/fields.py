@@ -9,6 +9,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 
 from zester.core.errors import LengthError
 from zester.core.lengths import RULERS, parse_length, parse_size, with_unit
+from zester.core.tables import LARGEST_TABLE
 
 
 class LengthField(forms.CharField):
@@ -72,6 +73,20 @@ class BootstrapMixin:
             else:
                 kind = "form-select" if isinstance(widget, forms.Select) else "form-control"
             widget.attrs["class"] = f"{widget.attrs.get('class', '')} {kind}".strip()
+
+
+class TableField(forms.FileField):
+    """A CSV table somebody sends; gives its bytes, or None if none was sent and none has to be."""
+
+    def clean(self, data: object, initial: object = None) -> bytes | None:
+        """What is too large is not read."""
+        sent = super().clean(data, initial)
+        if not sent:
+            return None
+        if sent.size > LARGEST_TABLE:
+            most = f"Send up to {LARGEST_TABLE // 1000:,} kB."
+            raise forms.ValidationError(f"The file has {sent.size // 1000:,} kB. {most}")
+        return sent.read()
 
 
 def count_field(label: str, most: int, initial: int | None = None) -> forms.IntegerField:

@@ -152,6 +152,7 @@ class Migration(migrations.Migration):
                 ('pools', models.JSONField(blank=True, default=dict)),
                 ('extras', models.TextField(blank=True, max_length=2000)),
                 ('kit_list', models.BooleanField(default=True)),
+                ('bits', models.BooleanField(default=True)),
                 ('price', models.DecimalField(blank=True, decimal_places=2, max_digits=8, null=True, validators=[django.core.validators.MinValueValidator(0, 'Write %(limit_value)s or more.')])),
                 ('with_post', models.BooleanField(default=False)),
                 ('post_to', models.CharField(blank=True, max_length=80)),
@@ -190,7 +191,7 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('count', models.PositiveIntegerField(default=1, validators=[django.core.validators.MinValueValidator(1), django.core.validators.MaxValueValidator(100, 'At most %(limit_value)s of one offer.')])),
-                ('offer', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='orders', to='classes.offer')),
+                ('offer', models.ForeignKey(on_delete=django.db.models.deletion.RESTRICT, related_name='orders', to='classes.offer')),
                 ('participant', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='orders', to='classes.participant')),
             ],
             options={

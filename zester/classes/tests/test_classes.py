@@ -167,7 +167,7 @@ class DemoTests(SignedInTests):
             self.assertEqual(fit.shown.missing, 0, fit)
             short |= {fit.paper.name} if fit.short else set()
         # There is something to buy, so that there is a list to look at; offcuts save something.
-        self.assertEqual(short, {"Ember Dust", "Kite Tails"})
+        self.assertEqual(short, {"Kite Tails"})
         self.assertTrue(any(fit.shown.saved_sheets for fit in fits))
 
     def test_the_demo_has_cards_of_many_constructions_and_none_with_a_fault(self):

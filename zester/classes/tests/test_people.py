@@ -5,6 +5,7 @@ import json
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from django.utils import timezone
 from icalendar import Calendar
 
 from tests.people import SignedInTests, make_class, make_paper
@@ -12,6 +13,7 @@ from zester.classes.models import CardClass, Offer, Order, Participant, Substitu
 from zester.classes.people import add_people, keep_offer
 from zester.classes.services import copy_class, count_class, next_date
 from zester.core.kits.order_lines import OrderLine
+from zester.site.removed import purge
 
 LIST = "Base 8½ x 5½ brass\n2 Panel 3 x 4 chalk"
 
@@ -165,6 +167,18 @@ class PeopleTests(SignedInTests):
         Participant.objects.all().delete()
         self.client.post(self.url("remove_offer", full.pk))
         self.assertFalse(Offer.objects.exists())
+
+    def test_a_class_with_orders_is_purged_and_an_account_with_it_deleted(self):
+        self.offer("full kit")
+        self.add("Ines full\nOdo full")
+        other = make_class(self.user, LIST)
+        keep_offer(Offer(card_class=other, name="full kit"))
+        add_people(other, [OrderLine(name="Tove")])
+        self.card_class.remove()
+        purge(timezone.now() + datetime.timedelta(days=1))
+        self.assertEqual(list(Participant.objects.values_list("name", flat=True)), ["Tove"])
+        self.user.delete()
+        self.assertFalse(Participant.objects.exists() or Offer.objects.exists() or CardClass.objects.exists())
 
     def test_the_first_offer_is_what_those_have_who_are_there_already(self):
         self.add("Ines")

@@ -32,6 +32,7 @@ from zester.core.cutlist.notation import MOST_LINES, read_list
 from zester.core.errors import CutListError
 from zester.core.lengths import RULERS, Ruler
 from zester.core.pieces import Known
+from zester.core.tables import dialect_of
 
 FORMAT = "zester-cut-list/1"
 COLUMNS = tuple(field.name for field in fields(Cells))
@@ -82,22 +83,11 @@ def read_csv(data: bytes) -> ListFile:
     text = _decoded(data, mend="Save it from the spreadsheet as CSV UTF-8")
     try:
         table = list(
-            islice(csv.reader(io.StringIO(text, newline=""), dialect=_dialect(text), strict=True), MOST_LINES + 2)
+            islice(csv.reader(io.StringIO(text, newline=""), dialect=dialect_of(text), strict=True), MOST_LINES + 2)
         )
     except csv.Error as error:
         raise CutListError("The file is not a CSV table", mend="Save it again, or send it as text") from error
     return ListFile(text_of(_from_table(table)))
-
-
-def _dialect(text: str) -> type[csv.Dialect] | str:
-    first = text.splitlines()[0] if text.strip() else ""
-    return _Semicolons if first.count(";") > first.count(",") else "excel"
-
-
-class _Semicolons(csv.excel):
-    """As spreadsheets write it where the comma is the decimal sign."""
-
-    delimiter = ";"
 
 
 def write_json(rows: Sequence[Cells], name: str, ruler: str) -> bytes:

@@ -64,17 +64,29 @@ def fit_offcuts_first(
         return OffcutsFirst(fit_sizes(paper, bench, tell, seconds, depth), 0, Decimal(0), 0)
     end = time.monotonic() + seconds
     new = without_offcuts(paper)
-    plain = fit_sizes(new, bench, tell, seconds * _WITHOUT, depth)
-    if new.pins != paper.pins:
-        # Pinned on an offcut: the plan without it would not do what is asked.
-        best = fit_sizes(paper, bench, tell, max(0.1, end - time.monotonic()), depth)
-        return _told(paper, best, plain)
-    best = fit_sizes(paper, bench, tell, max(0.1, end - time.monotonic() - _A_TRY), depth)
-    if not _better(best, plain):
-        return OffcutsFirst(_as_for(paper, plain, best), 0, Decimal(0), 0)
-    if seconds >= _ENOUGH:
-        best = _fewer(paper, best, bench, tell, depth)
-    return _told(paper, best, plain)
+    # Only measures: the one that is taken is fitted once more, with what time there is, for less handling.
+    plain = fit_sizes(new, bench, tell, seconds * _WITHOUT, Depth.THRIFTY)
+    best = fit_sizes(paper, bench, tell, max(0.1, (end - time.monotonic()) / 2), Depth.THRIFTY)
+    if new.pins == paper.pins and not _better(best, plain):
+        return OffcutsFirst(_as_for(paper, _eased(new, plain, bench, tell, end, depth), best), 0, Decimal(0), 0)
+    chosen = paper
+    if seconds >= _ENOUGH and new.pins == paper.pins:
+        best, chosen = _fewer(paper, best, bench, tell)
+    return _told(paper, _eased(chosen, best, bench, tell, end, depth), plain)
+
+
+def _eased(
+    paper: PaperJob, plan: PaperPlan, bench: Bench, tell: Callable[[str], None], end: float, depth: Depth
+) -> PaperPlan:
+    """A plan for the same that is no dearer and has less handling, where that is asked for and there is time."""
+    left = end - time.monotonic()
+    if depth != Depth.FULL or left < _A_TRY:
+        return plan
+    eased = fit_sizes(paper, bench, tell, left, depth)
+    if (_missing(eased), eased.cost) != (_missing(plan), plan.cost):
+        return plan if _better(plan, eased) else eased
+    bound = min(plan.cost, max(plan.bound, eased.bound))
+    return replace(eased, bound=bound, proven=plan.proven or eased.proven)
 
 
 def _better(one: PaperPlan, other: PaperPlan) -> bool:
@@ -92,19 +104,19 @@ def _as_for(paper: PaperJob, plain: PaperPlan, other: PaperPlan) -> PaperPlan:
     return replace(plain, bound=bound, proven=proven)
 
 
-def _fewer(paper: PaperJob, best: PaperPlan, bench: Bench, tell: Callable[[str], None], depth: Depth) -> PaperPlan:
-    """A plan of the same cost that leaves away kinds of offcuts that save nothing, the largest first."""
+def _fewer(paper: PaperJob, best: PaperPlan, bench: Bench, tell: Callable[[str], None]) -> tuple[PaperPlan, PaperJob]:
+    """A plan of the same cost that leaves away kinds of offcuts that save nothing, the largest first; its job."""
     used = _used(best)
     mine = [sheet for sheet in paper.sheets if sheet.is_offcut and sheet.id in used]
     kept = {sheet.id: used[sheet.id] for sheet in mine}
     for sheet in sorted(mine, key=lambda each: -each.width * each.height):
         tell("leaving offcuts for another time")
         fewer = replace(paper, sheets=_only(paper, kept | {sheet.id: 0}))
-        plan = fit_sizes(fewer, bench, tell, _A_TRY, depth)
+        plan = fit_sizes(fewer, bench, tell, _A_TRY, Depth.THRIFTY)
         if (_missing(plan), plan.cost) == (_missing(best), best.cost):
             best = replace(plan, bound=best.bound, proven=best.proven)
             kept = {name: count for name, count in _used(best).items() if name in kept}
-    return best
+    return best, replace(paper, sheets=_only(paper, kept))
 
 
 def _only(paper: PaperJob, kept: dict[str, int]) -> tuple[Sheet, ...]:

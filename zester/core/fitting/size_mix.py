@@ -35,9 +35,15 @@ def fit_sizes(
         return fit_paper(paper, bench, tell, seconds, depth)
     end = time.monotonic() + seconds
     share = max(_LEAST, seconds * _ALONE / len(sizes))
-    alone = [_alone(paper, size, bench, tell, share, depth) for size in sizes]
-    best = min((plan for plan in alone if plan), key=_rank, default=None)
+    alone = {size: _alone(paper, size, bench, tell, share, Depth.THRIFTY) for size in sizes}
+    found = {size: plan for size, plan in alone.items() if plan}
+    size = min(found, key=lambda each: _rank(found[each]), default=None)
+    best = found[size] if size else None
     left = end - time.monotonic()
+    if best and best.proven and depth == Depth.FULL and left >= _FOR_A_MIX:
+        # Which size it is is settled; what time there is goes into less handling.
+        eased = _alone(paper, size, bench, tell, left, depth)
+        return _with_bound(eased, best.bound) if _rank(eased) == _rank(best) else best
     if best is None or (not best.proven and left >= _FOR_A_MIX):
         mixed = fit_paper(paper, bench, tell, max(_FOR_A_MIX, left), depth)
         best = _with_bound(min((mixed, best), key=_rank) if best else mixed, mixed.bound)

@@ -197,6 +197,7 @@ def _line(card: Counts, kits: _Kits, group: int, needs: ClassNeeds) -> list[Dema
         _pools(offer, needs),
         dict(kits.instead),
         group,
+        offer.bits,
     )
     return [line]
 
@@ -300,6 +301,20 @@ def picked_cards(found: Sequence[Picked], directions: Mapping[str, str]) -> tupl
         cards.append(CardPieces(letter, "Papers chosen", (piece,)))
         lines.append(Demand(letter, each.chosen + each.guessed, each.why))
     return cards, lines
+
+
+def with_people(needs: ClassNeeds, more: int) -> ClassNeeds:
+    """The same with so many people more, who have no name yet; or fewer: those without one first, then the last."""
+    if more >= 0:
+        return replace(needs, unnamed=needs.unnamed + more)
+    unnamed = max(0, needs.unnamed + more)
+    away = -more - (needs.unnamed - unnamed)
+    people = list(needs.people)
+    for person in reversed(needs.people):
+        if away and person.counted:
+            people.remove(person)
+            away -= 1
+    return replace(needs, unnamed=unnamed, people=tuple(people))
 
 
 def seats_taken(needs: ClassNeeds) -> int:

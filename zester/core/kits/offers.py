@@ -66,6 +66,8 @@ class Offer:
     """What comes with it that is not cut, once a kit."""
     kit_list: bool = True
     """Whether the kit list goes with it."""
+    bits: bool = True
+    """Whether the bits of its cards go with it: thread, gems, envelopes."""
     price: Decimal | None = None
     """Of one."""
     free_above: Decimal | None = None

@@ -9,7 +9,9 @@ from django.test import override_settings
 from django.urls import reverse
 
 from tests.people import SignedInTests, fitted, make_class, make_paper, work_off
-from zester.classes.models import CardClass
+from zester.classes.models import CardClass, Offer
+from zester.classes.people import add_people, keep_offer
+from zester.core.kits.order_lines import OrderLine
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.fits.buying import buying_list
@@ -213,6 +215,21 @@ class SeatsTests(SignedInTests):
         self.assertEqual((chart["people"], chart["sheets"]), (list(range(1, 11)), [1] * 4 + [2] * 4 + [3] * 2))
         self.assertEqual((chart["now"], chart["free"]), (5, 2))
         self.assertEqual(PaperPlan.objects.get(growth__at=6).sheets, 2)
+
+    def test_who_comes_more_gets_the_usual_offer(self):
+        card_class = make_class(self.user, "Mat 4 x 5 brass", participants=1, capacity=4)
+        keep_offer(Offer(card_class=card_class, name="set of two", sets=2))
+        keep_offer(Offer(card_class=card_class, name="class only", pools={"card": "none"}))
+        add_people(card_class, [OrderLine(name="Ines", orders=((str(Offer.objects.get(sets=1).pk), 1),))])
+        fitted(card_class)
+        # Ines alone takes nothing; whoever comes beside her takes two mats of the four in a sheet.
+        self.assertFalse(PaperPlan.objects.exists())
+        CardClass.objects.update(participants=1)
+        fitted(card_class)
+        self.client.post(reverse("fits:ask_seats", args=[card_class.pk]))
+        work_off(card_class, (Work.Kind.SEATS,))
+        growth = self.client.get(reverse("fits:seats", args=[card_class.pk])).context["growth"]
+        self.assertEqual((growth.chart["people"], growth.chart["sheets"]), ([1, 2, 3, 4], [0, 1, 1, 2]))
 
 
 class TogetherTests(SignedInTests):

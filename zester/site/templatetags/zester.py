@@ -11,16 +11,7 @@ from django.utils.html import format_html
 
 from zester.core.care import care_of
 from zester.core.cutlist.notation import OVERLAP, OVERLAP_MM
-from zester.core.lengths import (
-    RULERS,
-    TICKS_PER_INCH,
-    TICKS_PER_MM,
-    millimetres,
-    on_inch_marks,
-    show_length,
-    show_size,
-    with_unit,
-)
+from zester.core.lengths import RULERS, TICKS_PER_INCH, millimetres, show_length, show_long, show_size, with_unit
 from zester.core.pieces import FOLDS, Bit, CardLine, CutPiece
 from zester.core.tally import BitCount
 from zester.site.stations import strip_url, tabs, url_of
@@ -85,10 +76,7 @@ def signed(number: int) -> str:
 @register.filter
 def stretch(ticks: int, unit: str) -> str:
     """A length that may be long, or less than nothing: metres, or inches."""
-    sign = "−" if ticks < 0 else ""
-    if abs(ticks) >= 1000 * TICKS_PER_MM and (unit == "mm" or not on_inch_marks(abs(ticks))):
-        return f"{sign}{Decimal(abs(ticks)) / (1000 * TICKS_PER_MM):.2f} m"
-    return sign + with_unit(abs(ticks), unit) if ticks else "0"
+    return show_long(ticks, unit)
 
 
 @register.filter

@@ -10,7 +10,16 @@ from unittest import TestCase
 from openpyxl import Workbook, load_workbook
 
 from zester.core.class_job import ShelfPaper, Wishes, paper_job, sharing
-from zester.core.kits.demand import ClassNeeds, Counts, Instead, demands_of, picked, picked_cards, seats_taken
+from zester.core.kits.demand import (
+    ClassNeeds,
+    Counts,
+    Instead,
+    demands_of,
+    picked,
+    picked_cards,
+    seats_taken,
+    with_people,
+)
 from zester.core.kits.offers import COUNTED, STATES, Choice, Offer, Person
 from zester.core.pieces import Bit, CutPiece
 from zester.core.tally import KIT, CardPieces, Spare, tally, tally_bits
@@ -93,6 +102,20 @@ class DemandTests(TestCase):
         self.assertEqual(counted(of, cards)["Kit1"], ("brass", 3))
         bits = {bit.name: bit.count for bit in tally_bits(cards, demands_of(of))}
         self.assertEqual(bits["catalogue"], 3)
+
+    def test_without_bits_an_offer_takes_none(self):
+        people = (person("Ines", ("f", 1)), person("Pell", ("o", 1)))
+        offers = (FULL, replace(CLASS_ONLY, bits=False))
+        bits = tally_bits(CARDS, demands_of(needs(offers=offers, people=people)))
+        # Two gems in each of her two cards, and in the sample.
+        self.assertEqual([(bit.name, bit.count) for bit in bits], [("gem", 6)])
+
+    def test_more_people_have_no_name_and_of_fewer_the_last_stay_away(self):
+        of = needs(
+            people=(person("Ines", ("f", 1)), person("Odo", ("f", 1)), person("Runa", state="waiting")), unnamed=1
+        )
+        self.assertEqual([seats_taken(with_people(of, more)) for more in (2, 0, -1, -2, -9)], [5, 3, 2, 1, 0])
+        self.assertEqual([each.name for each in with_people(of, -2).people], ["Ines", "Runa"])
 
     def test_a_gift_is_free_from_an_amount_between_two_dates(self):
         day = datetime.date
