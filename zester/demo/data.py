@@ -52,8 +52,8 @@ PAPERS = [
 ]
 # What lies on the shelf of the usual sizes; papers that are not named are bought as needed.
 ON_HAND = {
-    "Telescope Brass": 30, "Midnight Dome": 60, "Chalk Moon": 50, "Ember Dust": 28, "Star Chart": 14, "Brass Rays": 18,
-    "Moon Phases": 22, "Pine Ridge": 16, "Harbour Wind": 20, "Chalk Cliff": 30, "Kite Tails": 20, "Wind Rope": 24,
+    "Telescope Brass": 50, "Midnight Dome": 80, "Chalk Moon": 70, "Ember Dust": 45, "Star Chart": 60, "Brass Rays": 30,
+    "Moon Phases": 30, "Pine Ridge": 24, "Harbour Wind": 20, "Chalk Cliff": 30, "Kite Tails": 20, "Wind Rope": 24,
 }  # fmt: skip
 # Other sizes, bought as needed: paper, sheet, price.
 MORE_SIZES = [
