@@ -34,7 +34,7 @@ browser:
 
 check: $(VENV)/installed-dev
 	ZESTER_DEBUG=1 $(BIN)/python -m django makemigrations --check --dry-run
-	ZESTER_SECRET_KEY=$$($(BIN)/python -c "import secrets; print(secrets.token_urlsafe(64))") $(BIN)/python -m django check --deploy --fail-level WARNING
+	ZESTER_DEBUG=0 ZESTER_DEMO=0 ZESTER_SECRET_KEY=$$($(BIN)/python -c "import secrets; print(secrets.token_urlsafe(64))") $(BIN)/python -m django check --deploy --fail-level WARNING
 
 lint: $(VENV)/installed-dev
 	$(BIN)/ruff check .

@@ -7,7 +7,7 @@ from django import forms
 from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.core.kits.offers import COUNTED
 from zester.core.lengths import RULERS, with_unit
-from zester.site.fields import BootstrapMixin, LengthField
+from zester.site.fields import BootstrapMixin, ChoiceOfField, LengthField
 from zester.site.seen import SeenMixin
 
 _HABITS = ("keep_short", "keep_long", "longest_cut", "narrowest")
@@ -58,6 +58,7 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             "time": forms.TimeInput(attrs={"type": "time"}, format="%H:%M"),
             "notes": forms.Textarea(attrs={"rows": 3}),
         }
+        field_classes = {"trimmer": ChoiceOfField}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)

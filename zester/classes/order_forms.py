@@ -11,7 +11,14 @@ from zester.core.kits.offers import MOST_KITS, WAYS
 from zester.core.lengths import show_size
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.shelf.models import Paper
-from zester.site.fields import BootstrapMixin, SizeField, TableField, count_field
+from zester.site.fields import (
+    BootstrapMixin,
+    ChoiceOfField,
+    ChoicesOfField,
+    SizeField,
+    TableField,
+    count_field,
+)
 from zester.site.seen import SeenMixin
 
 LONGEST_LINES = 200_000
@@ -234,6 +241,7 @@ class InsteadForm(BootstrapMixin, forms.ModelForm):
         fields = ["paper", "other", "who", "people", "last", "reason"]
         labels = {"paper": "In place of", "other": "take", "who": "for", "people": "for these", "reason": "Why"}
         widgets = {"people": forms.CheckboxSelectMultiple, "who": forms.RadioSelect}
+        field_classes = {"paper": ChoiceOfField, "other": ChoiceOfField, "people": ChoicesOfField}
 
     def __init__(self, *args, card_class: CardClass, used: list[Paper], **kwargs):
         super().__init__(*args, **kwargs)

@@ -10,6 +10,7 @@ from django.contrib import messages
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.utils.html import format_html
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
@@ -83,6 +84,7 @@ def _people_page(request: HttpRequest, card_class: CardClass, form: PeopleLinesF
         next_waiting=next((person for person in everybody if person.state == "waiting"), None),
         offers=list(card_class.offers.all()),
         form=form,
+        late=card_class.order_by is not None and card_class.order_by < timezone.localdate(),
     )
 
 

@@ -349,11 +349,12 @@ def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = Non
     return counted
 
 
-def usual_trimmer(user: AbstractBaseUser) -> Trimmer:
+def usual_trimmer(user: AbstractBaseUser, ruler: str = "in16") -> Trimmer:
     """The trimmer a new class is cut with: that of the newest class, else the first one; made if there is none."""
     mine = Trimmer.objects.of(user)
     newest = CardClass.objects.of(user).filter(trimmer__removed_at=None).exclude(trimmer=None).order_by("-pk").first()
-    return (newest and newest.trimmer) or mine.first() or Trimmer.objects.create(owner=user)
+    unit = RULERS[ruler].unit
+    return (newest and newest.trimmer) or mine.first() or Trimmer.objects.create(owner=user, unit=unit)
 
 
 @transaction.atomic
@@ -362,7 +363,7 @@ def open_class(card_class: CardClass) -> CardClass:
     newest = CardClass.objects.of(card_class.owner).order_by("-pk").first()
     if newest and card_class.ruler == CardClass().ruler:
         card_class.ruler = newest.ruler
-    card_class.trimmer = usual_trimmer(card_class.owner)
+    card_class.trimmer = usual_trimmer(card_class.owner, card_class.ruler)
     card_class.save()
     recount(card_class.pk)
     return card_class

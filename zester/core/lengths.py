@@ -16,6 +16,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from dataclasses import dataclass
+from decimal import Decimal
 from fractions import Fraction
 from functools import lru_cache
 
@@ -289,7 +290,7 @@ def show_long(ticks: int, unit: str) -> str:
     """A length that may be long, or less than nothing: metres from one on, where it is not on the marks of an inch."""
     sign, size = ("−" if ticks < 0 else ""), abs(ticks)
     if size >= 1000 * TICKS_PER_MM and (unit == "mm" or not on_inch_marks(size)):
-        return f"{sign}{Fraction(size, 1000 * TICKS_PER_MM):.2f} m"
+        return f"{sign}{Decimal(size) / (1000 * TICKS_PER_MM):.2f} m"
     return sign + with_unit(size, unit) if size else "0"
 
 

@@ -226,7 +226,7 @@ def _packs(
             merchants[article.key] = bit.merchant if bit else ""
     names = {article.paper.key: article.key for article in articles if article.paper and not article.sheet}
     usual = dict(Paper.objects.of(user).values_list("key", "pk"))
-    for pad in pads:
+    for pad in (each for each in pads if each.holds):
         holds = {names.get(key, f"sheet:{usual.get(key)}:{SHEET_ID}"): count for key, count in pad.holds.items()}
         packs.append(Pack(key=f"pad:{pad.pk}", name=pad.name, holds=holds, price=pad.price))
         merchants[f"pad:{pad.pk}"] = pad.merchant
@@ -235,7 +235,7 @@ def _packs(
 
 def _one(article: Article) -> int:
     """What is counted as one where nobody said how it is sold: a piece, or all of a length."""
-    return article.lacking if article.bit.by_length else 1
+    return max(article.lacking, 1) if article.bit.by_length else 1
 
 
 def _paper_pack(article: Article, thing: Paper | Sheet) -> Pack:

@@ -194,6 +194,10 @@ class PadForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         data = super().clean()
         holds = {paper.key: data.get(f"holds_{paper.key}") for paper in self.papers}
         self.instance.holds = {key: count for key, count in holds.items() if count}
-        if not self.instance.holds and self.papers:
+        if not self.papers:
+            self.add_error(
+                None, "A pad holds designer paper, and there is none on your shelf. Put its papers there first."
+            )
+        elif not self.instance.holds:
             self.add_error(f"holds_{self.papers[0].key}", "Which papers does it hold, and how many sheets of each?")
         return data

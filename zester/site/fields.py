@@ -56,6 +56,28 @@ class SizeField(forms.CharField):
             raise forms.ValidationError(error.advice()) from error
 
 
+_MOST_DIGITS = 18
+
+
+class _ShortKeys:
+    """Refuses keys longer than the database can hold as no choice, before it is asked for them."""
+
+    def clean(self, value: object) -> object:
+        """The choice, or the choices."""
+        keys = value if isinstance(value, list | tuple) else [value]
+        if any(len(str(key or "")) > _MOST_DIGITS for key in keys):
+            raise forms.ValidationError("That is none of the choices. Choose again.", code="invalid_choice")
+        return super().clean(value)
+
+
+class ChoiceOfField(_ShortKeys, forms.ModelChoiceField):
+    """One thing of the database."""
+
+
+class ChoicesOfField(_ShortKeys, forms.ModelMultipleChoiceField):
+    """Some things of the database."""
+
+
 class BootstrapMixin:
     """Bootstrap's classes on the widgets; Django itself ties errors and help to their fields."""
 

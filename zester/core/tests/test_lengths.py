@@ -18,6 +18,7 @@ from zester.core.lengths import (
     parse_size,
     read_length,
     show_length,
+    show_long,
     show_size,
     write_length,
 )
@@ -90,6 +91,12 @@ class ShowTests(TestCase):
         self.assertEqual(show_length(210 * TICKS_PER_MM, "in"), "210 mm")
         self.assertEqual(show_size(210 * TICKS_PER_MM, 11 * TICKS_PER_INCH, "in"), "210 × 279.4 mm")
         self.assertEqual(show_size(17 * QUARTER, 11 * TICKS_PER_INCH, "in"), "4¼ × 11 in")
+
+    def test_long_lengths_of_ribbon(self):
+        self.assertEqual(show_long(5000 * TICKS_PER_MM, "mm"), "5.00 m")
+        self.assertEqual(show_long(-1250 * TICKS_PER_MM, "in"), "−1.25 m")
+        self.assertEqual(show_long(324 * TICKS_PER_INCH, "in"), "324 in")
+        self.assertEqual(show_long(0, "mm"), "0")
 
     @given(st.integers(1, 200 * 64))
     def test_what_is_shown_or_written_in_inches_reads_back_the_same(self, marks):

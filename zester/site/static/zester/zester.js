@@ -323,4 +323,16 @@
     const strip = document.querySelector("#strip[data-class]");
     if (strip) since(strip);
   });
+
+  // What takes a while says so on its button; back on the page it can be pressed again.
+  document.addEventListener("submit", ({ submitter }) => {
+    if (!submitter?.dataset.wait) return;
+    submitter.dataset.said = submitter.textContent;
+    setTimeout(() => Object.assign(submitter, { textContent: submitter.dataset.wait, disabled: true }));
+  });
+  addEventListener("pageshow", () => {
+    document.querySelectorAll("[data-said]").forEach((button) => {
+      Object.assign(button, { textContent: button.dataset.said, disabled: false });
+    });
+  });
 })();
