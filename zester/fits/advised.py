@@ -134,7 +134,7 @@ def _pieces_of(fit_pk: int, need: str, labels: str) -> tuple[tuple[Piece, int], 
 def _costs_of(fit: PaperFit, hints: dict, letter: str) -> list[tuple[str, str]]:
     found = []
     for piece, place in _pieces_of(fit.pk, fit.need, fit.labels):
-        if not piece.id.startswith(letter):
+        if not (piece.id.startswith(letter) and piece.id[len(letter) :][:1].isdigit()):
             continue
         words = []
         sheets = hints["costs"].get(str(place))

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 
 from django.db.models import F, QuerySet
+from django.utils import timezone
 
 from zester.classes.models import CardClass
 from zester.core.class_job import SHEET_ID
@@ -29,10 +30,13 @@ def promised_rows(user: int) -> QuerySet[PaperFit]:
 def promised_to(user: int) -> Iterator[Promised]:
     """All that the classes of the user with this key are planned with, in the order in which they are served."""
     rows = promised_rows(user).order_by(F(f"{_CLASS}__date").asc(nulls_last=True), f"{_CLASS}_id", "pk")
-    columns = "class_paper__paper_id", "shown__used", f"{_CLASS}_id", f"{_CLASS}__title"
-    for paper, used, key, title in rows.values_list(*columns):
+    columns = "class_paper__paper_id", "shown__used", f"{_CLASS}_id", f"{_CLASS}__title", f"{_CLASS}__date"
+    today = timezone.localdate()
+    for paper, used, key, title, date in rows.values_list(*columns):
+        # Nobody but who was there knows whether it was cut.
+        named = f"{title}, whose day has passed: was it cut?" if date and date < today else title
         for sheet, count in used.items():
-            yield Promised(paper=paper, sheet=sheet, count=count, card_class=key, title=title)
+            yield Promised(paper=paper, sheet=sheet, count=count, card_class=key, title=named)
 
 
 def open_stock(

@@ -8,6 +8,7 @@ from decimal import Decimal
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
@@ -63,11 +64,18 @@ def _wall_context(card_class: CardClass, papers: Papers) -> dict:
         "used_percent": yield_of(papers.entries),
         "cost": sum(costs, Decimal(0)),
         "unpriced": len(papers.shown) - len(costs),
+        "late": _is_late(card_class, papers),
         "pinned": ClassPaper.objects.filter(card_class=card_class).exclude(pins=[]).exists(),
         "advising": Work.objects.filter(
             fit__class_paper__card_class=card_class, kind=Work.Kind.ADVICE, status__in=Work.OPEN
         ).count(),
     }
+
+
+def _is_late(card_class: CardClass, papers: Papers) -> bool:
+    """Whether its day has passed and nobody has said of a paper that it is cut."""
+    passed = card_class.date is not None and card_class.date < timezone.localdate()
+    return passed and any(fit.held != PaperFit.Held.CUT for fit in papers.shown)
 
 
 def wall_part(request: HttpRequest, pk: int) -> HttpResponse:
@@ -87,7 +95,7 @@ def strip(request: HttpRequest, pk: int) -> HttpResponse:
     if request.GET.get("since") == stamp:
         return HttpResponse(status=204)
     papers = papers_in(card_class)
-    letter = request.GET.get("card", "")[:1]
+    letter = request.GET.get("card", "")[:3]
     costs = line_costs([entry.fit for entry in papers.entries], letter) if letter else []
     here = "count" if request.GET.get("station") == "count" else "design"
     context = {"card_class": card_class, "papers": papers, "costs": costs, "letter": letter, "here": here}

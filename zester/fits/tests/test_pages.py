@@ -10,8 +10,8 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tests.people import make_class, make_paper
-from zester.classes.models import ClassPaper
-from zester.classes.services import recount
+from zester.classes.models import CardClass, ClassPaper
+from zester.classes.services import begin_kit_list, recount
 from zester.core.choices import OWN
 from zester.core.fitting.job_file import read_job
 from zester.core.fitting.plan import read_plan
@@ -204,6 +204,28 @@ class StripTests(PlanTests):
         costs = dict(re.findall(r'data-cost="(\w+)">([^<]+)<', text))
         self.assertEqual(costs["A1"], "this line: 4 sheets of Telescope Brass; cut 4¼ wide it would save 2 sheets")
         self.assertEqual(costs["A2"], "this line: 1 sheet of Chalk Moon")
+
+    def test_lines_of_the_kit_list_are_not_those_of_a_card_k(self):
+        make_paper(self.user, "Chalk Moon")
+        entry = begin_kit_list(self.card_class)
+        self.set_list("White 4 x 5 chalk", entry.card)
+        with self.settings(IDLE_WORK=True):
+            self.work_off(*Work.Kind.values)
+        url = reverse("fits:strip", args=[self.card_class.pk])
+        self.assertIn('data-cost="Kit1"', self.client.get(f"{url}?card=Kit").content.decode())
+        self.assertNotIn("data-cost", self.client.get(f"{url}?card=K").content.decode())
+
+    def test_a_class_whose_day_has_passed_asks_what_was_cut(self):
+        self.work_off()
+        wall = reverse("fits:wall", args=[self.card_class.pk])
+        self.assertNotContains(self.client.get(wall), "has passed")
+        CardClass.objects.filter(pk=self.card_class.pk).update(date=timezone.localdate() - datetime.timedelta(days=1))
+        self.assertContains(self.client.get(wall), "The day of this class has passed")
+        self.assertContains(
+            self.client.get(reverse("shelf:stock", args=[self.paper.pk])), "whose day has passed: was it cut?"
+        )
+        PaperFit.objects.update(held=PaperFit.Held.CUT)
+        self.assertNotContains(self.client.get(wall), "has passed")
 
 
 class WishTests(PlanTests):
