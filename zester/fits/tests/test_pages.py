@@ -79,6 +79,11 @@ class WallTests(PlanTests):
         self.work_off()
         page = self.client.get(reverse("fits:print", args=[self.card_class.pk]))
         self.assertContains(page, 'class="print-page"', count=2)
+        # A swatch shows its own paper, and a plain paper prints without patterns, which browsers make pictures of.
+        names = re.findall(r'<pattern id="([^"]+)"', page.content.decode())
+        self.assertEqual(len(names), len(set(names)))
+        filled = re.findall(r'<rect [^>]*fill="url[^>]*class="edge-fill', page.content.decode())
+        self.assertEqual(filled, [])
         self.assertContains(page, 'data-piece="A3"')
 
     def test_the_list_of_many_classes_takes_few_queries(self):
