@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
+from django.conf import settings
+
 from zester.classes.models import CardClass
 from zester.fits.models import PaperPlan
 from zester.fits.states import Papers
@@ -67,6 +69,7 @@ class Growth:
             "people": [point.people for point in self.points],
             "sheets": [point.sheets for point in self.points],
             "cost": [str(point.cost) for point in self.points],
+            "currency": settings.CURRENCY,
             "now": self.at,
             "free": self.free,
         }

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from zester.core.lengths import on_inch_marks
 from zester.core.stock.ledger import Held
 from zester.core.tally import PieceCount, some
 
@@ -80,6 +81,11 @@ class BitNeed:
     def lacking(self) -> int:
         """How much is to be bought."""
         return max(0, self.needed - (self.on_hand or 0))
+
+    @property
+    def metric(self) -> bool:
+        """Whether one of its lengths lies on no mark of an inch, so that all are told in metres."""
+        return self.by_length and not all(on_inch_marks(length) for length in (self.needed, self.on_hand or 0))
 
 
 def bit_key(name: str, by_length: bool) -> str:

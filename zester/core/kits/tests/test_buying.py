@@ -9,6 +9,7 @@ from ortools.sat.python import cp_model
 from zester.core.errors import ZesterError
 from zester.core.kits.buying import Pack, packs_to_buy
 from zester.core.kits.coverage import add_bits, bit_key, least_sheets
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.pieces import CutPiece
 from zester.core.tally import PieceCount
 
@@ -116,3 +117,9 @@ class CoverageTests(TestCase):
         self.assertEqual(
             told, [("gem", 7, 2, "Evening + Post"), ("thread", 500, 0, "Evening"), ("thread", 2, 2, "Post")]
         )
+
+    def test_a_length_is_told_in_one_unit_needed_and_on_hand(self):
+        inches = add_bits([("thread", 0, 24 * TICKS_PER_INCH, "Evening")], {})[0]
+        self.assertFalse(inches.metric)
+        metres = add_bits([("thread", 0, 24 * TICKS_PER_INCH, "")], {bit_key("thread", True): 4000 * TICKS_PER_MM})[0]
+        self.assertTrue(metres.metric)

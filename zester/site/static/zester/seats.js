@@ -22,7 +22,7 @@
             pointBackgroundColor: told.people.map((_, index) => (free(index) ? zest : ink)),
           },
           {
-            type: "line", stepped: "before", label: "Packs cost", data: told.cost.map(Number), yAxisID: "cost",
+            type: "line", stepped: "before", label: "Cost of packs", data: told.cost.map(Number), yAxisID: "cost",
             borderColor: sea, backgroundColor: sea, borderDash: [5, 4], borderWidth: 2, pointRadius: 2,
           },
         ],
@@ -32,9 +32,9 @@
         maintainAspectRatio: false,
         interaction: { mode: "index", intersect: false },
         scales: {
-          x: { title: { display: true, text: `people; ${told.people[told.now]} come now, filled marks: the same sheets serve them; the square: the next step`, color: ink }, ticks: { color: ink } },
+          x: { title: { display: true, text: `people; ${told.people[told.now]} come now, filled marks: the same sheets serve them; the diamond: the next step`, color: ink }, ticks: { color: ink } },
           sheets: { position: "left", title: { display: true, text: "sheets", color: ink }, ticks: { precision: 0, color: ink } },
-          cost: { position: "right", title: { display: true, text: "packs cost", color: sea }, grid: { drawOnChartArea: false }, ticks: { color: sea } },
+          cost: { position: "right", title: { display: true, text: `cost of packs, ${told.currency}`, color: sea }, grid: { drawOnChartArea: false }, ticks: { color: sea } },
         },
         plugins: { legend: { position: "top", labels: { color: ink, usePointStyle: true } } },
       },
