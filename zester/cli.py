@@ -11,11 +11,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 from zester.core.choices import choice_entry, plans
+from zester.core.cutting.steps_file import steps_of
 from zester.core.errors import ZesterError
 from zester.core.fitting.engine import PAPER_SECONDS, fit
 from zester.core.fitting.job import Job
 from zester.core.fitting.job_file import LARGEST_FILE, read_job
-from zester.core.fitting.plan import money, write_plan
+from zester.core.fitting.plan import money, read_plan, write_plan
 from zester.core.lengths import write_length
 from zester.core.questions import near, seats
 
@@ -58,14 +59,21 @@ def _parser() -> argparse.ArgumentParser:
         ("seats", _seats, "how many more people the same paper serves"),
         ("near", _near, "which sizes, made a little smaller, would save sheets"),
     ):
-        command = commands.add_parser(name, help=words)
-        command.set_defaults(run=run)
-        command.add_argument("job", help="the job, a JSON file; - for standard input")
-        command.add_argument("--out", default="-", help="where to write; - for standard output (the default)")
+        command = _command(commands, name, run, words)
         command.add_argument(
             "--seconds", type=_budget, default=PAPER_SECONDS, help="time budget for each fit (default %(default)s)"
         )
+    command = _command(commands, "steps", _steps, "the steps at the trimmer that cut a plan of the job")
+    command.add_argument("plan", help="the plan, a JSON file")
     return parser
+
+
+def _command(commands, name: str, run: Callable, words: str) -> argparse.ArgumentParser:
+    command = commands.add_parser(name, help=words)
+    command.set_defaults(run=run)
+    command.add_argument("job", help="the job, a JSON file; - for standard input")
+    command.add_argument("--out", default="-", help="where to write; - for standard output (the default)")
+    return command
 
 
 def _budget(text: str) -> float:
@@ -83,6 +91,11 @@ def _fit(options: argparse.Namespace, job: Job) -> int:
     plan = fit(job, seconds=options.seconds)
     _write(options.out, write_plan(plan) + "\n")
     return SHORT if plan.short else MADE
+
+
+def _steps(options: argparse.Namespace, job: Job) -> int:
+    _write(options.out, steps_of(job, read_plan(_read(options.plan))) + "\n")
+    return MADE
 
 
 def _plans(options: argparse.Namespace, job: Job) -> int:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from zester.classes.models import Trimmer
 from zester.core.cutting.steps import PIECE, PILE, CutSteps, Result, Step, cutting_steps
 from zester.core.fitting.drawing import Label, LaidPart, fit_label
 from zester.core.fitting.job import PaperJob
@@ -97,6 +98,8 @@ class PaperSteps:
     """The finished piles to count out."""
     middles: tuple[tuple[str, int, str], ...]
     """Host, number and shapes of the hidden middles taken out afterwards."""
+    minutes: int
+    """What the steps take at the pace of the class's trimmer, rounded up."""
 
 
 def paper_steps(fit: PaperFit) -> PaperSteps:
@@ -118,6 +121,7 @@ def paper_steps(fit: PaperFit) -> PaperSteps:
             for layout in made.plan.layouts
             if layout.source == "window"
         ),
+        minutes=-(-cut_steps.seconds((fit.class_paper.card_class.trimmer or Trimmer()).pace) // 60),
     )
 
 

@@ -7,6 +7,7 @@ import datetime
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from zester.core.cutting.steps import DEFAULT_PACE, Pace
 from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.lengths import RULERS, TICKS_PER_INCH
@@ -39,15 +40,22 @@ class Trimmer(Owned):
     keep_short = models.PositiveIntegerField(default=TICKS_PER_INCH)
     keep_long = models.PositiveIntegerField(default=3 * TICKS_PER_INCH)
     error = models.PositiveIntegerField(default=TICKS_PER_INCH // 32)
-    setting_seconds = models.PositiveSmallIntegerField(default=12, validators=[MaxValueValidator(600)])
-    stack_seconds = models.PositiveSmallIntegerField(default=8, validators=[MaxValueValidator(600)])
-    stroke_seconds = models.PositiveSmallIntegerField(default=4, validators=[MaxValueValidator(600)])
+    setting_seconds = models.PositiveSmallIntegerField(
+        default=DEFAULT_PACE.setting, validators=[MaxValueValidator(600)]
+    )
+    stack_seconds = models.PositiveSmallIntegerField(default=DEFAULT_PACE.stack, validators=[MaxValueValidator(600)])
+    stroke_seconds = models.PositiveSmallIntegerField(default=DEFAULT_PACE.stroke, validators=[MaxValueValidator(600)])
 
     class Meta:
         ordering = ["pk"]
 
     def __str__(self) -> str:
         return f"{self.name}, {self.place}" if self.place else self.name
+
+    @property
+    def pace(self) -> Pace:
+        """How fast somebody is at it."""
+        return Pace(setting=self.setting_seconds, stack=self.stack_seconds, stroke=self.stroke_seconds)
 
 
 class CardClass(Owned):

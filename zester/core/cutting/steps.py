@@ -111,6 +111,21 @@ class Step:
         return self.cuts * len(self.stacks)
 
 
+@dataclass(frozen=True, kw_only=True)
+class Pace:
+    """How many seconds the work takes somebody. The numbers are common practice, without a source."""
+
+    setting: int = 12
+    """Setting the rail."""
+    stack: int = 8
+    """Fetching a stack and squaring it up."""
+    stroke: int = 4
+    """A stroke of the blade."""
+
+
+DEFAULT_PACE = Pace()
+
+
 @dataclass(frozen=True)
 class CutSteps:
     """All steps of a paper."""
@@ -127,6 +142,24 @@ class CutSteps:
     def settings(self) -> int:
         """How many times the rail is moved."""
         return sum(step.moved for step in self.steps)
+
+    @property
+    def stacks(self) -> int:
+        """How many times a stack is fetched: not where the one that was just made is cut on in the hand."""
+        before = (None, *self.steps)
+        return sum(len(step.stacks) for last, step in zip(before, self.steps, strict=False) if not _in_hand(last, step))
+
+    def seconds(self, pace: Pace = DEFAULT_PACE) -> int:
+        """What all of it takes at that pace."""
+        return pace.setting * self.settings + pace.stack * self.stacks + pace.stroke * self.strokes
+
+
+def _in_hand(last: Step | None, step: Step) -> bool:
+    """Whether a step takes, as one stack, only what the step just before gave."""
+    if last is None or step.source != PILE or len(step.stacks) > 1:
+        return False
+    given = sum(each.count for each in last.results if (each.kind, each.label) == (PILE, step.source_label))
+    return given == step.count
 
 
 def tree_of(layout: Layout, width: int, height: int) -> Node:

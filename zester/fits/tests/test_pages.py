@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tests.people import make_class, make_paper
-from zester.classes.models import CardClass, ClassPaper
+from zester.classes.models import CardClass, ClassPaper, Trimmer
 from zester.classes.services import begin_kit_list, recount
 from zester.core.choices import OWN
 from zester.core.fitting.job_file import read_job
@@ -299,6 +299,14 @@ class WishTests(PlanTests):
         self.assertContains(self.client.get(reverse("classes:list")), "all cut")
         self.client.post(mark, {"state": "not"})
         self.assertEqual((self.fit.held, self.fit.shown.sheets), ("", 5))
+
+    def test_the_steps_say_how_long_they_take_at_the_trimmers_own_pace(self):
+        page = reverse("bench:paper", args=[self.card_class.pk, self.paper.key])
+        usual = int(re.search(r"about (\d+) min", self.client.get(page).content.decode())[1])
+        slow = Trimmer.objects.create(owner=self.user, setting_seconds=120, stack_seconds=80, stroke_seconds=40)
+        self.change(trimmer=slow)
+        said = int(re.search(r"about (\d+) min", self.client.get(page).content.decode())[1])
+        self.assertIn(said, range(usual * 10 - 10, usual * 10 + 1))
 
     def test_undoing_the_change_takes_the_offer_back(self):
         self.post("pin", layout=0)

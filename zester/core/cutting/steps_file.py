@@ -1,0 +1,66 @@
+"""The steps at the trimmer as open JSON (``fit-steps/1``), with what they come to at somebody's pace."""
+
+from __future__ import annotations
+
+import json
+
+from zester.core.cutting.steps import DEFAULT_PACE, CutSteps, Pace, Result, Step, cutting_steps
+from zester.core.fitting.check import check_plan
+from zester.core.fitting.job import Job
+from zester.core.fitting.plan import Plan
+from zester.core.lengths import write_length
+
+FORMAT = "fit-steps/1"
+
+
+def steps_of(job: Job, plan: Plan, pace: Pace = DEFAULT_PACE) -> str:
+    """The steps of all papers of a plan as JSON text.
+
+    Raises
+    ------
+    PlanError
+        If the plan is not one of this job.
+    """
+    check_plan(job, plan)
+    papers = {paper.id: paper for paper in job.papers}
+    entries = []
+    for planned in plan.papers:
+        steps = cutting_steps(papers[planned.id], planned, job.bench.stack, job.bench.keep_rule)
+        entries.append(_paper_entry(planned.id, steps, job.unit, pace))
+    return json.dumps({"zester": FORMAT, "unit": job.unit, "papers": entries}, indent=1, ensure_ascii=False)
+
+
+def _paper_entry(paper: str, cut_steps: CutSteps, unit: str, pace: Pace) -> dict:
+    return {
+        "id": paper,
+        "settings": cut_steps.settings,
+        "stacks": cut_steps.stacks,
+        "strokes": cut_steps.strokes,
+        "seconds": cut_steps.seconds(pace),
+        "steps": [_step_entry(step, unit) for step in cut_steps.steps],
+    }
+
+
+def _step_entry(step: Step, unit: str) -> dict:
+    return {
+        "from": step.source,
+        "take": step.source_label,
+        "count": step.count,
+        "width": write_length(step.width, unit),
+        "height": write_length(step.height, unit),
+        "axis": step.axis,
+        "at": write_length(step.at, unit),
+        "cuts": step.cuts,
+        "stacks": list(step.stacks),
+        "gives": [_given(result, unit) for result in step.results],
+    }
+
+
+def _given(result: Result, unit: str) -> dict:
+    return {
+        "kind": result.kind,
+        "name": result.label,
+        "width": write_length(result.width, unit),
+        "height": write_length(result.height, unit),
+        "count": result.count,
+    }
