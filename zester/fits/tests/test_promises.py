@@ -20,7 +20,7 @@ from zester.shelf.stock_views import lying_of
 from zester.shelf.uses import plan_name
 
 INCH = TICKS_PER_INCH
-HISTORIES, STEPS = 14, 14
+HISTORIES, STEPS = 10, 14
 LISTS = ("Mat 4 x 5 brass", "Mat 4 x 5 brass\nTag 2 x 3 brass", "Panel 8 x 5 brass", "3 Tag 2 x 2¾ brass")
 
 
