@@ -216,3 +216,46 @@ class OrderBookTests(BrowserTests):
             with self.subTest(path):
                 self.go(path)
                 self.check_accessible()
+
+    def to(self, target) -> None:
+        """By the Tab key alone to something on the page."""
+        for _ in range(80):
+            self.page.keyboard.press("Tab")
+            if target.evaluate("it => it === document.activeElement"):
+                return
+        self.fail(f"the keys do not lead to {target}")
+
+    def test_people_offcuts_counts_and_another_paper_by_the_keys_alone(self):
+        self.sign_in()
+        page, pk = self.page, self.card_class.pk
+        keys = page.keyboard
+        self.go(f"/classes/{pk}/people/")
+        self.to(page.get_by_label("Add people, one a line"))
+        keys.type("Ines Falk full kit 2, paid")
+        self.to(page.get_by_role("button", name="Add them"))
+        keys.press("Enter")
+        self.to(page.get_by_label("Ines Falk", exact=True))
+        keys.press("Space")
+        self.to(page.get_by_label("how their orders stand"))
+        keys.type("cancelled")
+        self.to(page.get_by_role("button", name="Say so"))
+        keys.press("Enter")
+        expect(page.get_by_text("1 person: cancelled.")).to_be_visible()
+        self.go(f"/classes/{pk}/instead/")
+        for label, words in (("In place of", "Midnight"), ("take", "Ember")):
+            self.to(page.get_by_label(label, exact=True))
+            keys.type(words)
+        self.to(page.get_by_role("button", name=re.compile("instead|Take|Save")))
+        keys.press("Enter")
+        expect(page.get_by_text("Ember Dust is taken instead of Midnight Dome.")).to_be_visible()
+        self.go("/shelf/offcuts/")
+        self.to(page.get_by_label("Offcuts, one a line"))
+        keys.type("brass 3 x 6, 2, blue box")
+        self.to(page.get_by_role("button", name="Put them on the shelf"))
+        keys.press("Enter")
+        expect(page.get_by_text("blue box").first).to_be_visible()
+        self.go("/shelf/count/")
+        self.to(page.get_by_label(re.compile("Telescope Brass .*booked")).first)
+        keys.type("9")
+        keys.press("Enter")
+        expect(page.get_by_text("Counted: 1 difference is booked.")).to_be_visible()
