@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
-
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
@@ -13,9 +11,9 @@ from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.lengths import RULERS, TICKS_PER_INCH
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.designs.models import RULER_CHOICES
+from zester.shelf.models import NOT_BELOW_NOTHING
 from zester.site.owned import Owned
 
-NOT_BELOW_NOTHING = MinValueValidator(0, "Write %(limit_value)s or more.")
 STACK_LIMITS = [
     MinValueValidator(1, "At least 1 sheet is cut at a time."),
     MaxValueValidator(10, "More than %(limit_value)s sheets make no clean cut."),
@@ -227,11 +225,6 @@ class ClassCard(models.Model):
 
     def __str__(self) -> str:
         return f"{self.letter} {self.card}"
-
-    def take_out(self, when: datetime.datetime | None) -> None:
-        """Mark as taken out of its class, or with None as put back."""
-        self.removed_at = when
-        self.save(update_fields=["removed_at"])
 
 
 class Offer(models.Model):

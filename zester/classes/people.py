@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from zester.classes.models import CardClass, Offer, Order, Participant, Substitution
-from zester.classes.services import core_offer, recount
+from zester.classes.services import core_offer, hold_class, recount
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import COUNTED, MOST_PEOPLE, usual_offer
 from zester.core.kits.order_lines import OrderLine, Sayable
@@ -52,7 +52,7 @@ def add_people(card_class: CardClass, lines: Sequence[OrderLine]) -> dict[str, i
     ZesterError
         If the class would have more people than Zester keeps lists of.
     """
-    card_class = CardClass.objects.select_for_update(of=("self",)).get(pk=card_class.pk)
+    card_class = hold_class(card_class.pk)
     there = card_class.people.count()
     if there + len(lines) > MOST_PEOPLE:
         mend = f"{there} are there; make a second class of the rest"
@@ -106,7 +106,7 @@ def _bulk_orders(card_class: CardClass, people: Sequence[Participant], lines: Se
 @transaction.atomic
 def keep_person(person: Participant, orders: dict[int, int], fields: Iterable[str] | None = None) -> None:
     """Store somebody with their orders: by an offer's key how many."""
-    CardClass.objects.select_for_update(of=("self",)).get(pk=person.card_class_id)
+    hold_class(person.card_class_id)
     person.save(update_fields=list(fields) if fields is not None else None)
     offers = person.card_class.offers.in_bulk([pk for pk, count in orders.items() if count])
     person.orders.exclude(offer__in=offers).delete()
@@ -121,7 +121,7 @@ def set_state(card_class: CardClass, seen: dict[int, str], state: str) -> tuple[
 
     Whoever was changed in another window meanwhile is left as they are now. The class is counted once.
     """
-    CardClass.objects.select_for_update(of=("self",)).get(pk=card_class.pk)
+    hold_class(card_class.pk)
     mine = list(card_class.people.filter(pk__in=seen))
     others = [person for person in mine if person.state not in (seen[person.pk], state)]
     todo = [person.pk for person in mine if person not in others and person.state != state]
@@ -134,7 +134,7 @@ def set_state(card_class: CardClass, seen: dict[int, str], state: str) -> tuple[
 @transaction.atomic
 def delete_person(person: Participant) -> None:
     """Delete all that is stored of somebody, for good."""
-    CardClass.objects.select_for_update(of=("self",)).get(pk=person.card_class_id)
+    hold_class(person.card_class_id)
     pk = person.card_class_id
     person.delete()
     recount(pk)
@@ -163,7 +163,7 @@ def all_of(person: Participant) -> dict:
 @transaction.atomic
 def keep_offer(offer: Offer, fields: list[str] | None = None) -> None:
     """Store an offer, new or changed."""
-    CardClass.objects.select_for_update(of=("self",)).get(pk=offer.card_class_id)
+    hold_class(offer.card_class_id)
     first = offer.pk is None and not offer.card_class.offers.exists()
     offer.save(update_fields=fields)
     if first:
@@ -176,7 +176,7 @@ def keep_offer(offer: Offer, fields: list[str] | None = None) -> None:
 @transaction.atomic
 def delete_offer(offer: Offer) -> None:
     """Take an offer away; raises ZesterError while somebody has ordered it."""
-    CardClass.objects.select_for_update(of=("self",)).get(pk=offer.card_class_id)
+    hold_class(offer.card_class_id)
     names = list(offer.orders.order_by("participant__name").values_list("participant__name", flat=True)[:4])
     if names:
         count = offer.orders.count()
@@ -190,7 +190,7 @@ def delete_offer(offer: Offer) -> None:
 @transaction.atomic
 def take_instead(substitution: Substitution, people: Iterable[Participant] = ()) -> None:
     """Take one paper in place of another from now on."""
-    CardClass.objects.select_for_update(of=("self",)).get(pk=substitution.card_class_id)
+    hold_class(substitution.card_class_id)
     substitution.save()
     substitution.people.set(people)
     recount(substitution.card_class_id)
@@ -199,7 +199,7 @@ def take_instead(substitution: Substitution, people: Iterable[Participant] = ())
 @transaction.atomic
 def take_back_instead(substitution: Substitution) -> None:
     """Use the written paper again."""
-    CardClass.objects.select_for_update(of=("self",)).get(pk=substitution.card_class_id)
+    hold_class(substitution.card_class_id)
     pk = substitution.card_class_id
     substitution.delete()
     recount(pk)

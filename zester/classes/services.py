@@ -417,9 +417,9 @@ def bring_class_back(card_class: CardClass) -> None:
     recount(card_class.pk)
 
 
-def paper_of(card_class: CardClass, paper_pk: int) -> ClassPaper:
-    """What the class wishes of a paper; made at the first wish."""
-    return ClassPaper.objects.get_or_create(card_class=card_class, paper_id=paper_pk)[0]
+def hold_class(pk: int) -> CardClass:
+    """The class with this key: nobody else changes it until the transaction ends; whoever counts it holds it, too."""
+    return CardClass.objects.select_for_update(of=("self",)).get(pk=pk)
 
 
 def classes_of(user: AbstractBaseUser) -> list[CardClass]:

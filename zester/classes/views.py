@@ -25,7 +25,7 @@ from zester.classes.services import (
 )
 from zester.core.kits.demand import kits_in_all
 from zester.site.owned import locked
-from zester.site.removed import can_come_back
+from zester.site.removed import say_removed
 from zester.site.seen import SeenMixin
 from zester.site.stations import thread, threads
 
@@ -117,7 +117,7 @@ def remove_trimmer(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a trimmer away; classes that are cut with it keep its habits. Can be undone."""
     found = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
     found.remove()
-    messages.info(request, f"{found} is removed. {can_come_back()}", extra_tags=f"undo:classes:restore_trimmer:{pk}")
+    say_removed(request, found, f"{found} is removed.")
     return redirect("classes:trimmers")
 
 
@@ -135,7 +135,7 @@ def remove_class(request: HttpRequest, pk: int) -> HttpResponse:
     """Remove a class; can be undone."""
     card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
     card_class.remove()
-    messages.info(request, f"{card_class.title} is removed. {can_come_back()}", extra_tags=f"undo:classes:restore:{pk}")
+    say_removed(request, card_class, f"{card_class.title} is removed.")
     return redirect("classes:list")
 
 

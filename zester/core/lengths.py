@@ -24,7 +24,6 @@ from zester.core.errors import LengthError
 
 TICKS_PER_INCH = 8128
 TICKS_PER_MM = 320
-TICKS = {"in": TICKS_PER_INCH, "mm": TICKS_PER_MM}
 LONGEST = 200 * TICKS_PER_INCH
 # Of one length; more is nothing anybody would write.
 MOST_LETTERS = 40

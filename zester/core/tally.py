@@ -134,12 +134,6 @@ class Spare:
 NO_SPARE = Spare()
 
 
-def usual_demands(letter: str, *, people: int, each: int, samples: int = 0, spares: int = 0) -> list[Demand]:
-    """The demand lines of a class in which everybody makes as many of a card."""
-    why = f"{people:,} {'person' if people == 1 else 'people'} × {each}"
-    return [Demand(letter, people * each, why, each, people), *own_demands(letter, samples=samples, spares=spares)]
-
-
 def own_demands(letter: str, *, samples: int, spares: int) -> list[Demand]:
     """What is made of a card beside what is handed out."""
     lines = [Demand(letter, samples, some(samples, "sample"))] if samples else []

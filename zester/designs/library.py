@@ -32,7 +32,7 @@ from zester.designs.services import (
 )
 from zester.designs.uses import places_for, uses_of
 from zester.site.owned import locked
-from zester.site.removed import can_come_back
+from zester.site.removed import say_removed
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 TYPES = {"txt": "text/plain; charset=utf-8", "csv": "text/csv; charset=utf-8", "json": "application/json", "xlsx": XLSX}
@@ -126,7 +126,7 @@ def remove_design(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a design out of the library and its classes; can be undone."""
     card = _card(request, pk)
     remove_card(card)
-    messages.info(request, f"{card.name} is removed. {can_come_back()}", extra_tags=f"undo:designs:restore:{card.pk}")
+    say_removed(request, card, f"{card.name} is removed.")
     return redirect("designs:library")
 
 
@@ -254,9 +254,7 @@ def remove_tool(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a tool off the list; can be undone."""
     tool = get_object_or_404(tools_of(request.user), pk=pk)
     take_tool_off(tool)
-    messages.info(
-        request, f"{tool.name} is off the list. {can_come_back()}", extra_tags=f"undo:designs:restore_tool:{tool.pk}"
-    )
+    say_removed(request, tool, f"{tool.name} is off the list.")
     return redirect("designs:tools")
 
 

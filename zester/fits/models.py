@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from decimal import Decimal
 from functools import cached_property
-from itertools import takewhile
 
 from django.conf import settings
 from django.db import models
 
 from zester.core.class_job import SHEET_ID
 from zester.core.fitting.supply import Judgement, OnShelf, judge
+from zester.core.stock.ledger import taken_before
 from zester.shelf.uses import Promised, promised
 
 
@@ -161,12 +161,8 @@ class PaperFit(models.Model):
     @cached_property
     def shelf(self) -> dict[str, OnShelf]:
         """What there is of the paper now for this class, by kind of sheet: without what classes before it take."""
-        before = {
-            key: sum(
-                each.count for each in takewhile(lambda one: one.card_class != self.class_paper.card_class_id, row)
-            )
-            for key, row in self.promised.items()
-        }
+        me = str(self.class_paper.card_class_id)
+        before = {key: taken_before(me, (each.wanted for each in row)) for key, row in self.promised.items()}
         found = {SHEET_ID: OnShelf(_less(self.paper.on_hand, before.get(SHEET_ID, 0)), self.paper.price)}
         for sheet in self.paper.sheets.all():
             if sheet.removed_at is None:

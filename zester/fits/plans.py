@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from django.db import transaction
-
 from zester.classes.follow import later as count_later
 from zester.core.choices import figures
 from zester.core.errors import PlanError
@@ -137,14 +135,6 @@ def _forget_old(fit: PaperFit) -> None:
     old = list(plans.exclude(pk__in=[fit.shown_id or 0, fit.offered_id or 0]).values_list("pk", flat=True)[KEPT:])
     if old:
         PaperPlan.objects.filter(pk__in=old).delete()
-
-
-@transaction.atomic
-def take_offered(fit: PaperFit) -> None:
-    """Show the plan that was offered; it is held no longer, unless layouts are pinned."""
-    if fit.offered_id:
-        fit.shown, fit.offered, fit.held = fit.offered, None, PaperFit.Held.NO
-        fit.save(update_fields=["shown", "offered", "held", "changed_at"])
 
 
 def with_bound_of(plan: Plan, other: PaperPlan | None) -> Plan:

@@ -50,8 +50,7 @@ def open_stock(
         return {}
     wants: dict[tuple[int, str], list[Wanted]] = {}
     for each in promised_to(card_class.owner_id):
-        row = wants.setdefault((each.paper, each.sheet), [])
-        row.append(Wanted(who=str(each.card_class), count=each.count))
+        wants.setdefault((each.paper, each.sheet), []).append(each.wanted)
     me, found = str(card_class.pk), {}
     for paper in papers:
         if paper.pk in sheets:

@@ -16,6 +16,7 @@ from zester.fits.promises import promised_rows
 from zester.shelf.models import Sheet
 from zester.shelf.uses import Promised, promised
 from zester.site.stations import State, some
+from zester.site.templatetags.zester import money
 
 # A worker says that it lives every second.
 LIVES = datetime.timedelta(seconds=6)
@@ -67,7 +68,7 @@ class Entry:
         if not shown or not shown.offcuts:
             return ""
         verb = "saves" if shown.offcuts == 1 else "save"
-        what = some(shown.saved_sheets, "sheet") if shown.saved_sheets > 0 else f"{shown.saved_cost:.2f}"
+        what = some(shown.saved_sheets, "sheet") if shown.saved_sheets > 0 else money(shown.saved_cost)
         return f"{some(shown.offcuts, 'offcut')} {verb} {what}"
 
     @property

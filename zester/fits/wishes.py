@@ -9,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from zester.classes.models import CardClass, ClassPaper
-from zester.classes.services import recount
+from zester.classes.services import hold_class, recount
 from zester.core.choices import OWN
 from zester.core.errors import JobError
 from zester.core.fitting.job import Job
@@ -24,18 +24,13 @@ from zester.fits.work import stop
 _WITH = ("class_paper__paper", "class_paper__card_class", "shown", "offered")
 
 
-def _lock(pk: int) -> None:
-    """Nobody else changes the class until the transaction ends; whoever counts it locks it first, too."""
-    CardClass.objects.select_for_update(of=("self",)).get(pk=pk)
-
-
 @transaction.atomic
 def set_pool(fit: PaperFit, pool: str) -> None:
     """Say how a paper's pieces are pooled in the class; layouts pinned or taken before are let go."""
     if pool not in ClassPaper.POOLS:
         raise JobError(f"“{pool}” is no way to pool")
     wish = fit.class_paper
-    _lock(wish.card_class_id)
+    hold_class(wish.card_class_id)
     wish.pool, wish.pins = pool, []
     wish.save(update_fields=["pool", "pins"])
     fit.held = PaperFit.Held.NO
@@ -50,7 +45,7 @@ def pin(fit: PaperFit, number: int) -> None:
     The shown plan with this layout pinned answers what is needed then, and its proof still holds: whoever must keep a
     layout cannot need less than somebody who need not.
     """
-    _lock(fit.class_paper.card_class_id)
+    hold_class(fit.class_paper.card_class_id)
     wish, made = fit.class_paper, read_made(fit.shown)
     layouts = list(made.plan.layouts)
     if not 0 <= number < len(layouts) or not fit.answered:
@@ -73,7 +68,7 @@ def pin(fit: PaperFit, number: int) -> None:
 def unpin(fit: PaperFit, number: int | None = None) -> None:
     """Let a pinned layout of a paper go, or all of them."""
     wish = fit.class_paper
-    _lock(wish.card_class_id)
+    hold_class(wish.card_class_id)
     wish.pins = [] if number is None else [entry for index, entry in enumerate(wish.pins) if index != number]
     wish.save(update_fields=["pins"])
     recount(wish.card_class_id)
@@ -113,7 +108,7 @@ def take_plan(fit: PaperFit, name: str) -> None:
 @transaction.atomic
 def let_go(fit: PaperFit) -> None:
     """Hold the shown plan no longer; what was offered takes its place."""
-    _lock(fit.class_paper.card_class_id)
+    hold_class(fit.class_paper.card_class_id)
     fit = PaperFit.objects.select_for_update(of=("self",)).select_related(*_WITH).get(pk=fit.pk)
     if fit.held == PaperFit.Held.CUT and fit.shown:
         take_cut_back(fit)
@@ -131,7 +126,7 @@ def cut(fit: PaperFit, done: bool, kept: Iterable[OffcutLine] = ()) -> None:
 
     What is cut is booked: its sheets and offcuts as used, what is kept of it (``kept``) as left over.
     """
-    _lock(fit.class_paper.card_class_id)
+    hold_class(fit.class_paper.card_class_id)
     fit = PaperFit.objects.select_for_update(of=("self",)).select_related(*_WITH).get(pk=fit.pk)
     was = fit.held
     now = timezone.now()

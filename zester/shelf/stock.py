@@ -21,14 +21,10 @@ from zester.shelf.signals import CHANGED, paper_changed
 BY_HAND, BY_STOCK_TAKE, BY_PLAN, BY_LIST, BY_FILE = "by hand", "stock-take", "by a plan", "buying list", "from a file"
 
 
-def _thing(paper: Paper, sheet: Sheet | None) -> Paper | Sheet:
-    return sheet or paper
-
-
 def _locked(paper: Paper, sheet: Sheet | None) -> Paper | Sheet:
     """The paper or the size with what is there now; nobody else books it until the transaction ends."""
     Paper.objects.select_for_update(of=("self",)).get(pk=paper.pk)
-    fresh = _thing(paper, sheet)
+    fresh = sheet or paper
     fresh.refresh_from_db(fields=["on_hand"])
     return fresh
 
@@ -137,10 +133,14 @@ def offcuts_of(user: AbstractBaseUser) -> list[Sheet]:
     return list(rows.exclude(on_hand=0).select_related("paper").order_by("paper__kind", "paper__name", "-width", "pk"))
 
 
+def _held_bit(bit: Bit) -> Bit:
+    return Bit.objects.select_for_update(of=("self",)).get(pk=bit.pk)
+
+
 @transaction.atomic
 def book_bit(bit: Bit, kind: str, number: int, **about) -> Entry:
     """Book a bit: pieces, or ticks of what goes by the length."""
-    bit = Bit.objects.select_for_update(of=("self",)).get(pk=bit.pk)
+    bit = _held_bit(bit)
     count = number if kind in ("counted", "corrected") else signed(kind, 1) * number
     entry = Entry.objects.create(owner=bit.owner, bit=bit, kind=kind, count=count, **about)
     bit.on_hand = (bit.on_hand or 0) + count
@@ -153,7 +153,7 @@ def count_bit(bit: Bit, counted: int) -> Entry | None:
     """A stock-take of a bit."""
     if counted < 0:
         raise ZesterError("Less than nothing cannot be there", mend="Write 0 or more")
-    bit = Bit.objects.select_for_update(of=("self",)).get(pk=bit.pk)
+    bit = _held_bit(bit)
     more = counted - (bit.on_hand or 0)
     if bit.on_hand is not None and not more:
         return None
@@ -163,7 +163,7 @@ def count_bit(bit: Bit, counted: int) -> Entry | None:
 @transaction.atomic
 def stop_counting_bit(bit: Bit) -> None:
     """Nobody counts a bit from now on: what was counted is taken out of the ledger."""
-    bit = Bit.objects.select_for_update(of=("self",)).get(pk=bit.pk)
+    bit = _held_bit(bit)
     if bit.on_hand:
         book_bit(bit, "corrected", -bit.on_hand, about="not counted any more")
     Bit.objects.filter(pk=bit.pk).update(on_hand=None)

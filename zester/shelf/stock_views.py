@@ -12,7 +12,6 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from zester.core.class_job import SHEET_ID
 from zester.core.errors import ZesterError
 from zester.core.lengths import TICKS_PER_INCH, write_length
 from zester.core.stock.ledger import MOST, Held
@@ -34,9 +33,9 @@ from zester.shelf.stock import (
     stop_counting_bit,
 )
 from zester.shelf.stock_forms import BitForm, EntryForm, OffcutLinesForm, PadForm, SheetForm, TableForm
-from zester.shelf.uses import promised
+from zester.shelf.uses import plan_name, promised
 from zester.site.owned import key_of, locked
-from zester.site.removed import can_come_back
+from zester.site.removed import say_removed
 
 A_PAGE = 60
 
@@ -73,7 +72,7 @@ def lying_of(user, papers: list[Paper]) -> list[Lying]:
         for sheet in [None, *(each for each in paper.sheets.all() if each.removed_at is None)]:
             if sheet and sheet.is_offcut and not sheet.on_hand:
                 continue
-            row = wanted.get((paper.pk, sheet.key if sheet else SHEET_ID), [])
+            row = wanted.get((paper.pk, plan_name(sheet)), [])
             on_hand = sheet.on_hand if sheet else paper.on_hand
             held = Held(on_hand=on_hand, reserved=sum(each.count for each in row))
             classes = tuple(f"{each.count} for {each.title}" for each in row)
@@ -381,9 +380,7 @@ def remove_bit(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a bit off the shelf; can be undone."""
     found = get_object_or_404(Bit.objects.of(request.user), pk=pk)
     found.remove()
-    messages.info(
-        request, f"{found.name} is off the shelf. {can_come_back()}", extra_tags=f"undo:shelf:restore_bit:{pk}"
-    )
+    say_removed(request, found, f"{found.name} is off the shelf.")
     return redirect("shelf:bits")
 
 
@@ -437,7 +434,7 @@ def remove_pad(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a pad off the list; can be undone. Its sheets stay."""
     found = get_object_or_404(Pad.objects.of(request.user), pk=pk)
     found.remove()
-    messages.info(request, f"{found.name} is removed. {can_come_back()}", extra_tags=f"undo:shelf:restore_pad:{pk}")
+    say_removed(request, found, f"{found.name} is removed.")
     return redirect("shelf:bits")
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from zester.core.class_job import SHEET_ID
+from zester.core.stock.ledger import Wanted
 from zester.shelf.models import Paper, Sheet
 
 # Gives the names of the things that use a paper.
@@ -28,6 +29,11 @@ class Promised:
     """The class's key in the database."""
     title: str
     """The class's title."""
+
+    @property
+    def wanted(self) -> Wanted:
+        """The same as the ledger takes it."""
+        return Wanted(who=str(self.card_class), count=self.count)
 
 
 # Gives all that the classes of the user with this key are planned with, in the order in which classes are served.

@@ -21,7 +21,7 @@ from zester.shelf.stock_forms import TableForm
 from zester.shelf.stock_views import Lying, lying_of
 from zester.shelf.uses import used_in
 from zester.site.owned import locked
-from zester.site.removed import can_come_back
+from zester.site.removed import say_removed
 
 # Colours that are quick to choose, by what they are called.
 PALETTE = [
@@ -163,9 +163,7 @@ def remove_paper(request: HttpRequest, pk: int) -> HttpResponse:
     used = used_in(paper)
     take_off(paper)
     still = f" It is still named in {', '.join(used)}." if used else ""
-    messages.info(
-        request, f"{paper.name} is off the shelf.{still} {can_come_back()}", extra_tags=f"undo:shelf:restore:{paper.pk}"
-    )
+    say_removed(request, paper, f"{paper.name} is off the shelf.{still}")
     return redirect("shelf:shelf")
 
 

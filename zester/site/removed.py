@@ -6,6 +6,7 @@ import datetime
 import logging
 
 from django.conf import settings
+from django.contrib import messages
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -21,9 +22,10 @@ def kept_for() -> datetime.timedelta:
     return datetime.timedelta(days=settings.KEEP_REMOVED_DAYS)
 
 
-def can_come_back() -> str:
-    """Said with every removal."""
-    return f"For {settings.KEEP_REMOVED_DAYS} days it can be brought back, also from your account."
+def say_removed(request: HttpRequest, thing: Owned, words: str) -> None:
+    """Say that something is removed, and offer to bring it back."""
+    back = f"For {settings.KEEP_REMOVED_DAYS} days it can be brought back, also from your account."
+    messages.info(request, f"{words} {back}", extra_tags=f"undo:{thing.restore_view}:{thing.pk}")
 
 
 def removed(request: HttpRequest) -> HttpResponse:

@@ -91,7 +91,7 @@ class _Kits:
     instead: tuple[tuple[str, str], ...] = ()
 
 
-def kits_of(needs: ClassNeeds) -> list[_Kits]:
+def _kits_of(needs: ClassNeeds) -> list[_Kits]:
     """Every kit of the class, in order."""
     offers = {offer.key: offer for offer in needs.offers}
     usual = usual_offer(needs.offers)
@@ -167,7 +167,7 @@ def demands_of(needs: ClassNeeds) -> list[Demand]:
 def _alike(needs: ClassNeeds) -> list[_Kits]:
     """Kits of one offer with the same papers together: offer by offer, what is handed out first."""
     alike: dict[tuple, _Kits] = {}
-    for one in kits_of(needs):
+    for one in _kits_of(needs):
         key = one.offer.key, one.why, one.instead
         before = alike.get(key)
         alike[key] = replace(one, count=one.count + (before.count if before else 0), person="")
@@ -252,13 +252,13 @@ class Picked:
 def picked(needs: ClassNeeds) -> list[Picked]:
     """For every offer with papers to choose and every such paper how many are planned."""
     people = {person.key: person for person in needs.people}
-    found = []
+    all_kits, found = _kits_of(needs), []
     for offer in needs.offers:
         if offer.choice is None:
             continue
         chosen = dict.fromkeys(offer.choice.among, 0)
         undecided = 0
-        for kits in kits_of(needs):
+        for kits in all_kits:
             if kits.offer.key != offer.key:
                 continue
             mine = [paper for paper in people[kits.person].chosen if paper in chosen] if kits.person else []

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import MOST_PEOPLE
-from zester.core.kits.order_lines import OrderLine, ReadPerson, Sayable, read_person
+from zester.core.kits.order_lines import OrderLine
 from zester.core.tables import open_csv, unguarded, write_csv
 
 COLUMNS = ("name", "orders", "state", "contact", "address", "note", "papers", "ordered")
@@ -91,20 +91,6 @@ def _line(heads: Sequence[str], row: Sequence[str]) -> str:
     parts += [f"papers {cells['papers']}"] if "papers" in cells else []
     parts += [f"ordered {cells['ordered']}"] if "ordered" in cells else []
     return ", ".join([*parts, *([f"note {cells['note']}"] if "note" in cells else [])])
-
-
-def read_people_csv(data: bytes, sayable: Sayable) -> list[ReadPerson]:
-    """Every row as it was understood."""
-    return [read_person(line, sayable) for line in lines_of_csv(data)]
-
-
-def line_of(person: OrderLine, offers: Mapping[str, str], papers: Mapping[str, str]) -> str:
-    """A person as somebody would write the line; names of offers and papers by key."""
-    name, orders, state, contact, address, note, chosen, on = _cells(person, offers, papers)
-    parts = [f"{name}: {orders}" if orders else name, "" if state == "booked" else state]
-    labelled = {"contact": contact, "address": address, "papers": chosen, "ordered": on, "note": note}
-    parts += [f"{label} {text}" for label, text in labelled.items() if text]
-    return ", ".join(part for part in parts if part)
 
 
 def write_people_csv(people: Iterable[OrderLine], offers: Mapping[str, str], papers: Mapping[str, str]) -> bytes:

@@ -5,8 +5,9 @@ Entries are only added; an error is corrected by another entry. What is there is
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import takewhile
 
 from zester.core.errors import ZesterError
 
@@ -76,15 +77,9 @@ class Held:
         return max(0, -(self.free or 0))
 
 
-def served(on_hand: int | None, wants: Sequence[Wanted]) -> dict[str, int]:
-    """How many of what each wants is there for it: who stands first is served first. Never more than there is."""
-    left = on_hand
-    got: dict[str, int] = {}
-    for want in wants:
-        mine = want.count if left is None else min(want.count, max(0, left))
-        left = None if left is None else left - mine
-        got[want.who] = got.get(want.who, 0) + mine
-    return got
+def taken_before(who: str, wants: Iterable[Wanted]) -> int:
+    """How many those take who stand before somebody: who stands first is served first."""
+    return sum(want.count for want in takewhile(lambda each: each.who != who, wants))
 
 
 def open_for(who: str, on_hand: int, wants: Iterable[Wanted]) -> int:

@@ -10,12 +10,18 @@ from zester.core.class_job import ShelfPaper, Wishes, class_job
 from zester.core.errors import JobError, ZesterError
 from zester.core.fitting.job import Bench, Margins, Row
 from zester.core.geometry import Window
+from zester.core.kits.demand import ClassNeeds, Counts, demands_of
 from zester.core.pieces import Bit, CutPiece
-from zester.core.tally import CardPieces, Demand, cards_of, sum_in_words, tally, tally_bits, usual_demands
+from zester.core.tally import CardPieces, Demand, cards_of, sum_in_words, tally, tally_bits
 
 
 def piece(number: int, count: int, paper: str = "brass", **more) -> CutPiece:
     return CutPiece(number=number, count=count, name=f"piece {number}", width=4000, height=5000, paper=paper, **more)
+
+
+def usual_demands(letter: str, *, people: int, **counts: int) -> list[Demand]:
+    """The demand lines of a class in which everybody makes as many of a card."""
+    return demands_of(ClassNeeds(cards=(Counts(letter=letter, **counts),), unnamed=people))
 
 
 def on_shelf(key: str, side: int = 10_000, **more) -> ShelfPaper:
