@@ -118,7 +118,7 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             "bits": "The bits of the cards go with it: thread, gems, envelopes",
             "kit_list": "The kit list goes with it",
             "with_post": "Post is in the price",
-            "post_to": "to",
+            "post_to": "Posted to",
             "free_above": "Free with an order of at least",
             "free_from": "ordered from",
             "free_until": "until",

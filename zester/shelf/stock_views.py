@@ -301,7 +301,10 @@ def offcuts(request: HttpRequest) -> HttpResponse:
         }
         for each in rows
     ]
-    context = {"lying": lying, "form": form, "read": read, "wrong": [line for line in read if line.error]}
+    # An example that would be understood: a short name may mean several of somebody's papers.
+    example = papers_of(request.user).values_list("name", flat=True).first() or "brass"
+    wrong = [line for line in read if line.error]
+    context = {"lying": lying, "form": form, "read": read, "wrong": wrong, "example": example}
     return render(request, "shelf/offcuts.html", context)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from django import forms
 from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
 
 from zester.core.errors import LengthError
 from zester.core.lengths import RULERS, parse_length, parse_size, with_unit
@@ -57,6 +58,7 @@ class SizeField(forms.CharField):
 
 
 _MOST_DIGITS = 18
+LIMITS = (MinValueValidator, MaxValueValidator)
 
 
 class _ShortKeys:
@@ -83,8 +85,13 @@ class BootstrapMixin:
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
-        for field in self.fields.values():
-            field.validators = [_in_plain_words(validator) for validator in field.validators]
+        stored = {}
+        if isinstance(self, forms.ModelForm):
+            stored = {
+                each.name: each for each in self._meta.model._meta.fields if each.name not in self.declared_fields
+            }
+        for name, field in self.fields.items():
+            field.validators = _said_plainly(field, stored.get(name))
             widget = field.widget
             # A browser would cut off what is pasted beyond it, and say nothing.
             widget.attrs.pop("maxlength", None)
@@ -122,8 +129,19 @@ def count_field(label: str, most: int, initial: int | None = None) -> forms.Inte
     return field
 
 
+def _said_plainly(field: forms.Field, stored: models.Field | None) -> list[Callable]:
+    """What a field is checked by: the limits of what is stored first, in words somebody would say."""
+    of_number = stored.validators if stored and isinstance(field, forms.IntegerField) else ()
+    limits = [each for each in of_number if isinstance(each, LIMITS)]
+    kinds = {type(each) for each in limits}
+    return [_in_plain_words(each) for each in [*limits, *(v for v in field.validators if type(v) not in kinds)]]
+
+
 def _in_plain_words(validator: Callable) -> Callable:
     """Django's own “Ensure this value is greater than or equal to 0” as somebody would say it."""
-    if isinstance(validator, MinValueValidator) and validator.message == MinValueValidator.message:
-        return MinValueValidator(validator.limit_value, "Write %(limit_value)s or more.")
+    if isinstance(validator, LIMITS) and validator.message == type(validator).message:
+        words = (
+            "Write %(limit_value)s or more." if isinstance(validator, MinValueValidator) else "At most %(limit_value)s."
+        )
+        return type(validator)(validator.limit_value, words)
     return validator

@@ -56,6 +56,9 @@ class ClassTests(SignedInTests):
             ({"date": "tomorrow"}, "valid date"),
             ({"order_by": "2027-03-07"}, "The class is on 6 March 2027"),
             ({"capacity": "0"}, "room for at least 1"),
+            ({"minutes": "0"}, "Write 5 or more."),
+            ({"minutes": "99999"}, "At most 1440."),
+            ({"stack": "-1"}, "At least 1 sheet is cut at a time."),
             ({"spare_number": "2", "spare_percent": "5"}, "so many or a share"),
             ({"spare_percent": "200"}, "At most 100 per cent"),
         ]

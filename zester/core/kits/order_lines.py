@@ -45,7 +45,11 @@ _PHONE = re.compile(r"\+?[\d][\d\s()/.-]{5,22}\d")
 _LABELLED = re.compile(
     r"(note|notes|remark|address|papers?|ordered|contact|tel|phone)\b[:.]?\s+(.+)", re.IGNORECASE | re.DOTALL
 )
-_COUNT = re.compile(r"(?:[x×]\s*)?(\d{1,6})(?:\s*[x×])?", re.IGNORECASE)
+_COUNT = re.compile(r"(?:[x×]\s*)?(\d{1,30})(?:\s*[x×])?", re.IGNORECASE)
+
+
+# What nobody is called: less than nothing, or a part of one.
+_ODD_NUMBER = re.compile(r"[-−–+]\d|\d+[.,/⁄]\d|\d*[¼½¾⅐-⅞]")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -160,8 +164,8 @@ def _head(head: str, sayable: Sayable) -> tuple[str, list[tuple[str, int]]]:
             continue
         return _name(" ".join(words[:at])), orders
     if re.search(r"\d", head):
-        number = re.search(r"\d+", head)[0]
-        if len(sayable.offers) <= 1 and words and words[-1] == number and len(words) > 1:
+        number = re.search(r"\d[\d.,/]*", head)[0]
+        if len(sayable.offers) <= 1 and number.isdecimal() and words[-1] == number and len(words) > 1:
             return _name(" ".join(words[:-1])), [_counted(_only(sayable), number)]
         raise ZesterError(f"{number} of what?", mend=_say(sayable))
     return _name(head), []
@@ -186,6 +190,9 @@ def _name(text: str) -> str:
     name = " ".join(text.split()).strip(" .-–")
     if not any(char.isalpha() for char in name):
         raise ZesterError("The name comes first", mend="Write it like: Ines full 2, paid")
+    odd = next((word for word in text.split() if _ODD_NUMBER.match(word)), None)
+    if odd:
+        raise ZesterError(f"“{odd}” is no number of kits", mend="Write a whole number after the offer: Ines full 2")
     if len(name) > LONGEST_NAME:
         raise ZesterError(f"A name of {len(name)} letters", mend=f"Up to {LONGEST_NAME}")
     return name

@@ -50,7 +50,7 @@ class LedgerTests(SignedInTests):
             ("bought", "0", "Write 1 or more"),
             ("bought", "-4", "Write 1 or more"),
             ("bought", "some", "whole number"),
-            ("bought", "9999999", "less than or equal to 100000"),
+            ("bought", "9999999", "At most 100000."),
             ("lent", "3", "Select a valid choice"),
             ("spoiled", "3", "Nobody counts this paper"),
         ):
