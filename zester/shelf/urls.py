@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from zester.shelf import stock_views, views
+from zester.shelf import bit_views, stock_views, views
 
 app_name = "shelf"
 urlpatterns = [
@@ -18,16 +18,16 @@ urlpatterns = [
     path("count/", stock_views.take_stock, name="take_stock"),
     path("offcuts/", stock_views.offcuts, name="offcuts"),
     path("offcuts/<int:pk>/gone/", stock_views.offcut_gone, name="offcut_gone"),
-    path("bits/", stock_views.bits, name="bits"),
-    path("bits/new/", stock_views.bit, name="new_bit"),
-    path("bits/<int:pk>/", stock_views.bit, name="edit_bit"),
-    path("bits/<int:pk>/remove/", stock_views.remove_bit, name="remove_bit"),
-    path("bits/<int:pk>/restore/", stock_views.restore_bit, name="restore_bit"),
-    path("pads/new/", stock_views.pad, name="new_pad"),
-    path("pads/<int:pk>/", stock_views.pad, name="edit_pad"),
-    path("pads/<int:pk>/bought/", stock_views.pad_bought, name="pad_bought"),
-    path("pads/<int:pk>/remove/", stock_views.remove_pad, name="remove_pad"),
-    path("pads/<int:pk>/restore/", stock_views.restore_pad, name="restore_pad"),
+    path("bits/", bit_views.bits, name="bits"),
+    path("bits/new/", bit_views.bit, name="new_bit"),
+    path("bits/<int:pk>/", bit_views.bit, name="edit_bit"),
+    path("bits/<int:pk>/remove/", bit_views.remove_bit, name="remove_bit"),
+    path("bits/<int:pk>/restore/", bit_views.restore_bit, name="restore_bit"),
+    path("pads/new/", bit_views.pad, name="new_pad"),
+    path("pads/<int:pk>/", bit_views.pad, name="edit_pad"),
+    path("pads/<int:pk>/bought/", bit_views.pad_bought, name="pad_bought"),
+    path("pads/<int:pk>/remove/", bit_views.remove_pad, name="remove_pad"),
+    path("pads/<int:pk>/restore/", bit_views.restore_pad, name="restore_pad"),
     path("<int:pk>/", views.edit_paper, name="edit"),
     path("<int:pk>/stock/", stock_views.stock, name="stock"),
     path("<int:pk>/stock/book/", stock_views.book_entry, name="book"),
