@@ -28,6 +28,18 @@ class CurrentTests(RealServerTests):
         )
         return page
 
+    def wait_for_quiet(self) -> None:
+        """No better plan is on its way for any paper."""
+        waiting = (
+            "select 1 from fits_work"
+            " where kind in ('quick', 'prove', 'polish') and status in ('waiting', 'working')"
+        )
+        for _ in range(300):
+            if not self.rows(waiting):
+                return
+            time.sleep(0.2)
+        self.fail("the workers did not come to an end")
+
     def entry(self, name: str, page=None):
         """A paper of the strip."""
         return (page or self.page).locator("#strip [data-paper]", has_text=name)
@@ -82,15 +94,27 @@ class CurrentTests(RealServerTests):
 
     def test_a_new_name_and_another_stock_make_no_plan_old(self):
         page = self.open_desk()
-        plans = {
-            e.get_attribute("data-paper"): e.get_attribute("data-plan") for e in page.locator("#strip li").all()[:8]
-        }
+        self.wait_for_quiet()
+        self.open_desk()
+        papers = page.locator("#strip li").all()[:8]
+        plans = {each.get_attribute("data-paper"): each.get_attribute("data-plan") for each in papers}
         (pk, key) = self.rows("select id, key from shelf_paper where name = 'Ember Dust'")[0]
+        try:
+            self.rename_and_stock(page, pk)
+            self.see_it_short(page, key, plans)
+        finally:
+            self.as_it_was(page, pk)
+
+    def rename_and_stock(self, page, pk: int) -> None:
+        """Ember Dust has another name, and only twenty sheets."""
         page.goto(f"{self.base}/shelf/{pk}/")
         page.get_by_label("Name", exact=True).fill("Glowing Ash")
         page.get_by_label("only what is on hand").check()
         page.get_by_label("Sheets on hand").fill("20")
         page.get_by_role("button", name="Save").click()
+
+    def see_it_short(self, page, key: str, plans: dict) -> None:
+        """It is said to be short under its new name, and every plan is the one it was."""
         expect(page.get_by_text("Lists that say Ember Dust still mean it")).to_be_visible()
         (class_key,) = self.rows("select id from classes_cardclass where title = ?", EVENING)[0]
         page.goto(f"{self.base}/classes/{class_key}/design/B/")
@@ -105,7 +129,9 @@ class CurrentTests(RealServerTests):
         page.goto(f"{self.base}/classes/{class_key}/fit/{key}/")
         expect(page.get_by_role("alert")).to_contain_text("Glowing Ash runs out: 6 sheets short")
         self.check_accessible()
-        # Back as it was, for the other journeys.
+
+    def as_it_was(self, page, pk: int) -> None:
+        """Its first name, bought as needed: for the other journeys, whatever came of this one."""
         page.goto(f"{self.base}/shelf/{pk}/")
         page.get_by_label("Name", exact=True).fill("Ember Dust")
         page.get_by_label("buy as needed").check()

@@ -19,9 +19,10 @@ from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.rounding import Depth
 from zester.core.fitting.size_mix import fit_sizes
 
-# What of the time goes into the plan without offcuts, and how long one may take that leaves some away.
+# What of the time goes into the plan without offcuts.
 _WITHOUT = 0.45
-_A_TRY = 0.4
+# How long a plan may take that leaves some offcuts away: while somebody waits for the proof, and when nobody does.
+_A_TRY, _A_LONG_TRY = 0.4, 2.0
 # With less time than this, for a first plan, no offcut is left away once a plan is found.
 _ENOUGH = 1.0
 
@@ -71,7 +72,9 @@ def fit_offcuts_first(
         return OffcutsFirst(_as_for(paper, _eased(new, plain, bench, tell, end, depth), best), 0, Decimal(0), 0)
     chosen = paper
     if seconds >= _ENOUGH and new.pins == paper.pins:
-        best, chosen = _fewer(paper, best, bench, tell)
+        # The last try's time is for less handling, where that is asked for.
+        a_try = _A_LONG_TRY if depth == Depth.FULL else _A_TRY
+        best, chosen = _fewer(paper, best, bench, tell, a_try, end - a_try)
     return _told(paper, _eased(chosen, best, bench, tell, end, depth), plain)
 
 
@@ -104,15 +107,19 @@ def _as_for(paper: PaperJob, plain: PaperPlan, other: PaperPlan) -> PaperPlan:
     return replace(plain, bound=bound, proven=proven)
 
 
-def _fewer(paper: PaperJob, best: PaperPlan, bench: Bench, tell: Callable[[str], None]) -> tuple[PaperPlan, PaperJob]:
+def _fewer(
+    paper: PaperJob, best: PaperPlan, bench: Bench, tell: Callable[[str], None], a_try: float, until: float
+) -> tuple[PaperPlan, PaperJob]:
     """A plan of the same cost that leaves away kinds of offcuts that save nothing, the largest first; its job."""
     used = _used(best)
     mine = [sheet for sheet in paper.sheets if sheet.is_offcut and sheet.id in used]
     kept = {sheet.id: used[sheet.id] for sheet in mine}
     for sheet in sorted(mine, key=lambda each: -each.width * each.height):
+        if time.monotonic() + a_try > until:
+            break
         tell("leaving offcuts for another time")
         fewer = replace(paper, sheets=_only(paper, kept | {sheet.id: 0}))
-        plan = fit_sizes(fewer, bench, tell, _A_TRY, Depth.THRIFTY)
+        plan = fit_sizes(fewer, bench, tell, a_try, Depth.THRIFTY)
         if (_missing(plan), plan.cost) == (_missing(best), best.cost):
             best = replace(plan, bound=best.bound, proven=best.proven)
             kept = {name: count for name, count in _used(best).items() if name in kept}
