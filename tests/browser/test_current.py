@@ -31,8 +31,7 @@ class CurrentTests(RealServerTests):
     def wait_for_quiet(self) -> None:
         """No better plan is on its way for any paper."""
         waiting = (
-            "select 1 from fits_work"
-            " where kind in ('quick', 'prove', 'polish') and status in ('waiting', 'working')"
+            "select 1 from fits_work where kind in ('quick', 'prove', 'polish') and status in ('waiting', 'working')"
         )
         for _ in range(300):
             if not self.rows(waiting):
