@@ -64,6 +64,7 @@ bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/demo_fit.py
 	$(BIN)/python benchmarks/fitting.py
 	$(BIN)/python benchmarks/counting.py
+	$(BIN)/python benchmarks/steps.py
 	$(BIN)/python benchmarks/load.py
 	$(BIN)/python benchmarks/kills.py
 

@@ -24,7 +24,7 @@ from zester.core.cutting.steps import cutting_steps
 from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.engine import fit, warm_up
 from zester.core.fitting.handling import light_columns
-from zester.core.fitting.job import Job, KeepRule
+from zester.core.fitting.job import Bench, Job
 from zester.core.fitting.plan import PaperPlan, write_plan
 from zester.core.fitting.problem import make_problem
 from zester.core.fitting.strokes import count_strokes
@@ -88,7 +88,7 @@ def strokes() -> None:
         if sum(copies for _, copies in layouts) == plan.sheets:
             compared += 1
             plain += count_strokes(layouts, STACK)
-            ours += cutting_steps(job.papers[0], plan, STACK, KeepRule(1, 1)).strokes
+            ours += cutting_steps(job.papers[0], plan, Bench(STACK)).strokes
             least += least_strokes(job, int(plan.cost))
     print(f"\nStrokes, {compared} class jobs with equal sheets: {ours} against {plain} plain,", end=" ")
     print(f"{1 - ours / plain:.1%} fewer.")

@@ -106,7 +106,7 @@ def paper_steps(fit: PaperFit) -> PaperSteps:
     """The steps for one paper that has a plan."""
     made = read_made(fit.shown)
     bench, unit = made.job.bench, made.job.unit
-    cut_steps = cutting_steps(made.paper, made.plan, bench.stack, bench.keep_rule)
+    cut_steps = cutting_steps(made.paper, made.plan, bench)
     of = summarise(made.paper, made.plan, bench.keep_rule).made
     return PaperSteps(
         fit=fit,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from zester.core.cutting.steps import DEFAULT_PACE, Pace
+from zester.core.cutting.pace import DEFAULT_PACE, Pace
 from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.lengths import RULERS, TICKS_PER_INCH

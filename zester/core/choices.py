@@ -43,10 +43,10 @@ class Choice:
     """The share of the opened paper that becomes pieces."""
 
 
-def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench) -> Choice:
-    """Add a plan up."""
+def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench, thorough: bool = True) -> Choice:
+    """Add a plan up; ``thorough`` as in ``cutting_steps``."""
     keep = bench.keep_rule
-    steps = cutting_steps(paper, plan, bench.stack, keep)
+    steps = cutting_steps(paper, plan, bench, thorough=thorough)
     used = summarise(paper, plan, keep).used
     layouts = len(plan.on_sheets)
     return Choice(

@@ -56,7 +56,7 @@ def keep_plan(
     (paper,) = job.papers
     text = write_plan(WholePlan(job.unit, (plan,)))
     check_paper(paper, read_plan(text).papers[0], job.bench)
-    comes_to = figures("", paper, plan, job.bench)
+    comes_to = figures("", paper, plan, job.bench, thorough=stage != PaperPlan.Stage.QUICK)
     offcuts = {sheet.id for sheet in paper.sheets if sheet.is_offcut}
     return PaperPlan.objects.create(
         class_paper_id=fit.class_paper_id,

@@ -1,8 +1,8 @@
 """Numbered steps at the trimmer for one paper.
 
-Alike parts (same size, cut the same way below) are stacked over all layouts and copies. A part that is cut several
-times at the same setting is one step with several cuts. A step comes only after everything it takes has been cut, and
-among the steps that are ready one with the rail where it is comes first, then the largest part.
+Alike parts are stacked over all layouts and copies. A part that is cut several times at the same setting is one step
+with several cuts; parts that differ only in what is cut of them later are cut together and sorted into piles then.
+The order is that of ``order.py``; here its actions become steps, and piles get their names.
 
     the rail is set once    +----+----+----+---+
     at = 4, three cuts      | 4  | 4  | 4  |   |   the part is pushed up to the rail for every cut
@@ -12,40 +12,18 @@ among the steps that are ready one with the rail where it is comes first, then t
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
 
-from zester.core.fitting.job import KeepRule, PaperJob
-from zester.core.fitting.plan import Layout, PaperPlan
+from zester.core.cutting.hands import Action, in_order, woven
+from zester.core.cutting.kinds import Kind, Roots, roots_of
+from zester.core.cutting.order import Search, places_needed
+from zester.core.cutting.pace import DEFAULT_PACE, Pace
+from zester.core.fitting.job import Bench, KeepRule, PaperJob
+from zester.core.fitting.plan import PaperPlan
+from zester.core.fitting.strokes import plan_strokes
 
 PIECE, PILE, KEEP, WASTE = "piece", "pile", "keep", "waste"
-PORTION = "portion"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Node:
-    """A part in the tree of cuts."""
-
-    width: int
-    """Ticks."""
-    height: int
-    """Ticks."""
-    axis: str = ""
-    """``x`` or ``y`` if it is cut."""
-    at: int = 0
-    """Where, ticks from its left or upper edge."""
-    first: Node | None = None
-    """The left or upper part of a cut one."""
-    second: Node | None = None
-    """The other part."""
-    piece: str = ""
-    """Whose piece it is; empty for a cut part and for an offcut."""
-
-    @property
-    def key(self) -> tuple:
-        """What makes parts alike; whose piece it is does not matter."""
-        if not self.axis:
-            return (self.width, self.height)
-        return (self.width, self.height, self.axis, self.at, self.first.key, self.second.key)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -62,6 +40,8 @@ class Result:
     """Ticks."""
     count: int
     """How many parts."""
+    rest: int = 0
+    """How many of them, at most, are what remained and was not measured."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -94,6 +74,12 @@ class Step:
     """Whether the parts get a quarter turn since they were cut last."""
     results: tuple[Result, ...]
     """What comes off."""
+    held: bool = False
+    """Whether it takes the stack that is in the hand still."""
+    exact: bool = False
+    """Whether nothing is to spare: what remains is, or becomes, a piece along the side that is measured."""
+    bears: bool = False
+    """Whether what remains is a piece that may be off, as it is trimmed later."""
 
     @property
     def side(self) -> int:
@@ -111,27 +97,14 @@ class Step:
         return self.cuts * len(self.stacks)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Pace:
-    """How many seconds the work takes somebody. The numbers are common practice, without a source."""
-
-    setting: int = 12
-    """Setting the rail."""
-    stack: int = 8
-    """Fetching a stack and squaring it up."""
-    stroke: int = 4
-    """A stroke of the blade."""
-
-
-DEFAULT_PACE = Pace()
-
-
 @dataclass(frozen=True)
 class CutSteps:
     """All steps of a paper."""
 
     steps: tuple[Step, ...]
     """In order."""
+    places: int = 0
+    """The fewest different places of the rail with which it can be cut at all."""
 
     @property
     def strokes(self) -> int:
@@ -149,6 +122,16 @@ class CutSteps:
         before = (None, *self.steps)
         return sum(len(step.stacks) for last, step in zip(before, self.steps, strict=False) if not _in_hand(last, step))
 
+    @property
+    def most_piles(self) -> int:
+        """How many piles wait on the table at once, at the most; a stack that stays in the hand does not."""
+        lying, most = set(), 0
+        for step, after in zip(self.steps, (*self.steps[1:], None), strict=True):
+            lying.discard(step.source_label if step.source == PILE else "")
+            lying |= {result.label for result in step.results if result.kind == PILE}
+            most = max(most, len(lying - {after.source_label if after and after.held else ""}))
+        return most
+
     def seconds(self, pace: Pace = DEFAULT_PACE) -> int:
         """What all of it takes at that pace."""
         return pace.setting * self.settings + pace.stack * self.stacks + pace.stroke * self.strokes
@@ -162,26 +145,6 @@ def _in_hand(last: Step | None, step: Step) -> bool:
     return given == step.count
 
 
-def tree_of(layout: Layout, width: int, height: int) -> Node:
-    """The tree of cuts of a layout on a sheet of this size."""
-    cuts = {cut.part: cut for cut in layout.cuts}
-    children = {cut.part: 2 * index + 1 for index, cut in enumerate(layout.cuts)}
-    names = {named.part: PORTION if named.portion else named.piece for named in layout.parts}
-
-    def build(part: int, wide: int, high: int) -> Node:
-        cut = cuts.get(part)
-        if cut is None:
-            return Node(width=wide, height=high, piece=names.get(part, ""))
-        child = children[part]
-        if cut.axis == "x":
-            first, second = build(child, cut.at, high), build(child + 1, wide - cut.at, high)
-        else:
-            first, second = build(child, wide, cut.at), build(child + 1, wide, high - cut.at)
-        return Node(width=wide, height=high, axis=cut.axis, at=cut.at, first=first, second=second)
-
-    return build(0, width, height)
-
-
 def stack_sizes(count: int, stack: int) -> tuple[int, ...]:
     """``count`` parts in as few stacks as can be, as even as can be: 7 by 3 gives 3, 2, 2."""
     stacks = -(-count // stack)
@@ -189,107 +152,221 @@ def stack_sizes(count: int, stack: int) -> tuple[int, ...]:
     return (small + 1,) * larger + (small,) * (stacks - larger)
 
 
-def cutting_steps(job: PaperJob, plan: PaperPlan, stack: int, keep: KeepRule) -> CutSteps:
-    """The steps that cut a paper's plan; their strokes add up to what docs/formats.md defines."""
-    return _Bench(job, plan, stack, keep).run()
+def cutting_steps(
+    job: PaperJob,
+    plan: PaperPlan,
+    bench: Bench,
+    pace: Pace = DEFAULT_PACE,
+    most_piles: int | None = None,
+    bears: frozenset[str] = frozenset(),
+    thorough: bool = True,
+) -> CutSteps:
+    """The quickest steps found that cut a paper's plan at that pace.
+
+    ``most_piles``: how many piles may wait on the table, where that can be kept; ``bears``: the pieces that may be
+    off, as they are trimmed later; ``thorough``: whether there is time to look for long. The strokes are no more than
+    docs/formats.md defines, unless there is no room for the piles otherwise.
+    """
+    ways = [roots_of(job, plan, each, bears) for each in ((True,) if bench.limits.hold else (False, True))]
+    promised = plan_strokes(job, plan, bench.stack)
+    best = CutSteps(())
+    for way, wait in [(way, True) for way in ways] + [(ways[-1], False)] * (most_piles is not None):
+        found = []
+        for visits in Search(way, bench.stack, pace, most_piles, thorough, wait).run():
+            actions = in_order(visits, way.kinds, bench.stack)
+            writer = _Writer(way, bench.stack, bench.keep_rule)
+            found += [writer.write(each) for each in (actions, woven(actions, way.kinds, bench.stack))]
+        if found:
+            best = min(found if not best.steps else [best, *found], key=_rank(promised, most_piles, pace))
+        if best.strokes <= promised and (most_piles is None or best.most_piles <= most_piles):
+            break
+    return replace(best, places=places_needed(ways[0]))
 
 
-class _Bench:
-    def __init__(self, job: PaperJob, plan: PaperPlan, stack: int, keep: KeepRule):
-        self.stack, self.keep = stack, keep
-        self.nodes: dict[tuple, Node] = {}
-        self.count: Counter = Counter()
-        self.handles: dict[tuple, set[str]] = {}
-        self.waits: dict[tuple, set] = {}
-        self.sheet_of: dict[tuple, str] = {}
-        self.offcuts: Counter = Counter()
-        sheets = {sheet.id: sheet for sheet in job.sheets}
-        for layout in plan.on_sheets:
-            root = tree_of(layout, sheets[layout.sheet].width, sheets[layout.sheet].height)
-            self.sheet_of[root.key] = layout.sheet
-            self._note(root, layout.copies, None)
-        self.piles: dict[tuple, str] = {}
-        self.last_axis: dict[tuple, str] = {}
+def _rank(promised: int, most_piles: int | None, pace: Pace) -> Callable[[CutSteps], tuple]:
+    """What makes steps better: room for the piles, no more strokes than promised, the time, fewer steps."""
 
-    def _note(self, node: Node, copies: int, parent: tuple | None) -> None:
-        """Count a part and everything below it, and remember what has to be cut before it."""
-        key = node.key
-        self.nodes.setdefault(key, node)
-        self.count[key] += copies
-        if parent:
-            self.waits.setdefault(key, set()).add(parent)
-        if node.axis:
-            self._note(node.first, copies, key)
-            self._note(node.second, copies, key)
-        elif node.piece:
-            self.handles.setdefault(key, set()).add(node.piece)
+    def rank(steps: CutSteps) -> tuple:
+        too_many = max(0, steps.most_piles - most_piles) if most_piles is not None else 0
+        return too_many, max(0, steps.strokes - promised), steps.seconds(pace), len(steps.steps)
 
-    def run(self) -> CutSteps:
-        steps: list[Step] = []
-        open_keys = {key for key, node in self.nodes.items() if node.axis}
-        rail = None
-        while open_keys:
-            ready = [key for key in open_keys if not self.waits.get(key, set()) & open_keys]
-            key = min(ready, key=lambda k: (self.nodes[k].at != rail, -k[0] * k[1], k[:4], str(k)))
-            chain = self._chain(key, open_keys)
-            steps.append(self._step(len(steps) + 1, chain, rail))
-            rail = self.nodes[key].at
-            open_keys -= set(chain)
+    return rank
+
+
+@dataclass
+class _Draft:
+    """A step whose piles have no names yet. Every step takes a pile of its own, all of it."""
+
+    at: int
+    """The place of the rail."""
+    taken: Counter
+    """Kinds and how many."""
+    sheet: str
+    """The sheet's id; empty for a pile."""
+    stacks: tuple[int, ...]
+    """The sizes of the stacks."""
+    held: bool
+    """Whether it takes the stack that is in the hand."""
+
+
+class _Writer:
+    """Actions written out as steps."""
+
+    def __init__(self, roots: Roots, stack: int, keep: KeepRule):
+        self.roots, self.stack, self.keep = roots, stack, keep
+
+    def write(self, actions: list[Action]) -> CutSteps:
+        drafts: list[_Draft] = []
+        for index, action in enumerate(actions):
+            made = self._drafts(actions, index)
+            if action.woven:
+                drafts[-1:] = self._woven(drafts[-1], made[0])
+            else:
+                drafts += made
+        takes = self._takes(drafts)
+        axes: dict[int, set[str]] = {}
+        for (source, _), given in takes.items():
+            for pile, _ in given:
+                axes.setdefault(pile, set()).add(next(iter(drafts[source].taken)).axis)
+        labels: dict[int, str] = {}
+        steps, rail = [], None
+        for index, draft in enumerate(drafts):
+            results = self._results(index, draft, takes, labels)
+            steps.append(self._step(index, draft, results, labels.get(index, ""), axes.get(index, set()), rail))
+            rail = draft.at
         return CutSteps(tuple(steps))
 
-    def _chain(self, key: tuple, open_keys: set) -> list[tuple]:
-        """The part and the rests of it that are cut on at the same setting."""
-        chain = [key]
-        while True:
-            node = self.nodes[chain[-1]]
-            rest = node.second
-            alike = rest.axis == node.axis and rest.at == node.at
-            if not alike or self.waits[rest.key] & open_keys - set(chain) or self.count[rest.key] != self.count[key]:
-                return chain
-            chain.append(rest.key)
+    def _drafts(self, actions: list[Action], index: int) -> list[_Draft]:
+        """An action in up to three steps: the stack in the hand, the others, the one that stays in the hand."""
+        group, held = actions[index].group, actions[index].held
+        after = actions[index + 1].held if index + 1 < len(actions) else None
+        rest, stacks = Counter(dict(group.taken)), group.stacks(self.stack)
+        first, last = Counter(), Counter()
+        if held:
+            first[held.kind] = held.now
+            rest, stacks = rest - first, stacks - 1
+        if after and stacks:
+            last = rest if stacks == 1 else Counter({after.source: after.before})
+            rest, stacks = rest - last, stacks - 1
+        make = {"at": group.at, "sheet": group.sheet}
+        found = []
+        for taken, number, in_hand in ((first, 1, True), (rest, stacks, False), (last, 1, False)):
+            if taken:
+                sizes = stack_sizes(taken.total(), -(-taken.total() // number))
+                found.append(_Draft(taken=taken, stacks=sizes, held=in_hand, **make))
+        return found
 
-    def _step(self, number: int, chain: list[tuple], rail: int | None) -> Step:
-        node, key = self.nodes[chain[0]], chain[0]
-        count = self.count[key]
-        outcome: Counter = Counter()
-        for link in chain:
-            outcome[self.nodes[link].first.key] += count
-        outcome[self.nodes[chain[-1]].second.key] += count
-        for made in outcome:
-            self.last_axis[made] = node.axis
-        is_sheet = key in self.sheet_of and key not in self.piles
+    @staticmethod
+    def _woven(one: _Draft, other: _Draft) -> list[_Draft]:
+        """Two steps stack by stack."""
+        found = []
+        for size in one.stacks:
+            for draft in (one, other):
+                kind = next(iter(draft.taken))
+                found.append(replace(draft, taken=Counter({kind: size}), stacks=(size,), held=draft is other))
+        return found
+
+    def _takes(self, drafts: list[_Draft]) -> dict[tuple[int, Kind], list[tuple[int, int]]]:
+        """Who takes what a step makes: by step and kind, the steps that take of it and how many."""
+        found: dict[tuple[int, Kind], list[tuple[int, int]]] = {}
+        # First the stacks in the hand have what is theirs, then the others what is left of the steps before them.
+        for in_hand in (True, False):
+            made: dict[Kind, list[tuple[int, int]]] = {}
+            for index, draft in enumerate(drafts):
+                if not draft.sheet and draft.held == in_hand:
+                    for kind, count in draft.taken.items():
+                        lots = made[kind]
+                        made[kind] = lots[:-1] if in_hand else []
+                        made[kind] += self._give(found, lots[-1:] if in_hand else lots, kind, count, index)
+                for kind, count in self._gives(draft).items():
+                    if kind.axis:
+                        gone = 0 if in_hand else sum(n for _, n in found.get((index, kind), ()))
+                        made.setdefault(kind, []).append((index, count - gone))
+        return found
+
+    @staticmethod
+    def _give(
+        found: dict, lots: list[tuple[int, int]], kind: Kind, count: int, taker: int
+    ) -> Iterator[tuple[int, int]]:
+        """Give a step its parts out of lots (step that made them, how many); what is left of the lots."""
+        for source, there in lots:
+            many = min(there, count)
+            if many:
+                found.setdefault((source, kind), []).append((taker, many))
+            count -= many
+            yield source, there - many
+        if count:
+            raise AssertionError("a step takes what nobody has made")
+
+    def _gives(self, draft: _Draft) -> Counter:
+        found: Counter = Counter()
+        for kind, count in draft.taken.items():
+            for made, each in self.roots.kinds.cut(kind, draft.at).gives:
+                found[made] += count * each
+        return found
+
+    def _step(
+        self, index: int, draft: _Draft, results: list[Result], label: str, axes: set[str], rail: int | None
+    ) -> Step:
+        kind = next(iter(draft.taken))
+        rests = [self.roots.kinds.cut(each, draft.at).rest for each in draft.taken]
         return Step(
-            number=number,
-            source="sheet" if is_sheet else "pile",
-            source_label=self.sheet_of[key] if is_sheet else self.piles[key],
-            count=count,
-            width=node.width,
-            height=node.height,
-            axis=node.axis,
-            at=node.at,
-            cuts=len(chain),
-            stacks=stack_sizes(count, self.stack),
-            moved=node.at != rail,
-            turned=self.last_axis.get(key, node.axis) != node.axis,
-            results=tuple(self._result(made, many) for made, many in outcome.items()),
+            number=index + 1,
+            source="sheet" if draft.sheet else "pile",
+            source_label=draft.sheet or label,
+            count=draft.taken.total(),
+            width=kind.width,
+            height=kind.height,
+            axis=kind.axis,
+            at=draft.at,
+            cuts=self.roots.kinds.cut(kind, draft.at).times,
+            stacks=draft.stacks,
+            moved=draft.at != rail,
+            turned=bool(axes - {kind.axis}),
+            held=draft.held,
+            exact=not all(rest.slack(kind.axis) for rest in rests),
+            bears=any(rest.use and rest.bears for rest in rests),
+            results=tuple(_together(results)),
         )
 
-    def _result(self, key: tuple, count: int) -> Result:
-        node = self.nodes[key]
-        if node.axis:
-            label = self.piles.setdefault(key, str(len(self.piles) + 1))
-            return Result(kind=PILE, label=label, width=node.width, height=node.height, count=count)
-        handles = self.handles.get(key)
-        if handles:
-            return Result(
-                kind=PIECE,
-                label=", ".join(sorted(handles, key=natural)),
-                width=node.width,
-                height=node.height,
-                count=count,
-            )
-        kind = KEEP if self.keep.keeps(node.width, node.height) else WASTE
-        return Result(kind=kind, label="", width=node.width, height=node.height, count=count)
+    def _results(self, index: int, draft: _Draft, takes: dict, labels: dict) -> list[Result]:
+        found = []
+        for kind, count in draft.taken.items():
+            cutting = self.roots.kinds.cut(kind, draft.at)
+            left = {(made, False): count * each for made, each in cutting.off}
+            left[cutting.rest, True] = count
+            found += [(made, remains, many) for (made, remains), many in left.items()]
+        results = []
+        for made in dict.fromkeys(kind for kind, _, _ in found):
+            total = sum(many for kind, _, many in found if kind is made)
+            rest = sum(many for kind, remains, many in found if kind is made and remains)
+            results += self._sorted(made, total, rest, takes.get((index, made), ()), labels)
+        return results
+
+    def _sorted(
+        self, kind: Kind, count: int, rest: int, piles: Iterable[tuple[int, int]], labels: dict[int, str]
+    ) -> list[Result]:
+        """What comes of a kind, by the pile it goes to; ``rest`` of it are what remained."""
+        size = {"width": kind.width, "height": kind.height}
+        if kind.axis:
+            named = [(labels.setdefault(pile, str(len(labels) + 1)), many) for pile, many in piles]
+            # Which of them remained nobody knows any more.
+            return [Result(kind=PILE, label=name, count=n, rest=min(rest, n), **size) for name, n in named]
+        if kind.use:
+            names = ", ".join(sorted(self.roots.handles[kind], key=natural))
+            return [Result(kind=PIECE, label=names, count=count, rest=rest, **size)]
+        kept = KEEP if self.keep.keeps(kind.width, kind.height) else WASTE
+        return [Result(kind=kept, label="", count=count, rest=rest, **size)]
+
+
+def _together(results: list[Result]) -> list[Result]:
+    """Results of one pile as one."""
+    found: dict[tuple, Result] = {}
+    for each in results:
+        key = (each.kind, each.label, each.width, each.height)
+        before = found.get(key)
+        found[key] = replace(each, count=each.count + before.count, rest=each.rest + before.rest) if before else each
+    return list(found.values())
 
 
 def natural(handle: str) -> tuple:

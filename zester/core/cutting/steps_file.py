@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 
-from zester.core.cutting.steps import DEFAULT_PACE, CutSteps, Pace, Result, Step, cutting_steps
+from zester.core.cutting.pace import DEFAULT_PACE, Pace
+from zester.core.cutting.steps import CutSteps, Result, Step, cutting_steps
 from zester.core.fitting.check import check_plan
 from zester.core.fitting.job import Job
 from zester.core.fitting.plan import Plan
@@ -25,7 +26,7 @@ def steps_of(job: Job, plan: Plan, pace: Pace = DEFAULT_PACE) -> str:
     papers = {paper.id: paper for paper in job.papers}
     entries = []
     for planned in plan.papers:
-        steps = cutting_steps(papers[planned.id], planned, job.bench.stack, job.bench.keep_rule)
+        steps = cutting_steps(papers[planned.id], planned, job.bench, pace)
         entries.append(_paper_entry(planned.id, steps, job.unit, pace))
     return json.dumps({"zester": FORMAT, "unit": job.unit, "papers": entries}, indent=1, ensure_ascii=False)
 

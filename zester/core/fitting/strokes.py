@@ -9,7 +9,9 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 
+from zester.core.fitting.job import PaperJob
 from zester.core.fitting.parts import Part
+from zester.core.fitting.plan import Layout, PaperPlan
 
 Key = tuple
 
@@ -41,3 +43,30 @@ def count_alike(layouts: Iterable[tuple[Part, int]]) -> Counter:
 def strokes_of(alike: Counter, stack: int) -> int:
     """Strokes for so many parts of each kind."""
     return sum(-(-count // stack) for count in alike.values())
+
+
+def plan_strokes(job: PaperJob, plan: PaperPlan, stack: int) -> int:
+    """The strokes of a paper's plan with ``stack`` sheets cut at once, as docs/formats.md defines them."""
+    sheets = {sheet.id: sheet for sheet in job.sheets}
+    trees = [
+        (_tree(layout, sheets[layout.sheet].width, sheets[layout.sheet].height), layout.copies)
+        for layout in plan.on_sheets
+    ]
+    return count_strokes(trees, stack)
+
+
+def _tree(layout: Layout, width: int, height: int) -> Part:
+    """A layout's cuts as a tree; whose piece a part is does not matter here."""
+    cuts = {cut.part: (cut, 2 * index + 1) for index, cut in enumerate(layout.cuts)}
+
+    def build(part: int, wide: int, high: int) -> Part:
+        if part not in cuts:
+            return Part(width=wide, height=high)
+        cut, child = cuts[part]
+        one, other = (
+            ((cut.at, high), (wide - cut.at, high)) if cut.axis == "x" else ((wide, cut.at), (wide, high - cut.at))
+        )
+        first, second = build(child, *one), build(child + 1, *other)
+        return Part(width=wide, height=high, axis=cut.axis, at=cut.at, first=first, second=second)
+
+    return build(0, width, height)
