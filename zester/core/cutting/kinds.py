@@ -14,10 +14,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
-from zester.core.fitting.job import PaperJob, Sheet
+from zester.core.fitting.job import NO_MARGINS, Margins, PaperJob, Sheet
 from zester.core.fitting.plan import Layout, PaperPlan
 
 PORTION = "portion"
@@ -43,6 +43,8 @@ class Kind:
     """Of a part that is not cut: ``piece``, or empty if it is left over."""
     lay: str = ""
     """The edge of the part at which the top of the pattern lies, where the paper's direction matters."""
+    unusable: Margins = NO_MARGINS
+    """What of it lies in the margins of its sheet."""
     bears: bool = False
     """Of a piece: whether it may be off, as it is trimmed later."""
     number: int = 0
@@ -105,11 +107,18 @@ class Kinds:
         self._known: dict[tuple, Kind] = {}
         self._cuts: dict[tuple[Kind, int], Cutting] = {}
 
-    def leaf(self, width: int, height: int, use: str = "", lay: str = "", bears: bool = False) -> Kind:
-        """A part that is not cut."""
-        return self._same((width, height, use, lay, bears), width=width, height=height, use=use, lay=lay, bears=bears)
+    def leaf(self, width: int, height: int, **known) -> Kind:
+        """A part that is not cut; ``known``: its use, its lay, whether it bears to be off, what of it is unusable."""
+        key = (width, height, *sorted(known.items()))
+        return self._same(key, width=width, height=height, **known)
 
-    def row(self, axis: str, strips: Iterable[Kind], remains: Iterable[Kind] | None = None) -> Kind:
+    def row(
+        self,
+        axis: str,
+        strips: Iterable[Kind],
+        remains: Iterable[Kind] | None = None,
+        unusable: Margins = NO_MARGINS,
+    ) -> Kind:
         """A part cut into strips along an axis; ``remains`` are those that may remain, None: whichever bears it."""
         strips = tuple(sorted(strips, key=lambda strip: (-strip.length(axis), strip.number)))
         if remains is None:
@@ -118,7 +127,8 @@ class Kinds:
         remains = frozenset(remains)
         across = {"width": strips[0].width, "height": strips[0].height}
         across["width" if axis == "x" else "height"] = sum(strip.length(axis) for strip in strips)
-        return self._same((axis, strips, remains), axis=axis, strips=strips, remains=remains, **across)
+        about = {"axis": axis, "strips": strips, "remains": remains, "lay": strips[0].lay, "unusable": unusable}
+        return self._same(tuple(about.values()), **about, **across)
 
     def _same(self, key: tuple, **fields) -> Kind:
         if key not in self._known:
@@ -185,8 +195,9 @@ class _Reader:
             if part not in cuts:
                 return self._leaf(box, named.get(part, ""), sheet)
             axis, strips = cuts[part][0].axis, [build(*each) for each in row(part, box)]
-            if self.in_order or _over_margins(box, sheet) or matched(part):
-                return self._in_order(axis, strips)
+            over = _in_margins(box, sheet)
+            if self.in_order or over != NO_MARGINS or matched(part):
+                return self._in_order(axis, strips, over)
             return self.kinds.row(axis, strips)
 
         def row(part: int, box: Box) -> Iterator[tuple[int, Box]]:
@@ -212,18 +223,21 @@ class _Reader:
 
     def _leaf(self, box: Box, name: str, sheet: Sheet) -> Kind:
         *_, width, height = box
-        if not name:
-            return self.kinds.leaf(width, height)
         lay = sheet.up if self.directed else ""
-        kind = self.kinds.leaf(width, height, "piece", lay, name in self.bears)
+        if not name:
+            return self.kinds.leaf(width, height, lay=lay, unusable=_in_margins(box, sheet))
+        kind = self.kinds.leaf(width, height, use="piece", lay=lay, bears=name in self.bears)
         self.handles.setdefault(kind, set()).add(name)
         return kind
 
-    def _in_order(self, axis: str, strips: list[Kind]) -> Kind:
+    def _in_order(self, axis: str, strips: list[Kind], over: Margins) -> Kind:
         """Cut by cut as it stands: every time only what is left may remain."""
-        whole = strips[-1]
+        whole, before = strips[-1], sum(strip.length(axis) for strip in strips[:-1])
         for strip in reversed(strips[:-1]):
-            whole = self.kinds.row(axis, (strip, whole), (whole,))
+            before -= strip.length(axis)
+            near = "left" if axis == "x" else "top"
+            mine = replace(over, **{near: max(0, getattr(over, near) - before)})
+            whole = self.kinds.row(axis, (strip, whole), (whole,), mine)
         return whole
 
 
@@ -235,8 +249,13 @@ def split(box: Box, axis: str, at: int) -> tuple[Box, Box]:
     return (x, y, width, at), (x, y + at, width, height - at)
 
 
-def _over_margins(box: Box, sheet: Sheet) -> bool:
-    """Whether some of it lies in the margins: where those are cut off nothing may change its place."""
+def _in_margins(box: Box, sheet: Sheet) -> Margins:
+    """How much of a part lies in the margins: where those are cut off nothing may change its place."""
     x, y, width, height = box
     m = sheet.margins
-    return x < m.left or y < m.top or x + width > sheet.width - m.right or y + height > sheet.height - m.bottom
+    return Margins(
+        min(width, max(0, m.left - x)),
+        min(height, max(0, m.top - y)),
+        min(width, max(0, x + width - (sheet.width - m.right))),
+        min(height, max(0, y + height - (sheet.height - m.bottom))),
+    )

@@ -19,7 +19,7 @@ from zester.core.cutting.hands import Action, in_order, woven
 from zester.core.cutting.kinds import Kind, Roots, roots_of
 from zester.core.cutting.order import Search, places_needed
 from zester.core.cutting.pace import DEFAULT_PACE, Pace
-from zester.core.fitting.job import Bench, KeepRule, PaperJob
+from zester.core.fitting.job import NO_MARGINS, Bench, KeepRule, Margins, PaperJob
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.strokes import plan_strokes
 
@@ -42,6 +42,10 @@ class Result:
     """How many parts."""
     rest: int = 0
     """How many of them, at most, are what remained and was not measured."""
+    up: str = "top"
+    """The edge at which the top of the pattern lies, where that matters."""
+    unusable: Margins = NO_MARGINS
+    """What of each lies in the margins of its sheet."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -347,7 +351,7 @@ class _Writer:
         self, kind: Kind, count: int, rest: int, piles: Iterable[tuple[int, int]], labels: dict[int, str]
     ) -> list[Result]:
         """What comes of a kind, by the pile it goes to; ``rest`` of it are what remained."""
-        size = {"width": kind.width, "height": kind.height}
+        size = {"width": kind.width, "height": kind.height, "up": kind.lay or "top", "unusable": kind.unusable}
         if kind.axis:
             named = [(labels.setdefault(pile, str(len(labels) + 1)), many) for pile, many in piles]
             # Which of them remained nobody knows any more.
