@@ -1,23 +1,25 @@
-"""What the Cut station shows: the steps at the trimmer, each with a small drawing."""
+"""What the Cut station shows: the steps at the trimmer with drawings and the ruler, piles to count, work afterwards."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from zester.classes.models import Trimmer
-from zester.core.cutting.steps import PIECE, PILE, CutSteps, Result, Step, cutting_steps
+from zester.bench.runs import Cutting, cutting_of, steps_of, trimmer_of
+from zester.core.cautions import cautions_for
+from zester.core.cutting.build_up import PieceError, errors_of
+from zester.core.cutting.mishap import is_left
+from zester.core.cutting.pace import Pace
+from zester.core.cutting.ruler import RulerPart, ruler_at
+from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE, CutSteps, Result, Step
 from zester.core.fitting.drawing import Label, LaidPart, fit_label
-from zester.core.fitting.job import PaperJob
-from zester.core.fitting.leftovers import LeftOver, left_over
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.summary import summarise
-from zester.core.lengths import show_size
-from zester.core.stock.offcut_lines import OffcutLine
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length, show_size
 from zester.fits.models import PaperFit
-from zester.fits.plans import read_made
+from zester.fits.plans import Made, read_made
 from zester.fits.sheets import names_for
-from zester.site.owned import key_of
+from zester.site.stations import some
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,16 @@ class ShownStep:
     """The places of the blade, in ticks from the rail at the left edge."""
     reach: int
     """How far rail and blade are drawn beyond the part, in ticks."""
+    seconds: int
+    """How long it takes, about."""
+    take: str
+    """What is taken, in words."""
+    warning: str
+    """That nothing is to spare, and what the pieces can be off by; empty if something is."""
+    remains: str
+    """That what remains need not be exact; empty where it must."""
+    ruler: RulerPart
+    """The ruler at the mark."""
 
     @property
     def box(self) -> tuple[int, int, int, int]:
@@ -76,6 +88,12 @@ class PileCount:
     """How many are made."""
     care: str
     """What to know of it: dry first, prepared by whom and when, remarks."""
+    off: str
+    """What a piece can be off by, in words; empty where its sides are those of the sheet."""
+    work: tuple[dict, ...]
+    """What is done to it after the trimmer, as ``core.cutting.handwork.Work``."""
+    assembly: tuple[dict, ...]
+    """What is done when the card is put together."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,6 +102,8 @@ class PaperSteps:
 
     fit: PaperFit
     """What is needed of it and what is shown."""
+    cutting: Cutting | None
+    """How far somebody has come; None if nobody has begun."""
     unit: str
     """The unit its lengths are shown in."""
     stack: int
@@ -91,7 +111,7 @@ class PaperSteps:
     plan: PaperPlan
     """The shown plan."""
     cut_steps: CutSteps
-    """The steps that cut it."""
+    """The steps that cut it, or what is left of it after a mishap."""
     steps: tuple[ShownStep, ...]
     """The same with their drawings."""
     counts: tuple[PileCount, ...]
@@ -100,32 +120,64 @@ class PaperSteps:
     """Host, number and shapes of the hidden middles taken out afterwards."""
     minutes: int
     """What the steps take at the pace of the class's trimmer, rounded up."""
+    error: str
+    """What a cut may be off by, in words; empty if by nothing."""
+
+    @property
+    def cautions(self) -> list[str]:
+        """The cautions for all that is done to this paper."""
+        return cautions_for(
+            {"blade", *(work["tool"] for count in self.counts for work in (*count.work, *count.assembly))}
+        )
+
+    @property
+    def worked(self) -> list[PileCount]:
+        """The piles to which something is done after the trimmer, those that have to dry first."""
+        rows = [count for count in self.counts if count.work]
+        return sorted(rows, key=lambda count: not any(work["first"] for work in count.work))
 
 
 def paper_steps(fit: PaperFit) -> PaperSteps:
     """The steps for one paper that has a plan."""
-    made = read_made(fit.shown)
+    cutting = cutting_of(fit)
+    made = cutting.made if cutting else read_made(fit.shown)
     bench, unit = made.job.bench, made.job.unit
-    cut_steps = cutting_steps(made.paper, made.plan, bench)
-    of = summarise(made.paper, made.plan, bench.keep_rule).made
+    cut_steps = CutSteps(cutting.steps) if cutting and cutting.run.number > 1 else steps_of(fit, made)
+    trimmer = trimmer_of(fit.class_paper.card_class)
+    names = names_for(fit)
+    errors = errors_of(cut_steps.steps, trimmer.error)
     return PaperSteps(
         fit=fit,
+        cutting=cutting,
         unit=unit,
         stack=bench.stack,
         plan=made.plan,
         cut_steps=cut_steps,
-        steps=tuple(_shown(step, unit) for step in cut_steps.steps),
-        counts=tuple(_counts(names_for(fit), made.paper, of, unit)),
+        steps=shown_steps(cut_steps, errors, unit, trimmer.pace),
+        counts=tuple(_counts(names, made, errors, unit)),
         middles=tuple(
             (layout.sheet, layout.copies, ", ".join(sorted(named.piece for named in layout.parts)))
             for layout in made.plan.layouts
             if layout.source == "window"
         ),
-        minutes=-(-cut_steps.seconds((fit.class_paper.card_class.trimmer or Trimmer()).pace) // 60),
+        minutes=-(-cut_steps.seconds(trimmer.pace) // 60),
+        error=off_words(trimmer.error, unit) if trimmer.error else "",
     )
 
 
-def _counts(names: dict, paper: PaperJob, made: dict[str, int], unit: str) -> list[PileCount]:
+def shown_steps(cut_steps: CutSteps, errors: Sequence[PieceError], unit: str, pace: Pace) -> tuple[ShownStep, ...]:
+    """Steps with their drawings and words."""
+    off = {(each.label, *each.size): each.off for each in errors}
+    seconds = cut_steps.each_seconds(pace)
+    return tuple(_shown(step, unit, time, off) for step, time in zip(cut_steps.steps, seconds, strict=True))
+
+
+def _counts(names: dict, made: Made, errors: Sequence[PieceError], unit: str) -> list[PileCount]:
+    of = summarise(made.paper, made.plan, made.job.bench.keep_rule).made
+    worst: dict[str, int] = {}
+    for error in errors:
+        for handle in error.label.split(", "):
+            worst[handle] = max(worst.get(handle, 0), error.off)
     return [
         PileCount(
             handle=piece.id,
@@ -133,53 +185,72 @@ def _counts(names: dict, paper: PaperJob, made: dict[str, int], unit: str) -> li
             card=names.get(piece.id, {}).get("card", ""),
             size=show_size(piece.width, piece.height, unit),
             wanted=piece.count,
-            made=made.get(piece.id, 0),
+            made=of.get(piece.id, 0),
             care=names.get(piece.id, {}).get("care", ""),
+            off=off_words(worst[piece.id], unit) if worst.get(piece.id) else "",
+            work=tuple(names.get(piece.id, {}).get("work", ())),
+            assembly=tuple(names.get(piece.id, {}).get("assembly", ())),
         )
-        for piece in paper.pieces
+        for piece in made.paper.pieces
     ]
 
 
-def left_of(fit: PaperFit) -> list[tuple[str, LeftOver, str]]:
-    """What the shown plan leaves that is worth keeping: a name for its field, the offcuts, their size in words."""
-    made = read_made(fit.shown)
-    found = left_over(made.paper, made.plan, made.job.bench.keep_rule)
-    return [(f"keep{n}", each, show_size(each.width, each.height, made.job.unit)) for n, each in enumerate(found)]
+def off_words(ticks: int, unit: str) -> str:
+    """``1⁄16 in``, ``0.8 mm``: what somebody can be off by, rounded up to a mark."""
+    step = TICKS_PER_INCH // 32 if unit == "in" else TICKS_PER_MM // 10
+    return f"{show_length(-(-ticks // step) * step, unit)} {unit}"
 
 
-def kept_of(fit: PaperFit, data: Mapping[str, str]) -> list[OffcutLine]:
-    """The offcuts of the shown plan that go on the shelf: as many of each as the form says, at most those there are."""
-    kept = []
-    for name, each, _ in left_of(fit):
-        count = min(key_of(data.get(name, "")), each.count)
-        if count:
-            sides = {"width": each.width, "height": each.height, "up": each.up}
-            place = " ".join(data.get("place", "").split())[:80]
-            kept.append(OffcutLine(paper=fit.paper.key, count=count, place=place, **sides))
-    return kept
-
-
-def _shown(step: Step, unit: str) -> ShownStep:
+def _shown(step: Step, unit: str, seconds: int, off: dict[tuple, int]) -> ShownStep:
     strips, start = [], 0
     largest = max(step.side, step.other_side)
     for index in range(step.cuts + 1):
         length = step.at if index < step.cuts else step.side - step.at * step.cuts
         result = _result_of(step, length, index)
         placed = LaidPart(part=0, x=start, y=0, width=length, height=step.other_side)
-        strips.append(
-            Strip(
-                start=start,
-                length=length,
-                kind=result.kind,
-                label=fit_label(placed, _short_label(result), "", 4 * largest),
-            )
-        )
+        label = fit_label(placed, _short_label(result), "", 4 * largest)
+        strips.append(Strip(start=start, length=length, kind=result.kind, label=label))
         start += length
-    cuts = tuple(step.at * (index + 1) for index in range(step.cuts))
-    size = show_size(step.width, step.height, unit)
     return ShownStep(
-        step=step, size=size, stacked=_stacked(step.stacks), strips=tuple(strips), cuts=cuts, reach=largest // 16
+        step=step,
+        size=show_size(step.width, step.height, unit),
+        stacked=_stacked(step.stacks),
+        strips=tuple(strips),
+        cuts=tuple(step.at * (index + 1) for index in range(step.cuts)),
+        reach=largest // 16,
+        seconds=seconds,
+        take=_take(step),
+        warning=_warning(step, unit, off),
+        remains=_remains(step),
+        ruler=ruler_at(step.at, unit),
     )
+
+
+def _take(step: Step) -> str:
+    if step.held:
+        return "The stack in your hand" if step.count > 1 else "What you have in your hand"
+    if step.source == "sheet":
+        return some(step.count, "sheet")
+    if is_left(step.source_label):
+        return f"{step.count} of what is left over ({step.source_label})"
+    return f"Pile {step.source_label}"
+
+
+def _warning(step: Step, unit: str, off: dict[tuple, int]) -> str:
+    if not step.exact:
+        return ""
+    worst = max(
+        (off.get((r.label, r.width, r.height), 0) for r in step.results if r.kind == PIECE and r.rest), default=0
+    )
+    words = "Nothing to spare: what remains is needed to the mark."
+    return f"{words} It can come out {off_words(worst, unit)} off." if worst else words
+
+
+def _remains(step: Step) -> str:
+    if step.bears:
+        return "What remains is trimmed flush later: it may be off."
+    kinds = {result.kind for result in step.results if result.rest}
+    return "What remains is left over: it need not be exact." if kinds and kinds <= {KEEP, WASTE} else ""
 
 
 def _stacked(stacks: tuple[int, ...]) -> str:

@@ -1,23 +1,48 @@
-"""The Cut station."""
+"""The Cut station: the list of steps, the bench at which they are done, what went wrong, the log."""
 
 from __future__ import annotations
 
-from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_POST
+from collections.abc import Mapping
 
-from zester.bench.services import kept_of, left_of, paper_steps
-from zester.classes.models import CardClass
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from zester.bench import runs
+from zester.bench.evening import evening_of
+from zester.bench.mishaps import mended_words, on_table, read_spoiled
+from zester.bench.models import CutLog
+from zester.bench.practice import test_strips
+from zester.bench.rehearsal import play_of
+from zester.bench.services import paper_steps
+from zester.bench.ticks import read_ticks, state_of
+from zester.classes.models import CardClass, Trimmer
+from zester.core.errors import JobError
+from zester.core.lengths import show_size
 from zester.fits.models import PaperFit
 from zester.fits.states import papers_in
-from zester.fits.wishes import cut, let_go
+from zester.site.owned import key_of
 from zester.site.stations import thread
+
+
+def class_of(request: HttpRequest, pk: int) -> CardClass:
+    """One’s own class."""
+    return get_object_or_404(CardClass.objects.of(request.user).select_related("trimmer"), pk=pk)
+
+
+def fit_of(request: HttpRequest, pk: int, key: str) -> PaperFit:
+    """A paper of one's own class that has a plan."""
+    fits = PaperFit.objects.select_related(
+        "class_paper__paper", "class_paper__card_class__trimmer", "class_paper__card_class__owner", "shown", "offered"
+    )
+    wanted = {"class_paper__card_class": class_of(request, pk), "class_paper__paper__key": key}
+    return get_object_or_404(fits.exclude(shown=None), **wanted)
 
 
 def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
     """The numbered steps for one paper, the first that is not cut yet unless one is named; prints on its own."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    card_class = class_of(request, pk)
     papers = papers_in(card_class)
     planned = papers.shown
     waiting = [fit for fit in planned if fit.held != PaperFit.Held.CUT]
@@ -28,24 +53,161 @@ def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
         raise Http404
     context = {"card_class": card_class, "papers": papers, "planned": planned, "stations": thread(card_class, "cut")}
     if fit:
-        fit.shown.refresh_from_db()
-        fit.refresh_from_db(fields=["pieces"])
-        context["paper"] = paper_steps(fit)
-        context["left"] = left_of(fit)
+        fit = fit_of(request, pk, fit.paper.key)
+        context["paper"] = paper = paper_steps(fit)
+        if paper.cutting and fit.held == PaperFit.Held.CUTTING:
+            context["left"] = _left(paper.cutting, paper.unit)
+        context["log"] = CutLog.objects.filter(plan=fit.shown_id).first()
     return render(request, "bench/steps.html", context)
+
+
+def _left(cutting: runs.Cutting, unit: str) -> list[tuple[str, int, str]]:
+    """What is worth keeping when all is cut: a name for its field, how many, the size in words."""
+    sizes = runs.left_now(cutting).items()
+    return [(f"keep{n}", count, show_size(*size[:2], unit)) for n, (size, count) in enumerate(sizes)]
+
+
+def _counts(cutting: runs.Cutting, data: Mapping[str, str]) -> dict[tuple[int, int, str], int]:
+    return {size: key_of(data.get(f"keep{n}", "")) for n, size in enumerate(runs.left_now(cutting))}
 
 
 @require_POST
 def mark(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     """Say that a paper is being cut, is cut, or is not cut after all."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
-    fits = PaperFit.objects.select_related("class_paper__paper", "class_paper__card_class", "shown", "offered")
-    fit = get_object_or_404(fits.exclude(shown=None), class_paper__card_class=card_class, class_paper__paper__key=key)
-    if request.POST.get("state") == "not":
-        let_go(fit)
+    fit, state = fit_of(request, pk, key), request.POST.get("state")
+    if state == "not":
+        runs.give_up(fit)
+    elif state == "cut":
+        cutting = runs.cutting_of(fit)
+        if cutting is None:
+            runs.begin(fit)
+            cutting = runs.cutting_of(fit_of(request, pk, key))
+        place = " ".join(request.POST.get("place", "").split())[:80]
+        log = runs.finish(cutting.fit, _counts(cutting, request.POST), place)
+        messages.success(request, _finished_words(fit, log))
     else:
-        done = request.POST.get("state") == "cut"
-        cut(fit, done, kept_of(fit, request.POST) if done else ())
-        if done:
-            messages.success(request, f"{fit.paper.name} is cut, and booked on the shelf.")
+        runs.begin(fit)
+        if state == "bench":
+            return redirect("bench:table", pk, key)
     return redirect("bench:paper", pk, key)
+
+
+def _finished_words(fit: PaperFit, log: CutLog) -> str:
+    words = f"{fit.paper.name} is cut, and booked on the shelf."
+    if log.offcuts:
+        words += f" {log.offcuts} offcut{'s' if log.offcuts > 1 else ''} went back."
+    if log.seconds >= 60:
+        words += f" It took {round(log.seconds / 60)} min; {round(log.planned_seconds / 60)} were reckoned."
+    return words
+
+
+@require_GET
+def table(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """The bench, one step at a time; somebody has to have begun."""
+    fit = fit_of(request, pk, key)
+    paper = paper_steps(fit)
+    if fit.held != PaperFit.Held.CUTTING or paper.cutting is None:
+        return redirect("bench:paper", pk, key)
+    return render(request, "bench/table.html", {"card_class": fit.class_paper.card_class, "paper": paper, "fit": fit})
+
+
+@require_GET
+def rehearsal(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """The steps played on the drawing, to see the evening beforehand; nothing is ticked."""
+    fit = fit_of(request, pk, key)
+    paper = paper_steps(fit)
+    card_class = fit.class_paper.card_class
+    context = {"card_class": card_class, "paper": paper, "fit": fit, "play": play_of(paper)}
+    return render(request, "bench/rehearsal.html", context | {"stations": thread(card_class, "cut")})
+
+
+@require_POST
+def ticks(request: HttpRequest, pk: int, key: str) -> JsonResponse:
+    """Keep what a bench has ticked, in order, and say how all stands."""
+    fit = fit_of(request, pk, key)
+    try:
+        sent = read_ticks(request.body)
+    except JobError as error:
+        return JsonResponse({"problem": error.text()}, status=400)
+    runs.tick(fit, sent)
+    return JsonResponse(state_of(fit))
+
+
+@require_GET
+def state(request: HttpRequest, pk: int, key: str) -> JsonResponse:
+    """How far this paper and the others of the class are."""
+    return JsonResponse(state_of(fit_of(request, pk, key)))
+
+
+@require_GET
+def wrong(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """What may have been spoiled: what lies on the table now."""
+    cutting = runs.cutting_of(fit_of(request, pk, key))
+    if cutting is None:
+        raise Http404
+    return render(request, "bench/_wrong.html", {"cutting": cutting, "choices": on_table(cutting)})
+
+
+@require_POST
+def mishap(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Something was spoiled: the rest is fitted into what lies there, and the new steps go on from here."""
+    fit = fit_of(request, pk, key)
+    try:
+        spoiled = read_spoiled(request.POST)
+        number, done = key_of(request.POST.get("run", "")), key_of(request.POST.get("done", ""))
+        run = runs.mishap(fit, number, done, spoiled, request.POST.get("reason", ""))
+        messages.success(request, mended_words(fit, run))
+    except JobError as error:
+        messages.error(request, error.text())
+    return redirect("bench:table", pk, key)
+
+
+@require_POST
+def undo_mishap(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """It was not so."""
+    try:
+        runs.undo_mishap(fit_of(request, pk, key))
+        messages.success(request, "Taken back: the steps are as they were.")
+    except JobError as error:
+        messages.error(request, error.text())
+    return redirect("bench:table", pk, key)
+
+
+@require_GET
+def evening(request: HttpRequest, pk: int) -> HttpResponse:
+    """The order of work for the whole class, with minutes, cut into sittings."""
+    card_class = class_of(request, pk)
+    minutes = min(600, max(15, key_of(request.GET.get("minutes", "")) or 90))
+    context = evening_of(card_class, minutes) | {"card_class": card_class, "stations": thread(card_class, "cut")}
+    return render(request, "bench/evening.html", context)
+
+
+@require_GET
+def log(request: HttpRequest) -> HttpResponse:
+    """Every paper that was cut: minutes, strokes, what was spoiled; and the pace that was learnt."""
+    trimmers = [(each, runs.pace_learnt(each)) for each in Trimmer.objects.of(request.user)]
+    rows = CutLog.objects.filter(owner=request.user)[:300]
+    context = {"rows": rows, "learnt": [(trimmer, pace) for trimmer, pace in trimmers if pace]}
+    return render(request, "bench/log.html", context)
+
+
+@require_POST
+def take_pace(request: HttpRequest, pk: int) -> HttpResponse:
+    """Reckon with the pace that was learnt from now on."""
+    trimmer = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
+    pace = runs.pace_learnt(trimmer)
+    if pace:
+        trimmer.setting_seconds, trimmer.stack_seconds, trimmer.stroke_seconds = pace.setting, pace.stack, pace.stroke
+        trimmer.save(update_fields=["setting_seconds", "stack_seconds", "stroke_seconds"])
+        messages.success(request, f"{trimmer.name} is reckoned with at your own pace now.")
+    return redirect("bench:log")
+
+
+def practice(request: HttpRequest, pk: int) -> HttpResponse:
+    """A practice sheet: three cuts on scrap; what they measured says how far off the rail is."""
+    trimmer = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
+    strips = test_strips(trimmer, request.POST if request.method == "POST" else None)
+    if strips.words:
+        messages.success(request, strips.words)
+        return redirect("classes:edit_trimmer", trimmer.pk)
+    return render(request, "bench/practice.html", {"trimmer": trimmer, "strips": strips})

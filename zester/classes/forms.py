@@ -148,17 +148,21 @@ class TrimmerForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Trimmer
         fields = ["name", "place", "unit", "stack", "longest_cut", "narrowest", "keep_short", "keep_long", "error"]
-        fields += ["setting_seconds", "stack_seconds", "stroke_seconds"]
+        fields += ["most_piles", "setting_seconds", "stack_seconds", "stroke_seconds"]
         labels = {
             "name": "What you call it",
             "place": "Where it stands",
             "unit": "Its ruler",
             "stack": "Sheets cut at once",
+            "most_piles": "Piles that may wait on the table",
             "setting_seconds": "Setting the rail, seconds",
             "stack_seconds": "Fetching a stack, seconds",
             "stroke_seconds": "A stroke, seconds",
         }
-        help_texts = {"stack": "How many sheets it cuts cleanly in one stroke. Follow its maker’s advice."}
+        help_texts = {
+            "stack": "How many sheets it cuts cleanly in one stroke. Follow its maker’s advice.",
+            "most_piles": "Of parts that are cut again later. Empty: as many as it takes.",
+        }
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)

@@ -38,6 +38,14 @@ class Trimmer(Owned):
     keep_short = models.PositiveIntegerField(default=TICKS_PER_INCH)
     keep_long = models.PositiveIntegerField(default=3 * TICKS_PER_INCH)
     error = models.PositiveIntegerField(default=TICKS_PER_INCH // 32)
+    most_piles = models.PositiveSmallIntegerField(
+        null=True,
+        blank=True,
+        validators=[
+            MinValueValidator(3, "With fewer than %(limit_value)s piles hardly any plan can be cut."),
+            MaxValueValidator(99, "Leave it empty where there is room for so many."),
+        ],
+    )
     setting_seconds = models.PositiveSmallIntegerField(
         default=DEFAULT_PACE.setting, validators=[MaxValueValidator(600)]
     )

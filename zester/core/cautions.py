@@ -9,7 +9,7 @@ CAUTIONS = {
     "blade": "Hand behind the guard and clear of the rail; blade parked and locked between cuts.",
     "knife": "Cut away from your body, on a mat, along a metal edge; cap the knife between cuts.",
     "rollers": "Fingers, hair and sleeves clear of the rollers; plates stacked as the maker says.",
-    "heat": "Heat tool on a heat-proof rest and off between uses; hot air and hot embossing burn skin and scorch paper.",
+    "heat": "Heat tool on a heat-proof rest and off between uses; it burns skin and scorches paper.",
     "solvent": "Open a window; follow the label of the ink or spray; keep it away from heat.",
     "punch": "Fingers out of the slot of the punch; press it flat on the table.",
 }

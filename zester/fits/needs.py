@@ -7,13 +7,14 @@ counted class --jobs_of--> a job for each paper --need_of--> changed?  no: nothi
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import replace
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict, replace
 
 from zester.classes.models import CardClass, ClassPaper
 from zester.classes.services import CountedClass
 from zester.core.care import care_of
 from zester.core.class_job import Wishes, paper_job
+from zester.core.cutting.handwork import assembly, handwork, is_trimmed, marks_data
 from zester.core.errors import JobError
 from zester.core.fitting.check import check_paper_pins
 from zester.core.fitting.check_job import check_reach, check_shares
@@ -22,6 +23,7 @@ from zester.core.fitting.job_file import write_job
 from zester.core.fitting.need import labels_of, need_of
 from zester.core.fitting.parts import CutLimits
 from zester.core.fitting.plan import Layout, read_layout
+from zester.core.pieces import Tool
 from zester.core.tally import PieceCount
 from zester.fits.models import PaperFit, Work
 from zester.fits.plans import known_plan, show
@@ -73,7 +75,7 @@ def _note(counted: CountedClass, only: set[str] | None) -> list[PaperFit]:
             first = card_class.offcuts_first
             mine = shelf_paper(paper, sheets.get(paper.pk, ()), there.get(paper.pk), offcuts_too=first)
             job = paper_job(mine, wanted[paper.key], wishes)
-            if _write(fit, job, bench, card_class.unit, wanted[paper.key]):
+            if _write(fit, Job(card_class.unit, (job,), bench), wanted[paper.key], counted.known.tools):
                 changed.append(fit)
     for fit in fits.values():
         if fit.need or fit.problem:
@@ -98,22 +100,29 @@ def _new(card_class: CardClass, paper) -> PaperFit:
     return PaperFit(class_paper=wish)
 
 
-def _write(fit: PaperFit, job: PaperJob, bench: Bench, unit: str, wanted: list[PieceCount]) -> bool:
-    """Write what is needed of one paper; whether its need, its pieces' names or what stands in its way has changed."""
-    need, labels = need_of(job, bench), labels_of(job)
-    pieces = {
-        entry.handle: {
-            "name": entry.piece.name,
-            "card": entry.card,
-            "why": entry.why,
-            "count": entry.count,
-            "care": " · ".join(care_of(entry.piece)),
-        }
-        for entry in wanted
+def _about(entry: PieceCount, unit: str, tools: Sequence[Tool]) -> dict:
+    """What pages say of a piece: its names, the sum, what is done to it."""
+    return {
+        "name": entry.piece.name,
+        "card": entry.card,
+        "why": entry.why,
+        "count": entry.count,
+        "care": " · ".join(care_of(entry.piece)),
+        "work": [asdict(work) for work in handwork(entry.piece, unit, tools)],
+        "assembly": [asdict(work) for work in assembly(entry.piece, unit)],
+        "trimmed": is_trimmed(entry.piece),
+        "marks": marks_data(entry.piece),
     }
+
+
+def _write(fit: PaperFit, whole: Job, wanted: list[PieceCount], tools: Sequence[Tool]) -> bool:
+    """Write what is needed of one paper; whether its need, its pieces' names or what stands in its way has changed."""
+    (job,), bench, unit = whole.papers, whole.bench, whole.unit
+    need, labels = need_of(job, bench), labels_of(job)
+    pieces = {entry.handle: _about(entry, unit, tools) for entry in wanted}
     same = (fit.need, fit.labels) == (need, labels) and not fit.problem
     problem = "" if same else _obstacle(job, bench, unit)
-    text = "" if problem else write_job(Job(unit, (job,), bench))
+    text = "" if problem else write_job(whole)
     now = ("" if problem else need, "" if problem else labels, problem)
     changed = (fit.need, fit.labels, fit.problem) != now
     if changed or fit.job != text or fit.pieces != pieces:

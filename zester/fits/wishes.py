@@ -15,7 +15,7 @@ from zester.core.errors import JobError
 from zester.core.fitting.job import Job
 from zester.core.fitting.plan import layout_entry, read_paper
 from zester.core.stock.offcut_lines import OffcutLine
-from zester.fits.booking import book_cut, take_cut_back
+from zester.fits.booking import Opened, book_cut, take_cut_back
 from zester.fits.models import PaperFit, PaperPlan
 from zester.fits.needs import begin, begin_class, pins_of
 from zester.fits.plans import job_now, keep_plan, read_made
@@ -121,10 +121,11 @@ def let_go(fit: PaperFit) -> None:
 
 
 @transaction.atomic
-def cut(fit: PaperFit, done: bool, kept: Iterable[OffcutLine] = ()) -> None:
+def cut(fit: PaperFit, done: bool, kept: Iterable[OffcutLine] = (), opened: Opened | None = None) -> None:
     """The shown plan is being cut, or is cut: it is held, and kept for good.
 
-    What is cut is booked: its sheets and offcuts as used, what is kept of it (``kept``) as left over.
+    What is cut is booked: its sheets and offcuts as used, or what was really ``opened``, and what is kept of it
+    (``kept``) as left over.
     """
     hold_class(fit.class_paper.card_class_id)
     fit = PaperFit.objects.select_for_update(of=("self",)).select_related(*_WITH).get(pk=fit.pk)
@@ -136,7 +137,7 @@ def cut(fit: PaperFit, done: bool, kept: Iterable[OffcutLine] = ()) -> None:
     fit.held = PaperFit.Held.CUT if done else PaperFit.Held.CUTTING
     fit.save(update_fields=["held", "changed_at"])
     if done and was != PaperFit.Held.CUT:
-        book_cut(fit, kept)
+        book_cut(fit, kept, opened)
     elif was == PaperFit.Held.CUT and not done:
         take_cut_back(fit)
 

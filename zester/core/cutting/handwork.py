@@ -13,20 +13,22 @@ from zester.core.lengths import show_length
 from zester.core.pieces import CutPiece, Outline, Tool
 
 BEFORE, IN_CLASS, OPEN = "before", "class", ""
-# By the word a list uses: the tool that can hurt, seconds for one piece.
+# By the word a list uses: what to do, the tool that can hurt, seconds for one piece.
 PREPARED = {
-    "embossed": ("rollers", 20),
-    "heat-embossed": ("heat", 75),
-    "die-cut": ("rollers", 25),
-    "punched": ("punch", 6),
-    "stamped": ("", 20),
-    "painted": ("", 90),
-    "washed": ("", 60),
-    "coloured": ("solvent", 120),
-    "inked": ("", 20),
-    "cut out by hand": ("knife", 90),
-    "corners rounded": ("punch", 12),
+    "embossed": ("emboss", "rollers", 20),
+    "heat-embossed": ("emboss with heat", "heat", 75),
+    "die-cut": ("die-cut", "rollers", 25),
+    "punched": ("punch", "punch", 6),
+    "stamped": ("stamp", "", 20),
+    "painted": ("paint", "", 90),
+    "washed": ("wash with colour", "", 60),
+    "coloured": ("colour", "solvent", 120),
+    "inked": ("ink the edges", "", 20),
+    "cut out by hand": ("cut out by hand", "knife", 90),
+    "corners rounded": ("round the corners", "punch", 12),
 }
+CUT_OUT = ("die-cut", "punched", "cut out by hand")
+WITH_TOOL = ("die-cut", "punched", "embossed")
 SCORE_SECONDS, FOAM_SECONDS, HOLE_SECONDS, TRIM_SECONDS = 6, 15, 25, 10
 
 
@@ -49,11 +51,10 @@ class Work:
 
 
 def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = ()) -> list[Work]:
-    """What is done to a piece, in the order in which it is done. Foam and trimming belong to putting a card together."""
+    """What is done to a piece, in order. Foam and trimming belong to putting a card together, see ``assembly``."""
     found = [_prepared(word, piece, unit, tools) for word in piece.preparations]
-    done = {work.what.split(" ", 1)[0] for work in found}
-    if piece.shape and not done & {"die-cut", "punch", "cut"}:
-        found.append(_work(piece, f"cut out: {_outline(piece.shape, unit)}", "knife", PREPARED["cut out by hand"][1]))
+    if piece.shape and not set(piece.preparations) & set(CUT_OUT):
+        found.append(_prepared("cut out by hand", piece, unit, tools))
     if piece.window:
         found.append(_work(piece, f"die-cut the opening: {_outline(piece.window, unit)}", "rollers", HOLE_SECONDS))
     if piece.notch:
@@ -89,26 +90,19 @@ def is_trimmed(piece: CutPiece) -> bool:
 
 
 def _prepared(word: str, piece: CutPiece, unit: str, tools: Sequence[Tool]) -> Work:
-    tool, seconds = PREPARED.get(word, ("", 30))
-    verb = {"die-cut": "die-cut", "punched": "punch", "cut out by hand": "cut out by hand"}.get(word)
-    if verb is None:
-        verb = {"embossed": "emboss", "heat-embossed": "emboss with heat", "stamped": "stamp", "painted": "paint"}.get(
-            word,
-            {
-                "washed": "wash",
-                "coloured": "colour",
-                "inked": "ink the edges",
-                "corners rounded": "round the corners",
-            }.get(word, word),
-        )
-    if piece.shape and word in ("die-cut", "punched", "cut out by hand"):
-        verb += f": {_outline(piece.shape, unit)}"
+    what, tool, seconds = PREPARED.get(word, (word, "", 30))
+    if piece.shape and word in CUT_OUT:
+        what += f": {_outline(piece.shape, unit)}"
+    if piece.tool and word in WITH_TOOL:
+        what += f", with {piece.tool}{_number(piece, tools)}"
+    return _work(piece, what, tool, seconds)
+
+
+def _number(piece: CutPiece, tools: Sequence[Tool]) -> str:
+    """Which of a nested set it is, counted from the smallest: `` no. 3``; empty if nobody knows."""
     mine = next((each for each in tools if each.name == piece.tool), None)
-    if piece.tool and word in ("die-cut", "punched", "embossed"):
-        verb += f", with {piece.tool}"
-        if mine and piece.shape and (piece.shape.width, piece.shape.height) in mine.sizes:
-            verb += f" no. {mine.sizes.index((piece.shape.width, piece.shape.height)) + 1}"
-    return _work(piece, verb, tool, seconds)
+    size = piece.shape and (piece.shape.width, piece.shape.height)
+    return f" no. {mine.sizes.index(size) + 1}" if mine and size in mine.sizes else ""
 
 
 def _work(piece: CutPiece, what: str, tool: str, seconds: int) -> Work:
@@ -120,3 +114,17 @@ def _outline(outline: Outline, unit: str) -> str:
     if outline.width == outline.height:
         return f"{outline.kind} {show_length(outline.width, unit)}"
     return f"{outline.kind} {show_length(outline.width, unit)} × {show_length(outline.height, unit)}"
+
+
+def marks_data(piece: CutPiece) -> dict:
+    """Score lines and what is cut out of a piece, as plain data; lengths in ticks."""
+    scores = []
+    if piece.score:
+        across = "y" if piece.score.axis == "x" else "x"
+        scores = [[piece.score.axis, place] for place in piece.score.places]
+        scores += [[across, place] for place in piece.score.cross]
+    outlines = [[each.kind, each.x, each.y, each.width, each.height] for each in (piece.window, piece.notch) if each]
+    if piece.shape:
+        left, top = (piece.width - piece.shape.width) // 2, (piece.height - piece.shape.height) // 2
+        outlines.append([piece.shape.kind, left, top, piece.shape.width, piece.shape.height])
+    return {"scores": scores, "outlines": outlines}

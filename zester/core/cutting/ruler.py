@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, on_inch_marks, show_length
 
-# Inches: every mark is so many sixty-fourths long apart; with sixteenths as the finest unless the mark needs finer.
-_INCH_STEPS = (16, 32, 64)
+# Sixteenths are the finest lines unless the mark needs finer ones.
+NAMES = {16: "sixteenths", 32: "thirty-seconds", 64: "sixty-fourths"}
+# By the part of an inch how long its line is.
+LONG = ((1, 100), (2, 80), (4, 64), (8, 50), (16, 36), (32, 25), (64, 16))
 _INCH_REACH, _MM_REACH = 9 * TICKS_PER_INCH // 16, 14 * TICKS_PER_MM
 
 
@@ -25,6 +27,16 @@ class Mark:
     """How long it is, in hundredths of the longest."""
     label: str
     """What is written on it; empty: nothing."""
+
+    @property
+    def length(self) -> str:
+        """How long it is drawn, in millimetres where the longest is 9."""
+        return f"{9 * self.share / 100:.2f}"
+
+    @property
+    def text_y(self) -> str:
+        """Where its words stand: below its end."""
+        return f"{-3 + 9 * self.share / 100 + 2.2:.2f}"
 
 
 @dataclass(frozen=True)
@@ -42,41 +54,55 @@ class RulerPart:
     finest: str
     """What the closest lines are apart, in words."""
 
+    @property
+    def width(self) -> int:
+        """How much of it is drawn, ticks."""
+        return self.end - self.start
+
+    @property
+    def letter(self) -> str:
+        """How high its letters are, millimetres: so that those of neighbouring marks do not touch."""
+        return f"{self.width / TICKS_PER_MM / 17:.2f}"
+
+    @property
+    def arrow(self) -> str:
+        """The arrow down to the mark, as a path in millimetres."""
+        x = self.at / TICKS_PER_MM
+        half = self.width / TICKS_PER_MM / 26
+        return f"M{x:.3f} -3l{-half:.3f} {-2 * half:.3f}h{2 * half:.3f}z"
+
 
 def ruler_at(at: int, unit: str) -> RulerPart:
-    """The ruler around a place, zoomed so that neighbouring marks cannot be confused."""
-    if unit == "mm":
-        return _part(at, _MM_REACH, TICKS_PER_MM // 2 if at % TICKS_PER_MM else TICKS_PER_MM, unit)
-    finest = next((each for each in _INCH_STEPS if at % (TICKS_PER_INCH // each) == 0), 64)
-    return _part(at, _INCH_REACH * 16 // finest, TICKS_PER_INCH // finest, unit)
+    """The ruler around a place, zoomed so that neighbouring marks cannot be confused.
+
+    A length that is on no inch mark is shown in millimetres.
+    """
+    if unit == "in" and on_inch_marks(at):
+        finest = next(each for each in NAMES if at % (TICKS_PER_INCH // each) == 0)
+        return _part(at, _INCH_REACH * 16 // finest, TICKS_PER_INCH // finest, "in", NAMES[finest])
+    if at % TICKS_PER_MM:
+        return _part(at, _MM_REACH, TICKS_PER_MM // 2, "mm", "half millimetres")
+    return _part(at, _MM_REACH, TICKS_PER_MM, "mm", "millimetres")
 
 
-def _part(at: int, reach: int, step: int, unit: str) -> RulerPart:
+def _part(at: int, reach: int, step: int, unit: str, finest: str) -> RulerPart:
     start, end = max(0, at - reach), at + reach
-    first = -(-start // step) * step
-    marks = tuple(_mark(place, step, unit) for place in range(first, end + 1, step))
-    return RulerPart(
-        start, end, marks, at, "half millimetres" if unit == "mm" and step < TICKS_PER_MM else _finest(step, unit)
-    )
-
-
-def _finest(step: int, unit: str) -> str:
-    return (
-        "millimetres"
-        if unit == "mm"
-        else {16: "sixteenths", 32: "thirty-seconds", 64: "sixty-fourths"}[TICKS_PER_INCH // step]
-    )
+    marks = tuple(_mark(place, step, unit) for place in range(-(-start // step) * step, end + 1, step))
+    return RulerPart(start, end, marks, at, finest)
 
 
 def _mark(place: int, step: int, unit: str) -> Mark:
     if unit == "mm":
-        if place % (10 * TICKS_PER_MM) == 0:
-            return Mark(place, 100, str(place // TICKS_PER_MM))
-        if place % (5 * TICKS_PER_MM) == 0:
-            return Mark(place, 75, str(place // TICKS_PER_MM))
-        return Mark(place, 50 if place % TICKS_PER_MM == 0 else 30, "")
-    for parts, share in ((1, 100), (2, 80), (4, 64), (8, 50), (16, 36), (32, 25), (64, 16)):
-        if place % (TICKS_PER_INCH // parts) == 0:
-            named = parts <= 4 or (parts <= 8 and step < TICKS_PER_INCH // 16) or (parts == 8)
-            return Mark(place, share, show_length(place, unit).replace(" in", "") if named else "")
-    return Mark(place, 16, "")
+        return _mm_mark(place)
+    parts, share = next((parts, share) for parts, share in LONG if place % (TICKS_PER_INCH // parts) == 0)
+    named = parts <= 8 or (parts == 16 and step < TICKS_PER_INCH // 16)
+    return Mark(place, share, show_length(place, "in") if named else "")
+
+
+def _mm_mark(place: int) -> Mark:
+    number = str(place // TICKS_PER_MM)
+    if place % (10 * TICKS_PER_MM) == 0:
+        return Mark(place, 100, number)
+    if place % (5 * TICKS_PER_MM) == 0:
+        return Mark(place, 75, number)
+    return Mark(place, 50 if place % TICKS_PER_MM == 0 else 30, "")

@@ -14,6 +14,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
+from hashlib import blake2b
 
 from zester.core.cutting.hands import Action, in_order, woven
 from zester.core.cutting.kinds import Kind, Roots, roots_of
@@ -123,8 +124,28 @@ class CutSteps:
     @property
     def stacks(self) -> int:
         """How many times a stack is fetched: not where the one that was just made is cut on in the hand."""
+        return sum(stacks for _, stacks, _ in self.work)
+
+    @property
+    def work(self) -> list[tuple[int, int, int]]:
+        """Of every step: how often the rail is set, how many stacks are fetched, how many strokes."""
         before = (None, *self.steps)
-        return sum(len(step.stacks) for last, step in zip(before, self.steps, strict=False) if not _in_hand(last, step))
+        return [
+            (int(step.moved), 0 if _in_hand(last, step) else len(step.stacks), step.strokes)
+            for last, step in zip(before, self.steps, strict=False)
+        ]
+
+    @property
+    def key(self) -> str:
+        """What these steps are told from others of the same plan by."""
+        told = "".join(f"{step.source_label}{step.axis}{step.at}{step.count}" for step in self.steps)
+        return blake2b(told.encode(), digest_size=8).hexdigest()
+
+    def each_seconds(self, pace: Pace = DEFAULT_PACE) -> list[int]:
+        """What every step takes at that pace."""
+        return [
+            pace.setting * moved + pace.stack * stacks + pace.stroke * strokes for moved, stacks, strokes in self.work
+        ]
 
     @property
     def most_piles(self) -> int:

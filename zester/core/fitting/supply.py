@@ -43,8 +43,16 @@ def used_sheets(plan: PaperPlan) -> dict[str, int]:
     """How many sheets of each kind, by its id, a plan opens; those on the shelf of a size with those to be bought."""
     used: Counter = Counter()
     for layout in plan.on_sheets:
-        used[layout.sheet.removesuffix(ON_SHELF)] += layout.copies
-    return dict(used)
+        used[layout.sheet] += layout.copies
+    return on_shelf_too(used)
+
+
+def on_shelf_too(counts: Mapping[str, int]) -> dict[str, int]:
+    """Counts by a sheet's id, those on the shelf of a size together with those to be bought."""
+    found: Counter = Counter()
+    for name, count in counts.items():
+        found[name.removesuffix(ON_SHELF)] += count
+    return dict(found)
 
 
 def full_cost(job: PaperJob, plan: PaperPlan) -> Decimal:

@@ -86,6 +86,12 @@ def on_board(ticks: int) -> int:
 
 
 @register.filter
+def uncapitalised(words: str) -> str:
+    """The words as they stand within a sentence."""
+    return words[:1].lower() + words[1:]
+
+
+@register.filter
 def people(number: int) -> str:
     """``1 person``, ``2 people``."""
     return format_html("{}&nbsp;{}", f"{number:,}", "person" if number == 1 else "people")

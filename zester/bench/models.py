@@ -1,0 +1,89 @@
+"""Cutting a paper for real: the steps that are done, which of them, how long they took, what was spoiled."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+class Run(models.Model):
+    """The steps of one paper that somebody does: from the beginning, or from a mishap on.
+
+    ``steps`` and ``before`` (what lay on the table when they were begun) are kept as they were, see
+    ``core.cutting.record``; a plan that is made anew changes neither. ``taken`` is what needed no cut after a mishap,
+    ``short`` what could not be made any more, ``more`` how many sheets more had to be opened.
+    ``done`` says how many of its steps are done. The newest run of a plan is the one that counts.
+    """
+
+    fit = models.ForeignKey("fits.PaperFit", on_delete=models.CASCADE, related_name="runs")
+    plan = models.ForeignKey("fits.PaperPlan", on_delete=models.CASCADE, related_name="runs")
+    number = models.PositiveSmallIntegerField(default=1)
+    steps = models.JSONField(default=list)
+    before = models.JSONField(default=dict, blank=True)
+    taken = models.JSONField(default=list, blank=True)
+    done = models.PositiveSmallIntegerField(default=0)
+    spoiled = models.JSONField(default=list, blank=True)
+    reason = models.CharField(max_length=120, blank=True)
+    more = models.IntegerField(default=0)
+    short = models.JSONField(default=list, blank=True)
+    begun_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint("plan", "number", name="a_run_once_a_plan")]
+
+    def __str__(self) -> str:
+        return f"{self.fit}, run {self.number}"
+
+
+class Tick(models.Model):
+    """Somebody went to a step: so many are done now. Sent again it is the same tick, as it has a key."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="ticks")
+    key = models.UUIDField(default=uuid.uuid4, unique=True)
+    done = models.PositiveSmallIntegerField()
+    at = models.DateTimeField()
+    seconds = models.FloatField(default=0)
+    device = models.CharField(max_length=40, blank=True)
+
+    class Meta:
+        ordering = ["at", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.run}: {self.done}"
+
+
+class CutLog(models.Model):
+    """A paper that was cut: how long it was reckoned to take, how long it took, what was spoiled."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="cut_logs")
+    plan = models.OneToOneField("fits.PaperPlan", on_delete=models.SET_NULL, null=True, related_name="log")
+    paper = models.CharField(max_length=80)
+    title = models.CharField(max_length=80)
+    cut_at = models.DateTimeField()
+    planned_seconds = models.PositiveIntegerField(default=0)
+    seconds = models.PositiveIntegerField(default=0)
+    steps = models.PositiveIntegerField(default=0)
+    strokes = models.PositiveIntegerField(default=0)
+    sheets = models.PositiveIntegerField(default=0)
+    more_sheets = models.IntegerField(default=0)
+    offcuts = models.PositiveIntegerField(default=0)
+    spoiled = models.JSONField(default=list, blank=True)
+
+    class Meta:
+        ordering = ["-cut_at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.paper}, {self.title}"
+
+    @property
+    def minutes(self) -> int:
+        """How long it took, rounded up."""
+        return -(-self.seconds // 60)
+
+    @property
+    def planned_minutes(self) -> int:
+        """How long it was reckoned to take, rounded up."""
+        return -(-self.planned_seconds // 60)

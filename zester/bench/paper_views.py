@@ -1,0 +1,137 @@
+"""PDFs and files of the Cut station."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from zester.bench.cutter import report_of
+from zester.bench.papers import (
+    LABEL_SHEETS,
+    cards_of,
+    file_of,
+    files_of,
+    fits_of,
+    guides_of,
+    home_guides,
+    label_pages,
+    labels_of,
+    page_of,
+    proof_of,
+)
+from zester.bench.practice import practice_marks
+from zester.bench.views import class_of, fit_of
+from zester.classes.models import Trimmer
+from zester.core.cutting.guides import PAPER
+from zester.core.cutting.machine_file import to_dxf, to_svg
+from zester.site.owned import key_of
+from zester.site.pdf import pdf_response
+from zester.site.stations import thread
+
+
+@require_GET
+def papers(request: HttpRequest, pk: int) -> HttpResponse:
+    """Everything that can be printed or had as a file."""
+    card_class = class_of(request, pk)
+    files = [(fit, files_of(fit)) for fit in fits_of(card_class)]
+    context = {
+        "card_class": card_class,
+        "stations": thread(card_class, "cut"),
+        "files": files,
+        "page": page_of(card_class, ""),
+        "label_sheets": LABEL_SHEETS,
+        "at_home": bool(home_guides(card_class)),
+    }
+    return render(request, "bench/print.html", context)
+
+
+def _pdf(request: HttpRequest, pk: int, what: str, context: dict) -> HttpResponse:
+    card_class = class_of(request, pk)
+    page = context.get("page") or page_of(card_class, request.GET.get("page", ""))
+    context |= {"card_class": card_class, "page": page, "page_size": PAPER[page], "unit": card_class.unit}
+    return pdf_response(f"bench/pdf/{what}.html", context, f"{slugify(card_class.title) or 'class'}-{what}", request)
+
+
+@require_GET
+def cards_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """Cutting cards, a page for every paper."""
+    return _pdf(request, pk, "cards", {"cards": cards_of(class_of(request, pk))})
+
+
+@require_GET
+def guides_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """True-size guides, with a line that proves the printer's scale."""
+    card_class = class_of(request, pk)
+    page = page_of(card_class, request.GET.get("page", ""))
+    context = {"pages": guides_of(card_class, page), "proof": proof_of(page, card_class.unit), "page": page}
+    return _pdf(request, pk, "guides", context)
+
+
+@require_GET
+def labels_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """Labels for the piles."""
+    card_class = class_of(request, pk)
+    default = "letter-30" if card_class.unit == "in" else "a4-24"
+    sheet = LABEL_SHEETS.get(request.GET.get("sheet", ""), LABEL_SHEETS[default])
+    start = key_of(request.GET.get("start", "")) or 1
+    pages = label_pages(labels_of(card_class), sheet, start)
+    return _pdf(request, pk, "labels", {"pages": pages, "sheet": sheet, "page": sheet.paper})
+
+
+@require_GET
+def self_cut_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """Guides for those who cut at home."""
+    guides = home_guides(class_of(request, pk))
+    if not guides:
+        messages.error(request, "No paper of this class is handed out to be cut at home.")
+        return redirect("bench:print", pk)
+    return _pdf(request, pk, "self-cut", {"guides": guides})
+
+
+@require_GET
+def practice_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """The practice sheet: marks beside the three cuts that show how far off they are."""
+    trimmer = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
+    page = "letter" if trimmer.unit == "in" else "a4"
+    context = {"trimmer": trimmer, "page": page, "page_size": PAPER[page], "unit": trimmer.unit}
+    context |= {"rows": practice_marks(trimmer.unit), "proof": proof_of(page, trimmer.unit)}
+    return pdf_response("bench/pdf/practice.html", context, "practice-sheet", request)
+
+
+def _file(request: HttpRequest, pk: int, key: str, number: int):
+    fit = fit_of(request, pk, key)
+    file = file_of(fit, number)
+    if file is None:
+        raise Http404
+    return fit, file
+
+
+@require_GET
+def layout_svg(request: HttpRequest, pk: int, key: str, number: int) -> HttpResponse:
+    """A layout as SVG."""
+    fit, file = _file(request, pk, key, number)
+    answer = HttpResponse(to_svg(file), content_type="image/svg+xml")
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(fit.paper.name) or "paper"}-{number}.svg"'
+    return answer
+
+
+@require_GET
+def layout_dxf(request: HttpRequest, pk: int, key: str, number: int) -> HttpResponse:
+    """A layout as DXF."""
+    fit, file = _file(request, pk, key, number)
+    answer = HttpResponse(to_dxf(file), content_type="image/vnd.dxf")
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(fit.paper.name) or "paper"}-{number}.dxf"'
+    return answer
+
+
+@require_POST
+def try_cutter(request: HttpRequest, pk: int, key: str, number: int) -> HttpResponse:
+    """Cut a layout on the simulated machine, with or without one of its faults, and show what came out."""
+    fit, file = _file(request, pk, key, number)
+    report = report_of(fit, file, number, request.POST.get("fault", ""))
+    card_class = fit.class_paper.card_class
+    context = {"card_class": card_class, "stations": thread(card_class, "cut"), "fit": fit, "number": number}
+    return render(request, "bench/cutter.html", context | {"report": report})

@@ -1,0 +1,311 @@
+"""Cutting for real: beginning, ticking steps off, what went wrong, the end.
+
+begin --ticks--> ... --mishap--> a new run from where one stands --ticks--> ... --> finish: ledger, offcuts, log
+"""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict, dataclass
+from functools import cached_property
+from uuid import UUID
+
+from django.core.cache import cache
+from django.db import transaction
+from django.utils import timezone
+
+from zester.bench.models import CutLog, Run, Tick
+from zester.classes.models import CardClass, Trimmer
+from zester.core.cutting.learning import Taken, learnt
+from zester.core.cutting.mishap import Mended, Spoiled, Stand, go_on
+from zester.core.cutting.pace import Pace
+from zester.core.cutting.record import read_steps, read_table, steps_data, table_data
+from zester.core.cutting.steps import KEEP, CutSteps, Step, cutting_steps
+from zester.core.cutting.table import Table
+from zester.core.errors import JobError
+from zester.core.stock.offcut_lines import OffcutLine
+from zester.fits.booking import Opened
+from zester.fits.models import PaperFit
+from zester.fits.plans import Made, read_made
+from zester.fits.sheets import names_for
+from zester.fits.wishes import cut, let_go
+
+A_DAY = 86_400
+# A step that took longer was not worked on all the time.
+AWAY_SECONDS = 300
+MOST_TICK_SECONDS = 3600.0
+
+
+def trimmer_of(card_class: CardClass) -> Trimmer:
+    """The trimmer a class is cut with; the usual one if none is chosen."""
+    return card_class.trimmer or Trimmer()
+
+
+def steps_of(fit: PaperFit, made: Made | None = None) -> CutSteps:
+    """The steps that cut the shown plan, at the pace and with the table of the class's trimmer; worked out once."""
+    trimmer = trimmer_of(fit.class_paper.card_class)
+    bears = frozenset(handle for handle, about in names_for(fit).items() if about.get("trimmed"))
+    known = (fit.shown_id, fit.shown.made_at.timestamp(), trimmer.pace, trimmer.most_piles, tuple(sorted(bears)))
+    key = f"steps-{fit.shown_id}"
+    found = cache.get(key)
+    if found is None or found[0] != repr(known):
+        made = made or read_made(fit.shown)
+        steps = cutting_steps(made.paper, made.plan, made.job.bench, trimmer.pace, trimmer.most_piles, bears)
+        found = (repr(known), steps)
+        cache.set(key, found, A_DAY)
+    return found[1]
+
+
+@dataclass(frozen=True)
+class Cutting:
+    """A paper that is being cut, or was."""
+
+    fit: PaperFit
+    """The paper of the class."""
+    run: Run
+    """The newest run of its shown plan."""
+
+    @cached_property
+    def made(self) -> Made:
+        """The plan with its job."""
+        return read_made(self.fit.shown)
+
+    @cached_property
+    def steps(self) -> tuple[Step, ...]:
+        """The steps of the run."""
+        return read_steps(self.run.steps)
+
+    @cached_property
+    def stand(self) -> Stand:
+        """Where one stands."""
+        return Stand(
+            job=self.made.paper,
+            plan=self.made.plan,
+            steps=self.steps,
+            done=min(self.run.done, len(self.steps)),
+            before=read_table(self.run.before),
+        )
+
+    @property
+    def table(self) -> Table:
+        """What lies on the table now."""
+        return self.stand.table
+
+    @property
+    def pace(self) -> Pace:
+        """The pace of the class's trimmer."""
+        return trimmer_of(self.fit.class_paper.card_class).pace
+
+    @property
+    def seconds_left(self) -> int:
+        """How long the steps that are left take."""
+        return sum(CutSteps(self.steps).each_seconds(self.pace)[self.stand.done :])
+
+    @property
+    def is_done(self) -> bool:
+        """Whether the last step is done."""
+        return self.stand.done == len(self.steps)
+
+
+def cutting_of(fit: PaperFit) -> Cutting | None:
+    """The newest run of the shown plan of a paper; None if nobody has begun."""
+    run = Run.objects.filter(fit=fit, plan=fit.shown_id).order_by("-number").first() if fit.shown_id else None
+    return Cutting(fit, run) if run else None
+
+
+@transaction.atomic
+def begin(fit: PaperFit) -> Run:
+    """Begin to cut the shown plan: it is held, its steps are kept as they are. Begun twice it is one run."""
+    cut(fit, False)
+    fit.refresh_from_db()
+    run = Run.objects.filter(fit=fit, plan=fit.shown_id).order_by("-number").first()
+    return run or Run.objects.create(fit=fit, plan=fit.shown, steps=steps_data(steps_of(fit).steps))
+
+
+@transaction.atomic
+def give_up(fit: PaperFit) -> None:
+    """It is not being cut after all, or not cut: what was booked is taken back, the steps begin anew."""
+    if fit.held == PaperFit.Held.CUT:
+        CutLog.objects.filter(plan=fit.shown_id).delete()
+    Run.objects.filter(fit=fit).delete()
+    let_go(fit)
+
+
+@dataclass(frozen=True)
+class Ticked:
+    """A tick as it comes from a browser."""
+
+    key: UUID
+    """What it is known by."""
+    run: int
+    """The number of the run."""
+    done: int
+    """How many steps are done."""
+    at: datetime.datetime
+    """When, by the clock of the device."""
+    seconds: float
+    """How long since the tick before, as the device counts it."""
+    device: str
+    """What the device is called."""
+
+
+@transaction.atomic
+def tick(fit: PaperFit, ticks: Iterable[Ticked]) -> Cutting | None:
+    """Keep what was ticked, in order; what is here already is here once, and a run that was ended is not gone on with.
+
+    Of two devices at one paper the later tick counts.
+    """
+    cutting = cutting_of(fit)
+    if cutting is None:
+        return None
+    run = Run.objects.select_for_update().get(pk=cutting.run.pk)
+    for each in ticks:
+        if each.run == run.number and each.done <= len(run.steps):
+            Tick.objects.get_or_create(
+                key=each.key,
+                defaults={
+                    "run": run,
+                    "done": each.done,
+                    "at": min(each.at, timezone.now()),
+                    "seconds": max(0.0, min(each.seconds, MOST_TICK_SECONDS)),
+                    "device": each.device[:40],
+                },
+            )
+    last = run.ticks.order_by("-at", "-pk").first()
+    if last and last.done != run.done:
+        run.done = last.done
+        run.save(update_fields=["done"])
+    return Cutting(fit, run)
+
+
+def try_on(cutting: Cutting, spoiled: Iterable[Spoiled]) -> Mended:
+    """How it would go on after this; nothing is kept. Raises JobError if what was spoiled is not there."""
+    return go_on(cutting.stand, spoiled, cutting.made.job.bench, cutting.pace)
+
+
+@transaction.atomic
+def mishap(fit: PaperFit, number: int, done: int, spoiled: list[Spoiled], reason: str) -> Run:
+    """Something was spoiled: a new run from where one stands.
+
+    ``number`` and ``done`` say where the page stood on which it was said. Raises JobError if somebody has gone on
+    meanwhile, or what was spoiled is not there.
+    """
+    PaperFit.objects.select_for_update(of=("self",)).get(pk=fit.pk)
+    cutting = cutting_of(fit)
+    if cutting is None or fit.held != PaperFit.Held.CUTTING:
+        raise JobError("This paper is not being cut", mend="Begin cutting it first")
+    if (cutting.run.number, cutting.stand.done) != (number, done):
+        raise JobError("Somebody has gone on with this paper meanwhile", mend="Look at the step again, then say it")
+    mended = try_on(cutting, spoiled)
+    return Run.objects.create(
+        fit=fit,
+        plan=fit.shown,
+        number=cutting.run.number + 1,
+        steps=steps_data(mended.steps),
+        before=table_data(mended.table),
+        taken=[list(each) for each in mended.taken],
+        spoiled=[asdict(each) for each in spoiled],
+        reason=" ".join(reason.split())[:120],
+        more=mended.more,
+        short=[list(each) for each in mended.short],
+    )
+
+
+@transaction.atomic
+def undo_mishap(fit: PaperFit) -> None:
+    """It was not so: the steps go on as before. Raises JobError if some of the new ones are done already."""
+    cutting = cutting_of(fit)
+    if cutting is None or cutting.run.number == 1:
+        raise JobError("Nothing was said to be spoiled")
+    if cutting.run.done or cutting.run.ticks.exists():
+        raise JobError("The new steps are begun already", mend="Go back to the first of them, or go on")
+    cutting.run.delete()
+
+
+def kept_now(cutting: Cutting, counts: Mapping[tuple[int, int, str], int], place: str) -> list[OffcutLine]:
+    """What goes on the shelf of what lies on the table: so many of each size."""
+    paper, found = cutting.fit.paper, []
+    for size, there in left_now(cutting).items():
+        count = min(counts.get(size, 0), there)
+        if count:
+            width, height, up = size
+            found.append(OffcutLine(paper=paper.key, count=count, place=place, width=width, height=height, up=up))
+    return found
+
+
+def left_now(cutting: Cutting) -> dict[tuple[int, int, str], int]:
+    """What lies there that is worth keeping when the steps are done: by width, height and up edge, the largest first.
+
+    Of a paper whose pieces may lie any way round those of one size count together.
+    """
+    keep, free = cutting.made.job.bench.keep_rule, all(piece.turn for piece in cutting.made.paper.pieces)
+    found: dict[tuple[int, int, str], int] = {}
+    table = cutting.stand.before.after(cutting.steps)
+    for each in table.of(KEEP, "pile"):
+        margins = each.unusable
+        width = each.width - margins.left - margins.right
+        height = each.height - margins.top - margins.bottom
+        if keep.keeps(width, height):
+            size = (*sorted((width, height)), "top") if free else (width, height, each.up)
+            found[size] = found.get(size, 0) + each.count
+    return dict(sorted(found.items(), key=lambda entry: -entry[0][0] * entry[0][1]))
+
+
+@transaction.atomic
+def finish(fit: PaperFit, counts: Mapping[tuple[int, int, str], int], place: str = "") -> CutLog:
+    """All of it is cut: sheets and offcuts are booked as they were used, what is kept as left over; the log says how
+    long it took.
+    """
+    PaperFit.objects.select_for_update(of=("self",)).get(pk=fit.pk)
+    cutting = cutting_of(fit) or Cutting(fit, begin(fit))
+    known = CutLog.objects.filter(plan=fit.shown_id).first()
+    if known and fit.held == PaperFit.Held.CUT:
+        return known
+    kept = kept_now(cutting, counts, place)
+    table = cutting.stand.before.after(cutting.steps)
+    used = dict(table.opened)
+    if cutting.run.number == 1:
+        for layout in cutting.made.plan.on_sheets:
+            if not layout.cuts:
+                used[layout.sheet] = used.get(layout.sheet, 0) + layout.copies
+    cut(fit, True, kept, Opened(used, dict(table.torn)))
+    return _log(fit, cutting, used, kept)
+
+
+def _log(fit: PaperFit, cutting: Cutting, used: dict[str, int], kept: list[OffcutLine]) -> CutLog:
+    runs = list(Run.objects.filter(plan=fit.shown_id).prefetch_related("ticks"))
+    steps = [step for run in runs for step in read_steps(run.steps)[: run.done or len(run.steps)]]
+    first = CutSteps(read_steps(runs[0].steps))
+    card_class = fit.class_paper.card_class
+    log, _ = CutLog.objects.update_or_create(
+        plan=fit.shown,
+        defaults={
+            "owner": card_class.owner,
+            "paper": fit.paper.name,
+            "title": card_class.title,
+            "cut_at": timezone.now(),
+            "planned_seconds": first.seconds(cutting.pace),
+            "seconds": round(sum(min(t.seconds, AWAY_SECONDS) for run in runs for t in run.ticks.all())),
+            "steps": len(steps),
+            "strokes": sum(step.strokes for step in steps),
+            "sheets": sum(used.values()),
+            "more_sheets": sum(run.more for run in runs if run.number > 1),
+            "offcuts": sum(line.count for line in kept),
+            "spoiled": [each | {"reason": run.reason} for run in runs for each in run.spoiled],
+        },
+    )
+    return log
+
+
+def pace_learnt(trimmer: Trimmer) -> Pace | None:
+    """The pace by what was ticked at a trimmer; None if that is too little to say."""
+    ticks = Tick.objects.filter(run__fit__class_paper__card_class__trimmer=trimmer, seconds__gt=0)
+    taken, steps_known = [], {}
+    for each in ticks.select_related("run").order_by("-at")[:600]:
+        if each.run_id not in steps_known:
+            steps_known[each.run_id] = CutSteps(read_steps(each.run.steps))
+        work = steps_known[each.run_id].work
+        if 1 <= each.done <= len(work):
+            taken.append(Taken(*work[each.done - 1], seconds=each.seconds))
+    return learnt(taken, trimmer.pace)

@@ -1,0 +1,65 @@
+"""What a bench in a browser sends, and what it is told."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import math
+from uuid import UUID
+
+from zester.bench.runs import Ticked, cutting_of
+from zester.core.errors import JobError
+from zester.fits.models import PaperFit
+
+MOST_TICKS = 2000
+LARGEST = 500_000
+
+
+def read_ticks(body: bytes) -> list[Ticked]:
+    """The ticks of a request, in order. Raises JobError if it is something else."""
+    if len(body) > LARGEST:
+        raise JobError("These are too many ticks at once", mend="Reload the page")
+    try:
+        entries = json.loads(body)
+        if not isinstance(entries, list) or len(entries) > MOST_TICKS:
+            raise ValueError("no list")
+        return [_tick(entry) for entry in entries]
+    except (ValueError, KeyError, TypeError, OverflowError, RecursionError) as error:
+        raise JobError("These are no ticks", mend="Reload the page") from error
+
+
+def _tick(entry: dict) -> Ticked:
+    at = datetime.datetime.fromtimestamp(float(entry["at"]) / 1000, datetime.UTC)
+    seconds = float(entry.get("seconds", 0))
+    numbers = [entry["run"], entry["done"]]
+    if not math.isfinite(seconds) or not all(type(n) is int and 0 <= n <= 30_000 for n in numbers):
+        raise ValueError("no number")
+    return Ticked(UUID(str(entry["key"])), *numbers, at, seconds, str(entry.get("device", "")))
+
+
+def state_of(fit: PaperFit) -> dict:
+    """How far a paper is, and the others of its class, for a bench that asks."""
+    fits = PaperFit.objects.filter(class_paper__card_class=fit.class_paper.card_class_id).exclude(shown=None)
+    others = []
+    for other in fits.select_related("class_paper__paper", "class_paper__card_class__trimmer", "shown"):
+        cutting = cutting_of(other)
+        others.append(
+            {
+                "key": other.paper.key,
+                "name": other.paper.name,
+                "held": other.held,
+                "done": cutting.stand.done if cutting else 0,
+                "of": len(cutting.steps) if cutting else 0,
+            }
+        )
+    cutting = cutting_of(fit)
+    mine = (
+        {"run": 0, "done": 0, "of": 0}
+        if cutting is None
+        else {
+            "run": cutting.run.number,
+            "done": cutting.stand.done,
+            "of": len(cutting.steps),
+        }
+    )
+    return mine | {"held": fit.held, "papers": others}

@@ -1,0 +1,45 @@
+"""Steps and tables as plain data, to be kept while somebody cuts: lengths as ticks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import asdict
+
+from zester.core.cutting.steps import Result, Step
+from zester.core.cutting.table import Lying, Table
+from zester.core.fitting.job import Margins
+
+
+def steps_data(steps: Iterable[Step]) -> list[dict]:
+    """Steps as plain data."""
+    return [asdict(step) for step in steps]
+
+
+def read_steps(data: list[dict]) -> tuple[Step, ...]:
+    """Steps from plain data."""
+    return tuple(
+        Step(
+            **entry
+            | {
+                "stacks": tuple(entry["stacks"]),
+                "results": tuple(Result(**_with_margins(result)) for result in entry["results"]),
+            }
+        )
+        for entry in data
+    )
+
+
+def table_data(table: Table) -> dict:
+    """A table as plain data."""
+    return asdict(table)
+
+
+def read_table(data: dict) -> Table:
+    """A table from plain data; an empty one from nothing."""
+    if not data:
+        return Table()
+    return Table(tuple(Lying(**_with_margins(each)) for each in data["lying"]), data["opened"], data["torn"])
+
+
+def _with_margins(entry: dict) -> dict:
+    return entry | {"unusable": Margins(**entry["unusable"])}

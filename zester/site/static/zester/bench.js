@@ -1,0 +1,240 @@
+// The bench: one step at a time, by keys, tap or pedal. What is ticked waits in the browser until it is sent.
+"use strict";
+
+(() => {
+  const body = document.body;
+  const steps = [...document.querySelectorAll(".bench-step:not(.bench-end)")];
+  const end = document.querySelector(".bench-end");
+  const run = Number(body.dataset.run);
+  const shelf = `bench-${body.dataset.plan}`;
+  const seconds = steps.map((each) => Number(each.dataset.seconds));
+  let done = Number(body.dataset.done);
+  let last = Date.now();
+  let sending = false;
+  let lost = false;
+
+  const stored = (key, otherwise) => {
+    try {
+      const value = localStorage.getItem(key);
+      return value === null ? otherwise : JSON.parse(value);
+    } catch {
+      return otherwise;
+    }
+  };
+  const store = (key, value) => {
+    try {
+      localStorage.setItem(key, JSON.stringify(value));
+    } catch {
+      say("This browser keeps nothing: ticks are lost if the line is.", true);
+    }
+  };
+  const device = stored("bench-device", null) || `device ${Math.floor(Math.random() * 900 + 100)}`;
+  store("bench-device", device);
+
+  // What was ticked on this device and did not arrive: first in, first out. Ticks of an ended run go too, in their order.
+  const waiting = () => stored(`${shelf}-waiting`, []);
+  const mine = waiting().filter((tick) => tick.run === run);
+  if (mine.length) done = Math.min(mine[mine.length - 1].done, steps.length);
+
+  const say = (words, isLost) => {
+    const line = document.getElementById("line");
+    line.textContent = words;
+    line.classList.toggle("lost", Boolean(isLost));
+  };
+
+  const minutes = (left) => (left <= 0 ? "nothing left" : left < 90 ? "about a minute left" : `about ${Math.ceil(left / 60)} min left`);
+
+  const show = () => {
+    steps.forEach((each, index) => { each.hidden = index !== done; });
+    end.hidden = done < steps.length;
+    document.getElementById("where").textContent = done < steps.length ? `Step ${done + 1} of ${steps.length}` : `All ${steps.length} steps done`;
+    document.getElementById("left").textContent = minutes(seconds.slice(done).reduce((sum, each) => sum + each, 0));
+    const bar = document.querySelector(".bench-progress");
+    bar.setAttribute("aria-valuenow", done);
+    bar.firstElementChild.style.width = `${steps.length ? (100 * done) / steps.length : 100}%`;
+    document.querySelector("[data-back]").disabled = done === 0;
+    document.querySelector("[data-next]").disabled = done >= steps.length;
+    speak();
+  };
+
+  const tick = (to) => {
+    if (to < 0 || to > steps.length || to === done) return;
+    const now = Date.now();
+    const forward = to > done;
+    done = to;
+    const queue = waiting();
+    queue.push({ key: uuid(), run, done, at: now, seconds: forward ? (now - last) / 1000 : 0, device });
+    last = now;
+    store(`${shelf}-waiting`, queue);
+    show();
+    send();
+  };
+
+  const uuid = () => {
+    if (crypto.randomUUID) return crypto.randomUUID();
+    const bytes = crypto.getRandomValues(new Uint8Array(16));
+    bytes[6] = (bytes[6] & 15) | 64;
+    bytes[8] = (bytes[8] & 63) | 128;
+    const hex = [...bytes].map((each) => each.toString(16).padStart(2, "0")).join("");
+    return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join("-");
+  };
+
+  const send = async () => {
+    if (sending) return true;
+    const queue = waiting();
+    if (!queue.length) return true;
+    sending = true;
+    try {
+      const answer = await fetch(body.dataset.ticks, {
+        method: "POST",
+        body: JSON.stringify(queue),
+        headers: { "Content-Type": "application/json", "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content },
+      });
+      if (answer.redirected || answer.status === 403) {
+        say("Sign in again in another tab; what you tick is kept here.", true);
+        return false;
+      }
+      if (!answer.ok && answer.status !== 400) throw new Error("not kept");
+      const gone = new Set(queue.map((each) => each.key));
+      store(`${shelf}-waiting`, waiting().filter((each) => !gone.has(each.key)));
+      if (answer.ok) heard(await answer.json());
+      if (lost) say("Back on the line; everything is sent.");
+      lost = false;
+      return true;
+    } catch {
+      lost = true;
+      say(`No line: ${waiting().length} ticked and kept here, sent later.`, true);
+      return false;
+    } finally {
+      sending = false;
+      if (!lost && waiting().length) send();
+    }
+  };
+
+  const heard = (state) => {
+    if (state.held !== "cutting") {
+      say(state.held === "cut" ? "This paper is booked as cut." : "Somebody has stopped cutting this paper.", true);
+    } else if (state.run !== run) {
+      location.reload();
+      return;
+    } else if (!waiting().length && state.done !== done) {
+      done = state.done;
+      last = Date.now();
+      say(`Somebody else is at step ${done + 1} of this paper.`);
+      show();
+    }
+    const others = state.papers.filter((each) => each.key !== body.dataset.paper && each.held === "cutting");
+    document.getElementById("others").textContent = others.map((each) => `${each.name}: ${each.done} of ${each.of}`).join(" · ");
+  };
+
+  const listen = async () => {
+    if (document.hidden) return;
+    if (!(await send()) || waiting().length) return;
+    try {
+      const answer = await fetch(body.dataset.state, { headers: { Accept: "application/json" } });
+      if (answer.ok && !answer.redirected) {
+        heard(await answer.json());
+        if (lost) say("Back on the line.");
+        lost = false;
+      }
+    } catch {
+      lost = true;
+      say("No line: go on, what you tick is kept here.", true);
+    }
+  };
+
+  // Keys, taps, the pedal
+  const pedals = stored("bench-pedals", { next: "", back: "" });
+  let choosing = "";
+  const named = () => ["next", "back"].forEach((way) => {
+    document.getElementById(`pedal-${way}`).textContent = pedals[way] ? `key “${pedals[way] === " " ? "Space" : pedals[way]}”` : "none";
+  });
+  document.addEventListener("keydown", (event) => {
+    if (choosing) {
+      event.preventDefault();
+      if (event.key !== "Escape") {
+        pedals[choosing] = event.key;
+        if (pedals[choosing === "next" ? "back" : "next"] === event.key) pedals[choosing === "next" ? "back" : "next"] = "";
+        store("bench-pedals", pedals);
+      }
+      document.getElementById("pedal-words").textContent = event.key === "Escape" ? "Nothing was chosen." : "Chosen. It works here from now on.";
+      choosing = "";
+      named();
+      return;
+    }
+    if (document.querySelector("dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
+    const onControl = event.target.closest("button, a, input, summary");
+    if (event.key === pedals.next) { event.preventDefault(); tick(done + 1); return; }
+    if (event.key === pedals.back) { event.preventDefault(); tick(done - 1); return; }
+    if (onControl && (event.key === " " || event.key === "Enter")) return;
+    if ([" ", "ArrowRight", "Enter", "PageDown"].includes(event.key)) { event.preventDefault(); if (!event.repeat) tick(done + 1); }
+    if (["ArrowLeft", "Backspace", "PageUp"].includes(event.key)) { event.preventDefault(); if (!event.repeat) tick(done - 1); }
+  });
+  document.querySelector("[data-next]").addEventListener("click", (event) => { tick(done + 1); event.currentTarget.blur(); });
+  document.querySelector("[data-back]").addEventListener("click", (event) => { tick(done - 1); event.currentTarget.blur(); });
+  document.querySelectorAll("[data-pedal]").forEach((button) => button.addEventListener("click", () => {
+    choosing = button.dataset.pedal;
+    document.getElementById("pedal-words").textContent = "Now press the pedal or a key. Esc leaves it as it is.";
+  }));
+  document.querySelector("[data-settings]").addEventListener("click", () => { named(); document.getElementById("settings").showModal(); });
+  document.querySelectorAll("[data-close]").forEach((button) => button.addEventListener("click", () => button.closest("dialog").close()));
+
+  // What went wrong: the table is asked for when everything that was ticked has arrived.
+  document.querySelector("[data-open-wrong]").addEventListener("click", async () => {
+    const dialog = document.getElementById("wrong");
+    const place = document.getElementById("wrong-choices");
+    dialog.showModal();
+    if (!(await send()) || waiting().length) {
+      place.textContent = "There is no line now. Lay the spoiled part aside, go on with another pile, and say it when the line is back.";
+      return;
+    }
+    const answer = await fetch(body.dataset.wrong).catch(() => null);
+    if (!answer || !answer.ok) { place.textContent = "There is no line now. Try again in a moment."; return; }
+    place.innerHTML = await answer.text();
+    const form = place.querySelector("form");
+    const counts = () => {
+      const what = form.querySelector("[name=what]:checked");
+      const most = what ? Number(what.dataset.count) : 0;
+      form.querySelectorAll("[name=count]").forEach((each) => {
+        if (each.hasAttribute("data-all")) each.value = String(most);
+        else each.disabled = Boolean(what) && Number(each.value) > most;
+        if (each.disabled) each.checked = false;
+      });
+    };
+    form.addEventListener("change", counts);
+    form.addEventListener("submit", () => { form.querySelector("[type=submit]").textContent = "Looking for another way…"; });
+    place.querySelector("input")?.focus();
+  });
+
+  // The voice
+  const voice = document.getElementById("voice");
+  voice.checked = stored("bench-voice", false);
+  const speak = () => {
+    if (!voice.checked || !("speechSynthesis" in window)) return;
+    speechSynthesis.cancel();
+    const step = done < steps.length ? steps[done].querySelector(".bench-words") : end;
+    const words = [...step.querySelectorAll("p, li")].map((each) => each.textContent.trim()).join(". ").replace(/⁄/g, "/").replace(/\s+/g, " ");
+    speechSynthesis.speak(new SpeechSynthesisUtterance(words));
+  };
+  voice.addEventListener("change", () => { store("bench-voice", voice.checked); if (voice.checked) speak(); else window.speechSynthesis?.cancel(); });
+  if (!("speechSynthesis" in window)) { voice.disabled = true; voice.nextElementSibling.textContent += " – this browser has none"; }
+
+  // The screen stays awake where the browser can.
+  const awake = async () => {
+    const words = document.getElementById("awake");
+    if (!("wakeLock" in navigator)) { words.textContent = "This browser cannot keep the screen on: set its time-out longer for the evening."; return; }
+    try {
+      await navigator.wakeLock.request("screen");
+      words.textContent = "The screen stays on while the bench is open.";
+    } catch {
+      words.textContent = "The screen may go dark: this device does not let it stay on now.";
+    }
+  };
+  document.addEventListener("visibilitychange", () => { if (!document.hidden) { awake(); listen(); } });
+  window.addEventListener("online", send);
+
+  show();
+  awake();
+  listen();
+  setInterval(listen, 3000);
+})();
