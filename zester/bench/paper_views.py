@@ -97,7 +97,7 @@ def practice_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     trimmer = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
     page = "letter" if trimmer.unit == "in" else "a4"
     context = {"trimmer": trimmer, "page": page, "page_size": PAPER[page], "unit": trimmer.unit}
-    context |= {"rows": practice_marks(trimmer.unit), "proof": proof_of(page, trimmer.unit)}
+    context |= {"rows": practice_marks(trimmer.unit), "proof": proof_of(page, trimmer.unit), "foot": 250}
     return pdf_response("bench/pdf/practice.html", context, "practice-sheet", request)
 
 

@@ -13,6 +13,8 @@ from zester.core.lengths import MILLIMETRES, SIXTY_FOURTHS, TICKS_PER_INCH, TICK
 MARKS = {"in": ("1", "2½", "4¼"), "mm": ("25", "60", "110")}
 # More than this is no error of the rail but another strip.
 MOST_OFF = TICKS_PER_INCH // 4
+# The page is cut along a line at this distance from its left edge first: no printer prints to the edge truly.
+RIM = 127 * TICKS_PER_MM // 10
 A_LITTLE = TICKS_PER_INCH // 64
 
 
@@ -82,7 +84,8 @@ def practice_marks(unit: str) -> list[dict]:
     for number, mark in enumerate(MARKS[unit]):
         at = parse_length(mark, ruler)
         lines = [
-            {"x": at + k * step, "long": k % 2 == 0, "words": _sign(k) if k % 4 == 0 else ""} for k in range(-8, 9)
+            {"x": RIM + at + k * step, "long": k % 4 == 0, "words": _sign(k) if k in (-4, 0, 4) else ""}
+            for k in range(-8, 9)
         ]
         rows.append({"mark": f"{mark} {unit}", "lines": lines, "top": 45 + 70 * number})
     return rows

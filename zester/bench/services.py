@@ -131,6 +131,16 @@ class PaperSteps:
         )
 
     @property
+    def card_columns(self) -> list[tuple[ShownStep, ...]]:
+        """The steps in columns, so that they go on one printed page."""
+        return _columns(self.steps, 2 if len(self.steps) <= 20 else 3 if len(self.steps) <= 44 else 4)
+
+    @property
+    def count_columns(self) -> list[tuple[PileCount, ...]]:
+        """The piles in columns."""
+        return _columns(self.counts, 2)
+
+    @property
     def worked(self) -> list[PileCount]:
         """The piles to which something is done after the trimmer, those that have to dry first."""
         rows = [count for count in self.counts if count.work]
@@ -163,6 +173,11 @@ def paper_steps(fit: PaperFit) -> PaperSteps:
         minutes=-(-cut_steps.seconds(trimmer.pace) // 60),
         error=off_words(trimmer.error, unit) if trimmer.error else "",
     )
+
+
+def _columns(rows: Sequence, number: int) -> list[tuple]:
+    each = -(-len(rows) // number) if rows else 1
+    return [tuple(rows[start : start + each]) for start in range(0, len(rows), each)]
 
 
 def shown_steps(cut_steps: CutSteps, errors: Sequence[PieceError], unit: str, pace: Pace) -> tuple[ShownStep, ...]:
@@ -214,7 +229,7 @@ def _shown(step: Step, unit: str, seconds: int, off: dict[tuple, int]) -> ShownS
     return ShownStep(
         step=step,
         size=show_size(step.width, step.height, unit),
-        stacked=_stacked(step.stacks),
+        stacked="" if step.held else _stacked(step.stacks),
         strips=tuple(strips),
         cuts=tuple(step.at * (index + 1) for index in range(step.cuts)),
         reach=largest // 16,

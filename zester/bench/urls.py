@@ -24,6 +24,7 @@ urlpatterns = [
     path("classes/<int:pk>/cut/<slug:key>/ticks/", views.ticks, name="ticks"),
     path("classes/<int:pk>/cut/<slug:key>/state/", views.state, name="state"),
     path("classes/<int:pk>/cut/<slug:key>/wrong/", views.wrong, name="wrong"),
+    path("classes/<int:pk>/cut/<slug:key>/short/", views.short, name="short"),
     path("classes/<int:pk>/cut/<slug:key>/mishap/", views.mishap, name="mishap"),
     path("classes/<int:pk>/cut/<slug:key>/mishap/undo/", views.undo_mishap, name="undo_mishap"),
     path("classes/<int:pk>/cut/<slug:key>/layout-<int:number>.svg", paper_views.layout_svg, name="svg"),

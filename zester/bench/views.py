@@ -16,11 +16,13 @@ from zester.bench.models import CutLog
 from zester.bench.practice import test_strips
 from zester.bench.rehearsal import play_of
 from zester.bench.services import paper_steps
+from zester.bench.short import short_of, short_pieces
 from zester.bench.ticks import read_ticks, state_of
 from zester.classes.models import CardClass, Trimmer
 from zester.core.errors import JobError
 from zester.core.lengths import show_size
 from zester.fits.models import PaperFit
+from zester.fits.plans import read_made
 from zester.fits.states import papers_in
 from zester.site.owned import key_of
 from zester.site.stations import thread
@@ -160,6 +162,16 @@ def mishap(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     except JobError as error:
         messages.error(request, error.text())
     return redirect("bench:table", pk, key)
+
+
+@require_GET
+def short(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Pieces a hair short: which places of which cards can bear it, what to trim instead."""
+    fit = fit_of(request, pk, key)
+    card_class = fit.class_paper.card_class
+    context = {"card_class": card_class, "fit": fit, "stations": thread(card_class, "cut")}
+    context |= {"rows": short_pieces(fit, read_made(fit.shown).plan), "much": short_of(card_class.unit)[1]}
+    return render(request, "bench/short.html", context)
 
 
 @require_POST

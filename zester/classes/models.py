@@ -41,6 +41,7 @@ class Trimmer(Owned):
     most_piles = models.PositiveSmallIntegerField(
         null=True,
         blank=True,
+        default=12,
         validators=[
             MinValueValidator(3, "With fewer than %(limit_value)s piles hardly any plan can be cut."),
             MaxValueValidator(99, "Leave it empty where there is room for so many."),

@@ -57,6 +57,24 @@ class Guide:
     open_sides: str
     """The sides at which it goes on, on another page: of ``l``, ``t``, ``r``, ``b``."""
 
+    @property
+    def on_side(self) -> bool:
+        """Whether its words run down: where it is too narrow for them."""
+        return self.width < 60 * MM and self.height > self.width
+
+    @property
+    def letter(self) -> str:
+        """How high its letters are, millimetres; empty where there is no room for any."""
+        room = (self.width if self.on_side else self.height) / MM
+        along = (self.height if self.on_side else self.width) / MM
+        size = min(3.2, room * 0.6, along / (0.55 * (len(self.title) + len(self.size) + 4)))
+        return f"{size:.2f}" if size >= 1.4 else ""
+
+    @property
+    def down(self) -> str:
+        """How far below its upper edge they stand."""
+        return f"{float(self.letter or 0) * 1.25:.2f}"
+
 
 @dataclass(frozen=True)
 class GuidePage:

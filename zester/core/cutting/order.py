@@ -22,8 +22,8 @@ from zester.core.cutting.kinds import Kind, Roots
 from zester.core.cutting.pace import Pace
 
 # How many parts are looked at in all: orders of many parts are made fewer times.
-EFFORT = 60000
-MOST, LEAST = 300, 20
+EFFORT = 120_000
+MOST, LEAST = 400, 20
 # What a pile more than may lie about counts, in seconds: nearly a prohibition.
 A_PILE_TOO_MANY = 600
 # How many orders are worked out in full.
@@ -154,8 +154,8 @@ class Search:
         if turn == 0:
             return Weights(1, 0, 0, 0, 0)
         dice = self.dice.random
-        # With little room on the table small parts first: what is begun is finished.
-        size = 1 if self.most_piles is None or turn % 4 == 0 else -1
+        # Small parts first: what is begun is finished, which leaves fewer piles; with little room mostly so.
+        size = -1 if turn % 4 == 3 or (self.most_piles is not None and turn % 4) else 1
         return Weights(size, dice() ** 2, dice() ** 2 / 2, dice() ** 2, dice() ** 2)
 
     def _go_on(self, pending: Pending, begun: list[Visit], weights: Weights) -> list[Visit]:

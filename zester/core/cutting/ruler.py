@@ -6,7 +6,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, on_inch_marks, show_length
 
@@ -14,7 +14,9 @@ from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, on_inch_marks, sho
 NAMES = {16: "sixteenths", 32: "thirty-seconds", 64: "sixty-fourths"}
 # By the part of an inch how long its line is.
 LONG = ((1, 100), (2, 80), (4, 64), (8, 50), (16, 36), (32, 25), (64, 16))
-_INCH_REACH, _MM_REACH = 9 * TICKS_PER_INCH // 16, 14 * TICKS_PER_MM
+_INCH_REACH, _MM_REACH = TICKS_PER_INCH, 24 * TICKS_PER_MM
+# How high the ruler is drawn, and its longest line, as shares of how wide it is.
+_HIGH, _LONGEST, _ARROW = 0.26, 0.15, 0.12
 
 
 @dataclass(frozen=True)
@@ -27,16 +29,6 @@ class Mark:
     """How long it is, in hundredths of the longest."""
     label: str
     """What is written on it; empty: nothing."""
-
-    @property
-    def length(self) -> str:
-        """How long it is drawn, in millimetres where the longest is 9."""
-        return f"{9 * self.share / 100:.2f}"
-
-    @property
-    def text_y(self) -> str:
-        """Where its words stand: below its end."""
-        return f"{-3 + 9 * self.share / 100 + 2.2:.2f}"
 
 
 @dataclass(frozen=True)
@@ -53,6 +45,8 @@ class RulerPart:
     """Where the rail is set."""
     finest: str
     """What the closest lines are apart, in words."""
+    unit: str
+    """``in`` or ``mm``: what it is a ruler of."""
 
     @property
     def width(self) -> int:
@@ -60,16 +54,57 @@ class RulerPart:
         return self.end - self.start
 
     @property
+    def _wide(self) -> float:
+        return self.width / TICKS_PER_MM
+
+    @property
+    def box(self) -> str:
+        """The view box, millimetres: above the ruler there is room for the arrow and what it says."""
+        left, wide = self.start / TICKS_PER_MM, self._wide
+        return f"{left:.3f} {-_ARROW * wide:.3f} {wide:.3f} {(_HIGH + _ARROW) * wide:.3f}"
+
+    @property
+    def high(self) -> str:
+        """How high the ruler is drawn, millimetres."""
+        return f"{_HIGH * self._wide:.3f}"
+
+    @property
     def letter(self) -> str:
         """How high its letters are, millimetres: so that those of neighbouring marks do not touch."""
-        return f"{self.width / TICKS_PER_MM / 17:.2f}"
+        return f"{self._wide / 30:.3f}"
+
+    @property
+    def line(self) -> str:
+        """How thick its lines are."""
+        return f"{self._wide / 260:.3f}"
+
+    @property
+    def drawn(self) -> list[tuple[Mark, str, str]]:
+        """Every line with how long it is drawn and where its words stand, millimetres; the mark has none."""
+        found = []
+        for mark in self.marks:
+            length = _LONGEST * self._wide * mark.share / 100
+            # The mark itself is named above; words at the ends would be cut off.
+            near_end = min(mark.at - self.start, self.end - mark.at) * 20 < self.width
+            words = replace(mark, label="") if mark.at == self.at or near_end else mark
+            found.append((words, f"{length:.3f}", f"{length + self._wide / 80:.3f}"))
+        return found
 
     @property
     def arrow(self) -> str:
         """The arrow down to the mark, as a path in millimetres."""
-        x = self.at / TICKS_PER_MM
-        half = self.width / TICKS_PER_MM / 26
-        return f"M{x:.3f} -3l{-half:.3f} {-2 * half:.3f}h{2 * half:.3f}z"
+        half = self._wide / 50
+        return f"M{self.at / TICKS_PER_MM:.3f} 0l{-half:.3f} {-1.6 * half:.3f}h{2 * half:.3f}z"
+
+    @property
+    def over_arrow(self) -> str:
+        """Where the words above the arrow stand, millimetres."""
+        return f"{-self._wide / 50 * 2.1:.3f}"
+
+    @property
+    def large(self) -> str:
+        """How high those are."""
+        return f"{self._wide / 17:.3f}"
 
 
 def ruler_at(at: int, unit: str) -> RulerPart:
@@ -88,7 +123,7 @@ def ruler_at(at: int, unit: str) -> RulerPart:
 def _part(at: int, reach: int, step: int, unit: str, finest: str) -> RulerPart:
     start, end = max(0, at - reach), at + reach
     marks = tuple(_mark(place, step, unit) for place in range(-(-start // step) * step, end + 1, step))
-    return RulerPart(start, end, marks, at, finest)
+    return RulerPart(start, end, marks, at, finest, unit)
 
 
 def _mark(place: int, step: int, unit: str) -> Mark:

@@ -195,9 +195,9 @@ def cutting_steps(
     ways = [roots_of(job, plan, each, bears) for each in ((True,) if bench.limits.hold else (False, True))]
     promised = plan_strokes(job, plan, bench.stack)
     best = CutSteps(())
-    for way, wait in [(way, True) for way in ways] + [(ways[-1], False)] * (most_piles is not None):
+    for way, room, wait in _tries(ways, most_piles):
         found = []
-        for visits in Search(way, bench.stack, pace, most_piles, thorough, wait).run():
+        for visits in Search(way, bench.stack, pace, room, thorough, wait).run():
             actions = in_order(visits, way.kinds, bench.stack)
             writer = _Writer(way, bench.stack, bench.keep_rule)
             found += [writer.write(each) for each in (actions, woven(actions, way.kinds, bench.stack))]
@@ -206,6 +206,17 @@ def cutting_steps(
         if best.strokes <= promised and (most_piles is None or best.most_piles <= most_piles):
             break
     return replace(best, places=places_needed(ways[0]))
+
+
+def _tries(ways: list[Roots], most_piles: int | None) -> list[tuple[Roots, int | None, bool]]:
+    """What is searched one after the other, until the steps are as they should be.
+
+    The roots, the room for piles, whether alike parts wait for each other. Where there is little room it may be that
+    not all alike parts can wait for each other.
+    """
+    if most_piles is None:
+        return [(way, None, True) for way in ways]
+    return [(ways[0], None, True), *((way, most_piles, True) for way in ways), (ways[-1], most_piles, False)]
 
 
 def _rank(promised: int, most_piles: int | None, pace: Pace) -> Callable[[CutSteps], tuple]:
