@@ -128,7 +128,7 @@ def ticks(request: HttpRequest, pk: int, key: str) -> JsonResponse:
     """Keep what a bench has ticked, in order, and say how all stands."""
     fit = fit_of(request, pk, key)
     try:
-        sent = read_ticks(request.body)
+        sent = read_ticks(request.body if request.content_type == "application/json" else b"")
     except JobError as error:
         return JsonResponse({"problem": error.text()}, status=400)
     runs.tick(fit, sent)

@@ -387,7 +387,7 @@ class BenchTests(PlanTests):
     def test_the_steps_follow_the_plan(self):
         self.work_off()
         page = self.client.get(reverse("bench:steps", args=[self.card_class.pk]))
-        for words in ("Rail to", "Take <strong>", "Count the piles out", "Begin cutting this paper"):
+        for words in ("Rail to", "Take <strong>", "Count the piles out", "Begin at the bench"):
             self.assertContains(page, words)
         self.assertEqual(self.client.get(reverse("bench:paper", args=[self.card_class.pk, "pxx"])).status_code, 404)
 

@@ -6,6 +6,8 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import URLResolver, get_resolver, reverse
 
 from tests.people import SignedInTests, fitted, make_class, make_paper
+from zester.bench.models import CutLog, Run, Tick
+from zester.bench.runs import begin
 from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
 from zester.designs.models import Card, Edition, Tool
 from zester.fits.models import PaperFit, PaperPlan, Work
@@ -77,6 +79,7 @@ class OwnerTests(SignedInTests):
         "shelf:bits",
         "shelf:new_bit",
         "shelf:new_pad",
+        "bench:log",
         "fits:buying",
         "fits:buying_csv",
         "fits:ask_merchant",
@@ -113,7 +116,8 @@ class OwnerTests(SignedInTests):
         self.bit = Bit.objects.create(owner=self.user, name="gems")
         self.pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.paper.key: 2})
         self.booked = book(self.paper, self.sheet, "bought", 5)
-        self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk, "size": self.sheet.pk}
+        self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk, "size": self.sheet.pk, "number": 1}
+        begin(self.fit)
 
     def addresses(self) -> dict[str, str]:
         """Every named address with the keys of the user's things in it, by its name."""
@@ -136,7 +140,8 @@ class OwnerTests(SignedInTests):
             return self.entry.pk
         if view == "bring_back":
             return self.edition.pk
-        own = {"trimmer": self.trimmer, "tool": self.tool, "_bit": self.bit, "pad": self.pad}
+        own = {"practice": self.trimmer, "pace": self.trimmer}
+        own |= {"trimmer": self.trimmer, "tool": self.tool, "_bit": self.bit, "pad": self.pad}
         own |= {"offcut_gone": self.sheet, "correct": self.booked}
         for word, thing in own.items():
             if word in view:
@@ -147,6 +152,7 @@ class OwnerTests(SignedInTests):
     def state(self) -> list:
         """All that a stranger could have changed."""
         models = (CardClass, ClassCard, ClassPaper, Card, Edition, Tool, Paper, PaperFit, PaperPlan, Work)
+        models += (Run, Tick, CutLog)
         models += (Offer, Participant, Substitution, Trimmer, Sheet, Bit, Pad, Entry)
         return [list(model.objects.order_by("pk").values()) for model in models]
 

@@ -1,0 +1,248 @@
+"""The Cut station: ticking off, two devices, something spoiled, the end of it, the log, the evening."""
+
+import json
+import uuid
+from datetime import timedelta
+
+from django.urls import reverse
+from django.utils import timezone
+
+from tests.people import SignedInTests, fitted, make_class
+from zester.bench.models import CutLog, Run, Tick
+from zester.bench.runs import begin, cutting_of, pace_learnt
+from zester.classes.models import Trimmer
+from zester.core.cutting.record import read_steps
+from zester.core.cutting.steps import KEEP, PIECE, CutSteps
+from zester.fits.models import PaperFit
+from zester.shelf.models import Entry, Sheet
+from zester.shelf.stock import stock_take
+
+CARD = """card 4¼ x 5½ side fold
+Base brass
+Mat 4 x 5 brass, embossed before class by Finn
+Tag 2 x 3 brass, stamped, dry first"""
+
+
+class BenchTests(SignedInTests):
+    def setUp(self):
+        super().setUp()
+        self.card_class = make_class(self.user, CARD, participants=6)
+        self.card_class.trimmer = Trimmer.objects.create(owner=self.user)
+        self.card_class.save()
+        self.fit = fitted(self.card_class)
+        self.started = timezone.now() - timedelta(hours=1)
+
+    def address(self, name: str, **data) -> str:
+        return reverse(f"bench:{name}", args=[self.card_class.pk, self.paper.key], query=data or None)
+
+    def mark(self, state: str, **data):
+        return self.client.post(self.address("mark"), {"state": state, **data}, follow=True)
+
+    def now(self):
+        self.fit = PaperFit.objects.select_related("class_paper__card_class__trimmer", "shown").get(pk=self.fit.pk)
+        return cutting_of(self.fit)
+
+    def entry(self, done: int, at: int = 0, run: int = 1, **more) -> dict:
+        """A tick as the browser sends it, so many seconds after the beginning."""
+        sent = (self.started + timedelta(seconds=at)).timestamp() * 1000
+        return {"key": str(uuid.uuid4()), "run": run, "done": done, "at": sent, "seconds": 20.0, "device": "x"} | more
+
+    def tick(self, *entries: dict):
+        return self.client.post(self.address("ticks"), json.dumps(entries), content_type="application/json")
+
+    def test_steps_are_ticked_off_and_kept(self):
+        page = self.mark("bench")
+        self.assertContains(page, "Rail to")
+        self.assertContains(page, "Hand behind the guard")
+        first = self.entry(1)
+        self.assertEqual(self.tick(first).json()["done"], 1)
+        # The same once more, with the next: what did not seem to arrive is sent again.
+        self.assertEqual(self.tick(first, self.entry(2, 20)).json()["done"], 2)
+        self.assertEqual(Tick.objects.count(), 2)
+        self.assertContains(self.client.get(self.address("table")), 'data-done="2"')
+        # Back one step; then an older tick of a device that had no line comes in: the later one counts.
+        self.tick(self.entry(1, 40))
+        self.assertEqual(self.tick(self.entry(2, 30)).json()["done"], 1)
+        self.assertEqual(self.client.get(self.address("state")).json()["done"], 1)
+
+    def test_what_is_no_tick_is_refused_and_changes_nothing(self):
+        self.mark("bench")
+        bad = [
+            b"",
+            b"{}",
+            b"[[]]",
+            b'[{"key": "x", "run": 1, "done": 1, "at": 1}]',
+            json.dumps([self.entry(1) | {"done": True}]).encode(),
+            json.dumps([self.entry(1) | {"at": 1e300}]).encode(),
+            json.dumps([self.entry(1) | {"seconds": "nan"}]).encode(),
+            b"[" * 100_000,
+        ]
+        for body in bad:
+            answer = self.client.post(self.address("ticks"), body, content_type="application/json")
+            self.assertEqual(answer.status_code, 400, body[:60])
+        # A step that is not there, and a run that was ended, are no step of this one.
+        self.assertEqual(self.tick(self.entry(999), self.entry(1, run=7)).json()["done"], 0)
+
+    def test_the_bench_is_only_for_a_paper_that_is_being_cut(self):
+        self.assertRedirects(self.client.get(self.address("table")), self.address("paper"))
+        self.mark("cutting")
+        self.assertEqual(self.client.get(self.address("table")).status_code, 200)
+        self.mark("not")
+        self.assertEqual((Run.objects.count(), self.now()), (0, None))
+
+    def test_a_plan_that_is_being_cut_does_not_change_under_their_hands(self):
+        self.mark("bench")
+        plan = self.now().fit.shown_id
+        steps = Run.objects.get().steps
+        self.card_class.participants = 20
+        self.card_class.save()
+        fitted(self.card_class)
+        self.assertEqual((self.now().fit.shown_id, Run.objects.get().steps), (plan, steps))
+
+    def spoil(self, what: str, count: int, **more):
+        cutting = self.now()
+        data = {"what": what, "count": count, "run": cutting.run.number, "done": cutting.stand.done} | more
+        return self.client.post(self.address("mishap"), data, follow=True)
+
+    def spoiled_piece(self) -> str:
+        piece = self.now().table.of(PIECE)[0]
+        return f"{PIECE}|{piece.label}|{piece.width}|{piece.height}"
+
+    def test_a_spoiled_piece_and_how_it_goes_on(self):
+        self.mark("bench")
+        of = len(self.now().steps)
+        self.tick(*(self.entry(n + 1, 20 * n) for n in range(of - 1)))
+        self.assertContains(self.client.get(self.address("wrong")), "the last step")
+        page = self.spoil(self.spoiled_piece(), 1)
+        self.assertContains(page, "noted:")
+        self.assertContains(page, "Take it back")
+        run = self.now().run
+        self.assertEqual((run.number, run.done), (2, 0))
+        # What is wanted is there in the end.
+        self.tick(*(self.entry(n + 1, 2000 + 20 * n, run=2) for n in range(len(self.now().steps))))
+        made = sum(each.count for each in self.now().table.of(PIECE))
+        self.assertGreaterEqual(made, sum(piece.count for piece in self.now().made.paper.pieces))
+        # The new steps are begun, so it cannot be taken back any more.
+        self.client.post(self.address("undo_mishap"))
+        self.assertEqual(self.now().run.number, 2)
+
+    def test_a_mishap_is_taken_back_and_nonsense_is_refused(self):
+        self.mark("bench")
+        self.tick(self.entry(1))
+        stand = self.now().stand
+        there = stand.table.lying[0]
+        what = f"{there.kind}|{there.label}|{there.width}|{there.height}"
+        self.spoil(what, 1)
+        self.assertEqual(self.now().run.number, 2)
+        self.client.post(self.address("undo_mishap"))
+        self.assertEqual((self.now().run.number, self.now().stand.done), (1, 1))
+        for said, count, words in (
+            ("", 1, "Nothing was chosen"),
+            ("piece|Z9|1|1", 1, "There are not 1 of Z9"),
+            (what, 0, "How many were spoiled?"),
+            (what, 9999, "There are not 9999"),
+        ):
+            self.assertContains(self.spoil(said, count), words)
+        self.assertContains(self.spoil(what, 1, done=0), "Somebody has gone on")
+        self.assertEqual(self.now().run.number, 1)
+
+    def test_the_end_books_what_was_really_used_and_logs_it(self):
+        stock_take(self.paper, None, 30)
+        self.mark("bench")
+        of = len(self.now().steps)
+        self.tick(*(self.entry(n + 1, 20 * n) for n in range(of)))
+        self.spoil(self.spoiled_piece(), 1, reason="cut at the wrong mark")
+        run = self.now().run
+        self.tick(*(self.entry(n + 1, 2000 + 20 * n, run=2) for n in range(len(run.steps))))
+        opened = sum(self.now().table.opened.values())
+        page = self.client.get(self.address("paper"))
+        self.assertContains(page, "All of it is cut: book it")
+        kept = {f"keep{n}": 1 for n in range(3)}
+        page = self.mark("cut", place="box", **kept)
+        self.assertContains(page, "is cut, and booked on the shelf")
+        self.paper.refresh_from_db()
+        self.assertEqual(self.paper.on_hand, 30 - opened)
+        offcuts = Sheet.objects.filter(paper=self.paper, is_offcut=True)
+        self.assertEqual({(sheet.on_hand, sheet.place) for sheet in offcuts}, {(1, "box")})
+        log = CutLog.objects.get()
+        self.assertEqual((log.sheets, log.steps), (opened, of + len(run.steps)))
+        self.assertEqual(log.seconds, 20 * log.steps)
+        self.assertEqual(log.spoiled[0]["reason"], "cut at the wrong mark")
+        self.assertContains(self.client.get(reverse("bench:log")), "cut at the wrong mark")
+        # Booked twice it is booked once; taken back nothing is left of it.
+        self.mark("cut", **kept)
+        self.assertEqual(CutLog.objects.count(), 1)
+        self.mark("not")
+        self.paper.refresh_from_db()
+        self.assertEqual((self.paper.on_hand, CutLog.objects.count()), (30, 0))
+        self.assertEqual(sum(sheet.on_hand for sheet in Sheet.objects.filter(is_offcut=True)), 0)
+
+    def test_a_torn_sheet_is_booked_as_spoiled(self):
+        stock_take(self.paper, None, 30)
+        self.mark("bench")
+        self.spoil("sheet|sheet|0|0", 2)
+        self.mark("cut")
+        booked = {entry.kind: entry.count for entry in Entry.objects.filter(source__startswith="plan:")}
+        self.assertEqual((booked["spoiled"], booked["used"]), (-2, -self.now().fit.shown.sheets))
+
+    def test_what_is_kept_is_what_lies_on_the_table(self):
+        self.mark("bench")
+        there = sum(each.count for each in self.now().stand.before.after(self.now().steps).of(KEEP))
+        page = self.client.get(self.address("paper")).content.decode()
+        offered = page.count('name="keep')
+        self.assertEqual(bool(there), bool(offered))
+
+    def test_the_pace_is_learnt_from_what_was_ticked(self):
+        trimmer = self.card_class.trimmer
+        self.assertIsNone(pace_learnt(trimmer))
+        begin(self.fit)
+        run = Run.objects.get()
+        for turn in range(8):
+            for done, (moved, stacks, strokes) in enumerate(_work(run), 1):
+                seconds = 20 * moved + 10 * stacks + 6 * strokes
+                Tick.objects.create(run=run, done=done, at=self.started + timedelta(minutes=turn), seconds=seconds)
+        pace = pace_learnt(trimmer)
+        self.assertLess(abs(pace.setting - 20) + abs(pace.stack - 10) + abs(pace.stroke - 6), 8)
+        self.assertContains(self.client.get(reverse("bench:log")), "Reckon with my pace")
+        self.client.post(reverse("bench:take_pace", args=[trimmer.pk]))
+        trimmer.refresh_from_db()
+        self.assertEqual(trimmer.pace, pace)
+
+    def test_the_order_of_work_with_minutes(self):
+        page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]), {"minutes": 15})
+        for words in ("at the trimmer", "First, as it has to dry", "Tag", "emboss", "by Finn", "Sitting 2", "rollers"):
+            self.assertContains(page, words)
+        self.mark("cut")
+        page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]))
+        self.assertContains(page, "✓")
+        self.assertNotContains(page, "of which")
+
+    def test_the_practice_sheet_finds_how_far_off_the_rail_is(self):
+        address = reverse("bench:practice", args=[self.card_class.trimmer.pk])
+        wrong = self.client.post(address, {"measured0": "1", "measured1": "", "measured2": "9"})
+        self.assertContains(wrong, "That is far from 4¼")
+        self.assertContains(wrong, 'aria-invalid="true"', count=2)
+        right = {"measured0": "1 1/32", "measured1": "2 17/32", "measured2": "4 9/32"}
+        page = self.client.post(address, right, follow=True)
+        self.assertContains(page, "1⁄32 in; the steps reckon with it. All three came out too wide")
+        self.card_class.trimmer.refresh_from_db()
+        self.assertEqual(self.card_class.trimmer.error, 8128 // 32)
+
+    def test_a_hair_short_and_the_rehearsal(self):
+        self.assertContains(self.client.get(self.address("short")), "1⁄16 in short")
+        self.assertContains(self.client.get(self.address("rehearsal")), "play-steps")
+
+    def test_after_the_trimmer_with_cautions(self):
+        page = self.client.get(self.address("paper"))
+        for words in ("After the trimmer", "score at 4¼ across the width", "Fingers, hair and sleeves"):
+            self.assertContains(page, words)
+
+    def test_a_table_with_little_room(self):
+        Trimmer.objects.update(most_piles=3)
+        page = self.client.get(self.address("paper")).content.decode()
+        self.assertRegex(page, r"[0-3]&nbsp;piles? waits? at once|no pile waits")
+
+
+def _work(run: Run) -> list[tuple[int, int, int]]:
+    """Of every step: settings, stacks, strokes."""
+    return CutSteps(read_steps(run.steps)).work
