@@ -1,0 +1,183 @@
+"""Two papers of the demo cut to the end on a tablet: taps and keys, a closed browser, a lost line, a spoiled piece."""
+
+from __future__ import annotations
+
+import time
+
+from playwright.sync_api import expect
+
+from tests.browser.real import RealServerTests
+
+EVENING = "Stargazer Card Evening"
+TABLET = {"width": 1180, "height": 820}
+
+
+class TabletTests(RealServerTests):
+    def open_tablet(self) -> None:
+        """A tablet, signed in; what a browser kept is kept only within it."""
+        self.context.close()
+        self.context = self.chromium.new_context(viewport=TABLET, has_touch=True, storage_state=self.kept)
+        self.context.set_default_timeout(self.patience)
+        self.page = self.new_page()
+
+    def bench(self, name: str) -> None:
+        """The bench of a paper, begun if it is not."""
+        page = self.page
+        page.goto(f"{self.base}/classes/{self.class_key}/cut/{self.key_of(name)}/")
+        begin = page.get_by_role("button", name="Begin at the bench")
+        if begin.count():
+            begin.tap()
+        else:
+            page.get_by_role("link", name="To the bench").tap()
+        expect(page.get_by_role("button", name="Done, next")).to_be_visible()
+
+    def key_of(self, name: str) -> str:
+        return self.rows("select key from shelf_paper where name = ?", name)[0][0]
+
+    def on_hand(self, name: str) -> int:
+        return self.rows("select on_hand from shelf_paper where name = ?", name)[0][0]
+
+    def run_of(self, name: str) -> tuple[int, int, int]:
+        """Number of the newest run, how many of its steps are done, how many it has."""
+        return self.rows(
+            "select r.number, r.done, json_array_length(r.steps) from bench_run r"
+            " join fits_paperfit f on f.id = r.fit_id join classes_classpaper c on c.id = f.class_paper_id"
+            " join shelf_paper p on p.id = c.paper_id"
+            " where p.name = ? order by r.number desc limit 1",
+            name,
+        )[0]
+
+    def wait_done(self, name: str, done: int) -> None:
+        """The server knows that so many steps are done."""
+        for _ in range(100):
+            if self.run_of(name)[1] == done:
+                return
+            time.sleep(0.1)
+        self.fail(f"{name}: {self.run_of(name)} instead of {done}")
+
+    def steps_on(self, number: int) -> None:
+        """So many steps on, by keys."""
+        for _ in range(number):
+            self.page.keyboard.press("Space")
+
+    def where(self):
+        return self.page.locator("#where")
+
+    def test_two_papers_are_cut_to_the_end(self):
+        self.class_key = self.rows("select id from classes_cardclass where title = ?", EVENING)[0][0]
+        self.kept = self.context.storage_state()
+        self.open_tablet()
+        self.by_keys_and_taps_with_a_closed_browser()
+        self.with_a_lost_line_and_a_second_tab()
+        self.something_is_spoiled()
+        self.book("Star Chart")
+        self.the_other_paper_by_keys()
+        self.book("Pine Ridge")
+        self.the_log_is_right()
+        self.page.goto(self.base)
+
+    def by_keys_and_taps_with_a_closed_browser(self) -> None:
+        page = self.page
+        self.bench("Star Chart")
+        expect(self.where()).to_have_text(f"Step 1 of {self.run_of('Star Chart')[2]}")
+        self.check_accessible()
+        page.get_by_role("button", name="Done, next").tap()
+        page.keyboard.press("ArrowRight")
+        self.steps_on(2)
+        page.keyboard.press("ArrowLeft")
+        expect(self.where()).to_contain_text("Step 4 of")
+        self.wait_done("Star Chart", 3)
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), TABLET["width"])
+        # A pedal is a key, chosen by pressing it.
+        page.get_by_role("button", name="Pedal and voice").tap()
+        page.get_by_role("button", name="Choose a pedal for next").tap()
+        page.keyboard.press("b")
+        expect(page.locator("#pedal-next")).to_have_text("key “b”")
+        page.get_by_role("button", name="Close", exact=True).tap()
+        page.keyboard.press("b")
+        self.wait_done("Star Chart", 4)
+        # The browser is closed in the middle; another one goes on where this one was.
+        self.open_tablet()
+        self.bench("Star Chart")
+        expect(self.where()).to_contain_text("Step 5 of")
+
+    def with_a_lost_line_and_a_second_tab(self) -> None:
+        page = self.page
+        other = self.new_page()
+        other.goto(page.url)
+        expect(other.locator("#where")).to_contain_text("Step 5 of")
+        self.context.set_offline(True)
+        self.steps_on(3)
+        expect(self.where()).to_contain_text("Step 8 of")
+        expect(page.locator("#line")).to_contain_text("kept here")
+        self.assertEqual(self.run_of("Star Chart")[1], 4)
+        self.context.set_offline(False)
+        self.wait_done("Star Chart", 7)
+        # Who looks from another tab sees it.
+        expect(other.locator("#where")).to_contain_text("Step 8 of")
+        other.close()
+        # What the browser says about a lost line is no fault of the page.
+        self.errors = [error for error in self.errors if "ERR_INTERNET_DISCONNECTED" not in error]
+
+    def something_is_spoiled(self) -> None:
+        page = self.page
+        number, done, of = self.run_of("Star Chart")
+        self.steps_on(of - done - 1)
+        self.wait_done("Star Chart", of - 1)
+        # Three taps.
+        page.get_by_role("button", name="Something went wrong").tap()
+        expect(page.locator("#wrong fieldset").first).to_be_visible()
+        self.check_accessible()
+        page.locator("#wrong .tap", has_text="Panel").first.tap()
+        page.locator("#wrong .numbers .tap").first.tap()
+        page.get_by_role("button", name="3. Find another way").tap()
+        expect(page.get_by_text("noted:")).to_be_visible(timeout=60_000)
+        self.assertEqual(self.run_of("Star Chart")[0], number + 1)
+        _, _, of = self.run_of("Star Chart")
+        self.assertGreater(of, 0)
+        self.steps_on(of)
+        self.wait_done("Star Chart", of)
+        expect(page.get_by_role("heading", name="Star Chart: every step is done")).to_be_visible()
+
+    def the_other_paper_by_keys(self) -> None:
+        self.bench("Pine Ridge")
+        of = self.run_of("Pine Ridge")[2]
+        self.steps_on(of)
+        self.wait_done("Pine Ridge", of)
+
+    def book(self, name: str) -> None:
+        """Counted out and booked: the sheets are gone, the offcuts are there."""
+        page = self.page
+        page.get_by_role("link", name="Count out and book").tap()
+        expect(page.get_by_role("button", name="All of it is cut")).to_be_visible()
+        kept = page.locator(".keep-offcuts input[type=number]")
+        wanted = sum(int(each.input_value()) for each in kept.all())
+        before = self.on_hand(name)
+        lay = self.left_over(name)
+        page.get_by_role("button", name="All of it is cut").tap()
+        expect(page.get_by_text(f"{name} is cut, and booked on the shelf.")).to_be_visible()
+        used = before - self.on_hand(name)
+        self.assertEqual(used, self.rows("select sheets from bench_cutlog where paper = ?", name)[0][0])
+        self.assertGreaterEqual(used, 10)
+        self.assertEqual(self.left_over(name) - lay, wanted)
+
+    def left_over(self, name: str) -> int:
+        """How many offcuts of a paper went back on the shelf so far."""
+        rows = self.rows(
+            "select sum(e.count) from shelf_entry e join shelf_paper p on p.id = e.paper_id"
+            " where p.name = ? and e.kind = 'left'",
+            name,
+        )
+        return rows[0][0] or 0
+
+    def the_log_is_right(self) -> None:
+        page = self.page
+        page.goto(f"{self.base}/cut/log/")
+        rows = page.locator("main table tbody tr")
+        expect(rows).to_have_count(2)
+        expect(rows.filter(has_text="Star Chart")).to_contain_text("1 ×")
+        expect(rows.filter(has_text="Pine Ridge")).to_contain_text("–")
+        self.check_accessible()
+        for address in ("cut/evening/", "cut/print/", f"cut/{self.key_of('Brass Rays')}/rehearsal/"):
+            page.goto(f"{self.base}/classes/{self.class_key}/{address}")
+            self.check_accessible()
