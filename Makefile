@@ -6,12 +6,12 @@ BIN := $(VENV)/bin
 PIP := $(BIN)/pip install --quiet --disable-pip-version-check
 export DJANGO_SETTINGS_MODULE := zester.site.settings
 
-.PHONY: demo test check lint format tests test-postgres browser wheel bench mutants shots clean
+.PHONY: demo test check lint format tests test-postgres browser pango wheel bench mutants shots clean
 
-demo: $(VENV)/installed
+demo: $(VENV)/installed pango
 	@ZESTER_DEMO=1 $(BIN)/python -m django serve_demo --port $(PORT)
 
-test: $(VENV)/installed-dev browser check lint tests
+test: $(VENV)/installed-dev browser pango check lint tests
 
 $(VENV)/bin/python:
 	$(PYTHON) -m venv $(VENV)
@@ -26,6 +26,11 @@ $(VENV)/installed: requirements.txt pyproject.toml | $(VENV)/bin/python
 $(VENV)/installed-dev: requirements-dev.txt $(VENV)/installed
 	$(PIP) -r requirements-dev.txt
 	@touch $@
+
+# PDFs are set with Debian's Pango; installed where this user may, otherwise said clearly: all else works without.
+pango: $(VENV)/installed
+	@$(BIN)/python -c "import weasyprint" 2>/dev/null || { [ "$$(id -u)" = 0 ] && apt-get update -qq && apt-get install -y -qq libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 >/dev/null; } \
+	  || echo "PDFs need Pango: install Debian's packages, sudo apt-get install libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
 
 # Debian's Chromium drives the browser tests; installed where this user may, otherwise said clearly.
 browser:

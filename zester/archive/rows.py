@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
 
+from zester.bench.models import CutLog, Run, Tick
 from zester.classes.models import (
     CardClass,
     ClassCard,
@@ -81,5 +82,8 @@ KINDS = (
     Kind("substitutions", Substitution, "card_class__owner", _INSTEAD, many={"people": "people"}),
     Kind("plans", PaperPlan, IN_CLASS, {"class_paper": "papers_of_classes"}),
     Kind("needs", PaperFit, IN_CLASS, {"class_paper": "papers_of_classes", "shown": "plans", "offered": "plans"}),
+    Kind("runs", Run, f"fit__{IN_CLASS}", {"fit": "needs", "plan": "plans"}),
+    Kind("ticks", Tick, f"run__fit__{IN_CLASS}", {"run": "runs"}, ("key",)),
+    Kind("cut_papers", CutLog, "owner", {"plan": "plans"}),
 )
 FORMAT = "zester-archive/1"

@@ -231,8 +231,12 @@ def unpin_class(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def release(request: HttpRequest, pk: int, key: str) -> HttpResponse:
-    """Take the plan that is offered, or hold the shown one no longer."""
-    let_go(_fit(request, pk, key))
+    """Take the plan that is offered, or hold the shown one no longer; of a paper that is being cut it asks first."""
+    fit = _fit(request, pk, key)
+    if fit.held == PaperFit.Held.CUTTING and request.POST.get("sure") != "yes":
+        messages.error(request, f"{fit.paper.name} is being cut: say once more that its steps are to be given up.")
+    else:
+        let_go(fit)
     return redirect("fits:paper", pk, key)
 
 

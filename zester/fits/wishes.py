@@ -21,7 +21,16 @@ from zester.fits.needs import begin, begin_class, pins_of
 from zester.fits.plans import job_now, keep_plan, read_made
 from zester.fits.work import stop
 
+IN_WORK = (PaperFit.Held.CUTTING, PaperFit.Held.CUT)
 _WITH = ("class_paper__paper", "class_paper__card_class", "shown", "offered")
+
+
+def _not_in_work(fit: PaperFit) -> None:
+    """Raise JobError if a paper is being cut, or is cut: its plan does not change under anybody's hands."""
+    if fit.held in IN_WORK:
+        raise JobError(
+            f"{fit.paper.name} is {fit.get_held_display()}", mend="Say at Cut that it is not, then change it"
+        )
 
 
 @transaction.atomic
@@ -29,6 +38,7 @@ def set_pool(fit: PaperFit, pool: str) -> None:
     """Say how a paper's pieces are pooled in the class; layouts pinned or taken before are let go."""
     if pool not in ClassPaper.POOLS:
         raise JobError(f"“{pool}” is no way to pool")
+    _not_in_work(fit)
     wish = fit.class_paper
     hold_class(wish.card_class_id)
     wish.pool, wish.pins = pool, []
@@ -50,6 +60,8 @@ def pin(fit: PaperFit, number: int) -> None:
     layouts = list(made.plan.layouts)
     if not 0 <= number < len(layouts) or not fit.answered:
         raise LookupError(number)
+    if fit.held in IN_WORK:
+        return
     if layouts[number].source == "portion" or layouts[number].pinned:
         return
     wish.pins_unit = made.job.unit if not wish.pins else wish.pins_unit

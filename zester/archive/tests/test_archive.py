@@ -11,12 +11,15 @@ from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 from django.urls import reverse
+from django.utils import timezone
 from PIL import Image
 
 from tests.people import SignedInTests, fitted, make_class, make_paper
 from zester.archive.packing import pack
 from zester.archive.rows import KINDS
 from zester.archive.unpacking import unpack
+from zester.bench.models import Tick
+from zester.bench.runs import begin, finish
 from zester.classes.models import CardClass, Offer, Participant, Substitution, Trimmer
 from zester.classes.people import add_people, keep_offer, take_instead
 from zester.core.errors import ZesterError
@@ -120,7 +123,14 @@ class ArchiveTests(SignedInTests):
         unpack(self.other, self.packed())
         self.assertEqual(Entry.objects.filter(owner=self.other).count(), before)
 
+    def cut(self) -> None:
+        """The first paper is cut to the end, and logged."""
+        run = begin(self.fit)
+        Tick.objects.create(run=run, done=1, at=timezone.now(), seconds=30)
+        finish(self.fit, {})
+
     def test_another_account_has_the_same_object_by_object(self):
+        self.cut()
         made = unpack(self.other, self.packed())
         mine, theirs = rows(self.user), rows(self.other)
         for name, things in mine.items():

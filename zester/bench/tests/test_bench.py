@@ -99,6 +99,13 @@ class BenchTests(SignedInTests):
         fitted(self.card_class)
         self.assertEqual((self.now().fit.shown_id, Run.objects.get().steps), (plan, steps))
 
+        # A new fit of a paper in work asks first; other wishes are refused.
+        for name, data in (("release", {}), ("pool", {"pool": "own"}), ("pin", {"layout": 0})):
+            self.client.post(reverse(f"fits:{name}", args=[self.card_class.pk, self.paper.key]), data)
+            self.assertEqual((self.now().fit.shown_id, self.now().fit.held), (plan, "cutting"), name)
+        self.client.post(reverse("fits:release", args=[self.card_class.pk, self.paper.key]), {"sure": "yes"})
+        self.assertNotEqual(PaperFit.objects.get(pk=self.fit.pk).shown_id, plan)
+
     def spoil(self, what: str, count: int, **more):
         cutting = self.now()
         data = {"what": what, "count": count, "run": cutting.run.number, "done": cutting.stand.done} | more
