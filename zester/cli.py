@@ -11,6 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from zester.core.choices import choice_entry, plans
+from zester.core.cutting.pace import DEFAULT_PACE, Habits, Pace
 from zester.core.cutting.steps_file import steps_of
 from zester.core.errors import ZesterError
 from zester.core.fitting.engine import PAPER_SECONDS, fit
@@ -65,6 +66,10 @@ def _parser() -> argparse.ArgumentParser:
         )
     command = _command(commands, "steps", _steps, "the steps at the trimmer that cut a plan of the job")
     command.add_argument("plan", help="the plan, a JSON file")
+    command.add_argument("--piles", type=_piles, help="how many piles may wait on the table (default: any number)")
+    command.add_argument(
+        "--pace", type=_pace, default=DEFAULT_PACE, help="seconds for a setting, a stack, a stroke (default 12,8,4)"
+    )
     return parser
 
 
@@ -87,6 +92,22 @@ def _budget(text: str) -> float:
     return seconds
 
 
+def _piles(text: str) -> int:
+    """A number of piles on the command line."""
+    if not (text.isascii() and text.isdigit() and 1 <= int(text[:4]) <= 999):
+        raise argparse.ArgumentTypeError(f"“{text}” is no number of piles; write 1 to 999")
+    return int(text)
+
+
+def _pace(text: str) -> Pace:
+    """A pace on the command line."""
+    parts = text.split(",")
+    if len(parts) != 3 or not all(part.isascii() and part.isdigit() and 0 < int(part[:5]) <= 3600 for part in parts):
+        raise argparse.ArgumentTypeError(f"“{text}” is no pace; write three numbers of seconds, like 12,8,4")
+    setting, stack, stroke = map(int, parts)
+    return Pace(setting=setting, stack=stack, stroke=stroke)
+
+
 def _fit(options: argparse.Namespace, job: Job) -> int:
     plan = fit(job, seconds=options.seconds)
     _write(options.out, write_plan(plan) + "\n")
@@ -94,7 +115,8 @@ def _fit(options: argparse.Namespace, job: Job) -> int:
 
 
 def _steps(options: argparse.Namespace, job: Job) -> int:
-    _write(options.out, steps_of(job, read_plan(_read(options.plan))) + "\n")
+    habits = Habits(pace=options.pace, most_piles=options.piles)
+    _write(options.out, steps_of(job, read_plan(_read(options.plan)), habits) + "\n")
     return MADE
 
 

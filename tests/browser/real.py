@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import shutil
 import signal
@@ -12,6 +13,7 @@ import sys
 import tempfile
 import time
 import urllib.request
+from functools import cache
 from pathlib import Path
 from unittest import TestCase
 
@@ -31,7 +33,8 @@ class RealServerTests(WithChromium, TestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.folder = Path(tempfile.mkdtemp())
+        cls.folder = Path(tempfile.mkdtemp()) / "data"
+        shutil.copytree(prepared(), cls.folder)
         cls.port = free_port()
         cls.server = cls.serve()
 
@@ -44,7 +47,7 @@ class RealServerTests(WithChromium, TestCase):
     def tearDownClass(cls):
         cls.server.send_signal(signal.SIGTERM)
         cls.server.wait(timeout=30)
-        shutil.rmtree(cls.folder, ignore_errors=True)
+        shutil.rmtree(cls.folder.parent, ignore_errors=True)
         super().tearDownClass()
 
     def setUp(self):
@@ -68,6 +71,18 @@ class RealServerTests(WithChromium, TestCase):
     def workers(self) -> list[int]:
         """The process numbers of the workers, from the names they go by."""
         return [int(name.rsplit("-", 2)[1]) for (name,) in self.rows("select name from fits_worker")]
+
+
+@cache
+def prepared() -> Path:
+    """A folder with the demo's data, made once a run; nothing runs on it."""
+    folder = Path(tempfile.mkdtemp()) / "data"
+    folder.mkdir()
+    atexit.register(shutil.rmtree, folder.parent, ignore_errors=True)
+    for command in (("migrate", "--verbosity", "0"), ("load_demo",)):
+        work = [sys.executable, "-m", "django", *command]
+        subprocess.run(work, env=in_folder(folder), cwd=folder, check=True, stdout=subprocess.DEVNULL)
+    return folder
 
 
 def in_folder(folder: Path) -> dict[str, str]:

@@ -39,7 +39,6 @@ class Shots(BrowserTests):
         key = CardClass.objects.get(title="Stargazer Card Evening").pk
         self.sign_in(DEMO_USER, DEMO_PASSWORD)
         self.shoot("classes", "/classes/")
-        self.shoot("class-settings", f"/classes/{key}/")
         self.shoot("design", f"/classes/{key}/design/A/")
         self.shoot("library", "/designs/")
         self.shoot("tools", "/tools/")
@@ -53,11 +52,11 @@ class Shots(BrowserTests):
         self.shoot("wall", f"/classes/{key}/fit/")
         self.shoot("sheets", self.fit_page(key, "Brass Rays"))
         self.shoot("cut", f"/classes/{key}/cut/{Paper.objects.get(name='Brass Rays').key}/")
+        self.bench(key)
         self.shoot("pack", f"/classes/{key}/pack/")
         self.shoot("shelf", "/shelf/")
         self.shoot("offcuts", "/shelf/offcuts/")
         self.shoot("buying", "/buying/")
-        self.shoot("writing-a-cut-list", "/help/cut-list/")
         card = Card.objects.get(name="Brass Telescope")
         right = card.cut_list
         card.cut_list = right.replace("9½ x 1 ", "8½ x 1 ").replace("Middle panel  ⅛ border", "Middle panel  4½ x 5")
@@ -68,6 +67,19 @@ class Shots(BrowserTests):
         self.shoot("design-asks", f"/classes/{key}/design/C/")
         card.cut_list = right
         card.save()
+
+    def bench(self, key: int) -> None:
+        """The order of work, and the bench a few steps on; afterwards nothing is being cut."""
+        self.shoot("order-of-work", f"/classes/{key}/cut/evening/")
+        cut = f"{self.live_server_url}/classes/{key}/cut/{Paper.objects.get(name='Brass Rays').key}/"
+        self.page.goto(cut)
+        self.page.get_by_role("button", name="Begin at the bench").click()
+        for _ in range(3):
+            self.page.keyboard.press("Space")
+        self.page.wait_for_timeout(600)
+        self.shoot("bench")
+        self.page.goto(cut)
+        self.page.get_by_role("button", name="Not after all").click()
 
     def fit_page(self, key: int, paper: str) -> str:
         """The address of a paper's sheets."""

@@ -2,11 +2,11 @@
 
 from pathlib import Path
 
-from django.core.management import call_command
 from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTests
+from tests.demo import load_demo
 from tests.people import make_class, make_paper
 from zester.classes.models import ClassCard
 from zester.designs.models import Card
@@ -48,7 +48,7 @@ class DeskJourneys(BrowserTests):
         return Card.objects.get().cut_list
 
     def test_a_gate_fold_card_is_written_by_the_keys_mended_and_fitted(self):
-        call_command("load_demo", verbosity=0)
+        load_demo()
         page = self.page
         self.sign_in(DEMO_USER, DEMO_PASSWORD)
         page.get_by_role("link", name="Stargazer Card Evening").click()

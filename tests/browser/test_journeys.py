@@ -2,10 +2,10 @@
 
 import re
 
-from django.core.management import call_command
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTests
+from tests.demo import load_demo
 from tests.people import fitted, make_class, make_paper
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
@@ -49,7 +49,7 @@ class DesignerTests(BrowserTests):
         self.check_accessible()
 
     def test_from_a_new_card_to_the_first_cut(self):
-        call_command("load_demo", verbosity=0)
+        load_demo()
         page = self.page
         self.sign_in(DEMO_USER, DEMO_PASSWORD)
         page.get_by_role("link", name="Stargazer Card Evening").click()
@@ -172,7 +172,7 @@ class DesignerTests(BrowserTests):
         expect(page.locator("#cut-list")).to_have_value("Tag 2 x 3 brass")
 
     def test_keys_and_undo(self):
-        call_command("load_demo", verbosity=0)
+        load_demo()
         page = self.page
         self.sign_in(DEMO_USER, DEMO_PASSWORD)
         self.check_accessible()

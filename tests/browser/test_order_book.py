@@ -164,7 +164,7 @@ class OrderBookTests(BrowserTests):
         """Of the paper that is being cut the plan stays and says that it is old; the others follow by themselves."""
         page = self.page
         self.go(f"/classes/{pk}/cut/{self.night.key}/")
-        page.get_by_role("button", name="Begin cutting this paper").click()
+        page.get_by_role("button", name="Begin, with this list").click()
         held, brass = self.shown(self.night).shown_id, self.shown(self.brass).shown_id
         self.go(f"/classes/{pk}/people/")
         page.get_by_label("Guest 09", exact=True).check()

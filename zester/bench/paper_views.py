@@ -23,10 +23,12 @@ from zester.bench.papers import (
     proof_of,
 )
 from zester.bench.practice import practice_marks
+from zester.bench.runs import trimmer_of
 from zester.bench.views import class_of, fit_of
 from zester.classes.models import Trimmer
 from zester.core.cutting.guides import PAPER
 from zester.core.cutting.machine_file import to_dxf, to_svg
+from zester.core.cutting.steps_file import write_steps
 from zester.site.owned import key_of
 from zester.site.pdf import pdf_response
 from zester.site.stations import thread
@@ -99,6 +101,17 @@ def practice_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     context = {"trimmer": trimmer, "page": page, "page_size": PAPER[page], "unit": trimmer.unit}
     context |= {"rows": practice_marks(trimmer.unit), "proof": proof_of(page, trimmer.unit), "foot": 250}
     return pdf_response("bench/pdf/practice.html", context, "practice-sheet", request)
+
+
+@require_GET
+def steps_json(request: HttpRequest, pk: int) -> HttpResponse:
+    """The steps of all papers as open JSON: what the screens show, exactly."""
+    card_class = class_of(request, pk)
+    papers = [(paper.fit.paper.key, paper.cut_steps) for paper in cards_of(card_class)]
+    text = write_steps(papers, card_class.unit, trimmer_of(card_class).pace)
+    answer = HttpResponse(text + "\n", content_type="application/json")
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(card_class.title) or "class"}-steps.json"'
+    return answer
 
 
 def _file(request: HttpRequest, pk: int, key: str, number: int):

@@ -26,8 +26,8 @@ from zester.core.cutting.table import Table
 from zester.core.errors import JobError
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.fits.booking import Opened
-from zester.fits.models import PaperFit
-from zester.fits.plans import Made, read_made
+from zester.fits.models import PaperFit, PaperPlan
+from zester.fits.plans import Made, habits_of, read_made
 from zester.fits.sheets import names_for
 from zester.fits.wishes import cut, let_go
 
@@ -43,17 +43,15 @@ def trimmer_of(card_class: CardClass) -> Trimmer:
 
 
 def steps_of(fit: PaperFit, made: Made | None = None) -> CutSteps:
-    """The steps that cut the shown plan, at the pace and with the table of the class's trimmer; worked out once."""
-    trimmer = trimmer_of(fit.class_paper.card_class)
-    bears = frozenset(handle for handle, about in names_for(fit).items() if about.get("trimmed"))
-    known = (fit.shown_id, fit.shown.made_at.timestamp(), trimmer.pace, trimmer.most_piles, tuple(sorted(bears)))
-    key = f"steps-{fit.shown_id}"
-    found = cache.get(key)
-    if found is None or found[0] != repr(known):
+    """The steps that cut the shown plan, the way the class's trimmer is cut with; worked out once."""
+    habits = habits_of(fit, names_for(fit))
+    known = repr((fit.shown.made_at.timestamp(), fit.shown.stage, habits.pace, habits.most_piles, sorted(habits.bears)))
+    found = cache.get(f"steps-{fit.shown_id}")
+    if found is None or found[0] != known:
         made = made or read_made(fit.shown)
-        steps = cutting_steps(made.paper, made.plan, made.job.bench, trimmer.pace, trimmer.most_piles, bears)
-        found = (repr(known), steps)
-        cache.set(key, found, A_DAY)
+        thorough = fit.shown.stage != PaperPlan.Stage.QUICK
+        found = known, cutting_steps(made.paper, made.plan, made.job.bench, habits, thorough)
+        cache.set(f"steps-{fit.shown_id}", found, A_DAY)
     return found[1]
 
 
@@ -181,7 +179,8 @@ def tick(fit: PaperFit, ticks: Iterable[Ticked]) -> Cutting | None:
 
 def try_on(cutting: Cutting, spoiled: Iterable[Spoiled]) -> Mended:
     """How it would go on after this; nothing is kept. Raises JobError if what was spoiled is not there."""
-    return go_on(cutting.stand, spoiled, cutting.made.job.bench, cutting.pace)
+    habits = habits_of(cutting.fit, names_for(cutting.fit))
+    return go_on(cutting.stand, spoiled, cutting.made.job.bench, habits)
 
 
 @transaction.atomic

@@ -95,6 +95,11 @@ class PileCount:
     assembly: tuple[dict, ...]
     """What is done when the card is put together."""
 
+    @property
+    def first_work(self) -> dict:
+        """What is done to it first."""
+        return (*self.work, *self.assembly)[0]
+
 
 @dataclass(frozen=True, kw_only=True)
 class PaperSteps:
@@ -143,7 +148,7 @@ class PaperSteps:
     @property
     def worked(self) -> list[PileCount]:
         """The piles to which something is done after the trimmer, those that have to dry first."""
-        rows = [count for count in self.counts if count.work]
+        rows = [count for count in self.counts if count.work or count.assembly]
         return sorted(rows, key=lambda count: not any(work["first"] for work in count.work))
 
 

@@ -13,6 +13,7 @@ urlpatterns = [
     path("classes/<int:pk>/cut/", views.steps, name="steps"),
     path("classes/<int:pk>/cut/evening/", views.evening, name="evening"),
     path("classes/<int:pk>/cut/print/", paper_views.papers, name="print"),
+    path("classes/<int:pk>/cut/steps.json", paper_views.steps_json, name="steps_json"),
     path("classes/<int:pk>/cut/cards.pdf", paper_views.cards_pdf, name="cards_pdf"),
     path("classes/<int:pk>/cut/guides.pdf", paper_views.guides_pdf, name="guides_pdf"),
     path("classes/<int:pk>/cut/labels.pdf", paper_views.labels_pdf, name="labels_pdf"),

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 
-from zester.core.cutting.steps import cutting_steps
+from zester.core.cutting.steps import CutSteps, cutting_steps
 from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
 from zester.core.fitting.job import Bench, PaperJob
 from zester.core.fitting.plan import PaperPlan, money, paper_entry, read_paper
@@ -43,10 +43,10 @@ class Choice:
     """The share of the opened paper that becomes pieces."""
 
 
-def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench, thorough: bool = True) -> Choice:
-    """Add a plan up; ``thorough`` as in ``cutting_steps``."""
+def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench, steps: CutSteps | None = None) -> Choice:
+    """Add a plan up; ``steps`` are those that cut it, if somebody knows them."""
     keep = bench.keep_rule
-    steps = cutting_steps(paper, plan, bench, thorough=thorough)
+    steps = steps or cutting_steps(paper, plan, bench)
     used = summarise(paper, plan, keep).used
     layouts = len(plan.on_sheets)
     return Choice(

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zester.classes.follow import later as count_later
+from zester.classes.models import Trimmer
 from zester.core.choices import figures
+from zester.core.cutting.pace import Habits
+from zester.core.cutting.steps import cutting_steps
 from zester.core.errors import PlanError
 from zester.core.fitting.check import check_paper
 from zester.core.fitting.job import Job, PaperJob
@@ -41,6 +45,13 @@ def read_made(kept: PaperPlan) -> Made:
     return Made(job, job.papers[0], read_plan(kept.plan).papers[0])
 
 
+def habits_of(fit: PaperFit, pieces: Mapping[str, dict]) -> Habits:
+    """How the paper of a class is cut: with its trimmer's pace and room; ``pieces`` as ``PaperFit.pieces``."""
+    trimmer = fit.class_paper.card_class.trimmer or Trimmer()
+    bears = frozenset(handle for handle, about in pieces.items() if about.get("trimmed"))
+    return Habits(pace=trimmer.pace, most_piles=trimmer.most_piles, bears=bears)
+
+
 def job_now(fit: PaperFit) -> Job:
     """The job of what is needed now, of this one paper."""
     return read_job(fit.job)
@@ -56,7 +67,9 @@ def keep_plan(
     (paper,) = job.papers
     text = write_plan(WholePlan(job.unit, (plan,)))
     check_paper(paper, read_plan(text).papers[0], job.bench)
-    comes_to = figures("", paper, plan, job.bench, thorough=stage != PaperPlan.Stage.QUICK)
+    thorough = stage != PaperPlan.Stage.QUICK
+    steps = cutting_steps(paper, plan, job.bench, habits_of(fit, fit.pieces), thorough)
+    comes_to = figures("", paper, plan, job.bench, steps)
     offcuts = {sheet.id for sheet in paper.sheets if sheet.is_offcut}
     return PaperPlan.objects.create(
         class_paper_id=fit.class_paper_id,

@@ -65,6 +65,16 @@ class BenchTests(SignedInTests):
         self.assertEqual(self.tick(self.entry(2, 30)).json()["done"], 1)
         self.assertEqual(self.client.get(self.address("state")).json()["done"], 1)
 
+    def test_strokes_and_settings_are_what_was_promised_and_the_file_says_what_the_screen_shows(self):
+        self.mark("bench")
+        steps, shown = CutSteps(self.now().steps), self.now().fit.shown
+        self.assertEqual((steps.strokes, steps.settings), (shown.strokes, shown.settings))
+        told = self.client.get(reverse("bench:steps_json", args=[self.card_class.pk])).json()["papers"][0]
+        self.assertEqual([entry["count"] for entry in told["steps"]], [step.count for step in steps.steps])
+        self.assertEqual((told["strokes"], told["settings"]), (steps.strokes, steps.settings))
+        page = self.client.get(self.address("table")).content.decode()
+        self.assertEqual(page.count('class="bench-step" data-step'), len(steps.steps))
+
     def test_what_is_no_tick_is_refused_and_changes_nothing(self):
         self.mark("bench")
         bad = [

@@ -5,6 +5,7 @@ from dataclasses import replace
 from django.core.management import call_command
 from django.urls import reverse
 
+from tests.demo import load_demo
 from tests.people import SignedInTests, make_class
 from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.classes.services import count_class
@@ -152,7 +153,7 @@ class CountTests(SignedInTests):
 
 class DemoTests(SignedInTests):
     def test_the_demo_is_loaded_once_and_every_paper_is_proven(self):
-        call_command("load_demo", verbosity=0)
+        load_demo()
         call_command("load_demo", verbosity=0)
         evening, by_post = (
             CardClass.objects.get(title="Stargazer Card Evening"),
@@ -174,7 +175,7 @@ class DemoTests(SignedInTests):
         self.assertTrue(any(fit.shown.saved_sheets for fit in fits))
 
     def test_the_demo_has_cards_of_many_constructions_and_none_with_a_fault(self):
-        call_command("load_demo", verbosity=0)
+        load_demo()
         folds, pockets, bands, middles, matched = set(), 0, 0, 0, 0
         for card_class in CardClass.objects.all():
             for card in count_class(card_class).designs:
@@ -193,7 +194,7 @@ class DemoTests(SignedInTests):
     def test_no_paper_of_the_demo_needs_more_sheets_than_rectpack_finds(self):
         from zester.core.fitting.tests.test_engine import rectpack_sheets
 
-        call_command("load_demo", verbosity=0)
+        load_demo()
         for fit in PaperFit.objects.filter(class_paper__card_class__title="Stargazer Card Evening"):
             made = read_made(fit.shown)
             if made.paper.pool != "together":

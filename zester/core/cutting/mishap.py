@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from zester.core.cutting.kinds import PORTION
-from zester.core.cutting.pace import DEFAULT_PACE, Pace
+from zester.core.cutting.pace import USUAL, Habits
 from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE, Step, cutting_steps
 from zester.core.cutting.table import LEFT, Table
 from zester.core.errors import JobError
@@ -114,7 +114,7 @@ def go_on(
     stand: Stand,
     spoiled: Iterable[Spoiled],
     bench: Bench,
-    pace: Pace = DEFAULT_PACE,
+    habits: Habits = USUAL,
     tell: Callable[[str], None] = lambda _: None,
     seconds: float = SECONDS,
 ) -> Mended:
@@ -127,7 +127,7 @@ def go_on(
     check_paper(rest, plan, bench)
     first = max((int(label) for label in _names(stand) if label.isdigit()), default=0)
     number = stand.steps[stand.done - 1].number if stand.done else _first_number(stand) - 1
-    steps = cutting_steps(rest, plan, bench, pace).steps
+    steps = cutting_steps(rest, plan, bench, habits).steps
     table, taken = _as_they_are(table, rest, plan)
     opens = sum(layout.copies for layout in plan.on_sheets if not layout.sheet.startswith(ON_TABLE))
     return Mended(

@@ -24,10 +24,12 @@ from zester.core.cutting.pace import Pace
 # How many parts are looked at in all: orders of many parts are made fewer times.
 EFFORT = 120_000
 MOST, LEAST = 400, 20
+# After so many orders, or a quarter of all, of which none was better, no more are made.
+GIVE_UP = 30
 # What a pile more than may lie about counts, in seconds: nearly a prohibition.
 A_PILE_TOO_MANY = 600
 # How many orders are worked out in full.
-FINISHED = 12
+FINISHED, FINISHED_SOON = 6, 2
 SEED = 13
 
 Pending = dict[tuple[Kind, str], int]
@@ -126,7 +128,7 @@ class Search:
     def __init__(
         self, roots: Roots, stack: int, pace: Pace, most_piles: int | None, thorough: bool = True, wait: bool = True
     ):
-        self.most = MOST if thorough else LEAST
+        self.thorough, self.most = thorough, MOST if thorough else LEAST
         # Whether a part waits until all that are alike are there; with little room it cannot.
         self.wait = wait
         self.kinds, self.stack, self.pace, self.most_piles = roots.kinds, stack, pace, most_piles
@@ -142,13 +144,19 @@ class Search:
         parts = sum(len([each for each in kind.walk() if each.axis]) for kind, _ in pending)
         times = max(LEAST, min(self.most, EFFORT // (parts * parts)))
         found: dict[tuple, list[Visit]] = {}
+        best, better = None, 0
         for turn in range(times):
-            best = min(found.values(), key=lambda visits: visits[-1].cost, default=None)
             begun = [] if best is None or turn < times // 4 else best[: self.dice.randrange(len(best))]
             visits = self._go_on(pending, begun, self._weights(turn))
             found.setdefault(tuple(visit.groups for visit in visits), visits)
+            if best is None or visits[-1].cost < best[-1].cost:
+                best, better = visits, turn
+            if turn - better > max(times // 4, GIVE_UP):
+                break
         best_first = sorted(found.values(), key=lambda visits: visits[-1].cost)
-        return [[visit.groups for visit in visits] for visits in best_first[:FINISHED]]
+        return [
+            [visit.groups for visit in visits] for visits in best_first[: FINISHED if self.thorough else FINISHED_SOON]
+        ]
 
     def _weights(self, turn: int) -> Weights:
         if turn == 0:

@@ -19,7 +19,7 @@ from hashlib import blake2b
 from zester.core.cutting.hands import Action, in_order, woven
 from zester.core.cutting.kinds import Kind, Roots, roots_of
 from zester.core.cutting.order import Search, places_needed
-from zester.core.cutting.pace import DEFAULT_PACE, Pace
+from zester.core.cutting.pace import DEFAULT_PACE, USUAL, Habits, Pace
 from zester.core.fitting.job import NO_MARGINS, Bench, KeepRule, Margins, PaperJob
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.strokes import plan_strokes
@@ -178,32 +178,26 @@ def stack_sizes(count: int, stack: int) -> tuple[int, ...]:
 
 
 def cutting_steps(
-    job: PaperJob,
-    plan: PaperPlan,
-    bench: Bench,
-    pace: Pace = DEFAULT_PACE,
-    most_piles: int | None = None,
-    bears: frozenset[str] = frozenset(),
-    thorough: bool = True,
+    job: PaperJob, plan: PaperPlan, bench: Bench, habits: Habits = USUAL, thorough: bool = True
 ) -> CutSteps:
-    """The quickest steps found that cut a paper's plan at that pace.
+    """The quickest steps found that cut a paper's plan the way somebody cuts.
 
-    ``most_piles``: how many piles may wait on the table, where that can be kept; ``bears``: the pieces that may be
-    off, as they are trimmed later; ``thorough``: whether there is time to look for long. The strokes are no more than
-    docs/formats.md defines, unless there is no room for the piles otherwise.
+    ``thorough``: whether there is time to look for long. The strokes are no more than docs/formats.md defines, unless
+    there is no room for the piles otherwise.
     """
-    ways = [roots_of(job, plan, each, bears) for each in ((True,) if bench.limits.hold else (False, True))]
+    orders = (True,) if bench.limits.hold else (False, True)
+    ways = [roots_of(job, plan, each, habits.bears) for each in orders]
     promised = plan_strokes(job, plan, bench.stack)
     best = CutSteps(())
-    for way, room, wait in _tries(ways, most_piles):
+    for way, room, wait in _tries(ways, habits.most_piles):
         found = []
-        for visits in Search(way, bench.stack, pace, room, thorough, wait).run():
+        for visits in Search(way, bench.stack, habits.pace, room, thorough, wait).run():
             actions = in_order(visits, way.kinds, bench.stack)
             writer = _Writer(way, bench.stack, bench.keep_rule)
             found += [writer.write(each) for each in (actions, woven(actions, way.kinds, bench.stack))]
         if found:
-            best = min(found if not best.steps else [best, *found], key=_rank(promised, most_piles, pace))
-        if best.strokes <= promised and (most_piles is None or best.most_piles <= most_piles):
+            best = min(found if not best.steps else [best, *found], key=_rank(promised, habits))
+        if best.strokes <= promised and (habits.most_piles is None or best.most_piles <= habits.most_piles):
             break
     return replace(best, places=places_needed(ways[0]))
 
@@ -216,15 +210,18 @@ def _tries(ways: list[Roots], most_piles: int | None) -> list[tuple[Roots, int |
     """
     if most_piles is None:
         return [(way, None, True) for way in ways]
-    return [(ways[0], None, True), *((way, most_piles, True) for way in ways), (ways[-1], most_piles, False)]
+    # A stack that stays in the hand parts a pile in two, so a pile less may have to be planned with.
+    less = max(2, most_piles - 1)
+    tight = [(way, room, True) for room in (most_piles, less) for way in ways]
+    return [(ways[0], None, True), *tight, (ways[-1], less, False)]
 
 
-def _rank(promised: int, most_piles: int | None, pace: Pace) -> Callable[[CutSteps], tuple]:
+def _rank(promised: int, habits: Habits) -> Callable[[CutSteps], tuple]:
     """What makes steps better: room for the piles, no more strokes than promised, the time, fewer steps."""
 
     def rank(steps: CutSteps) -> tuple:
-        too_many = max(0, steps.most_piles - most_piles) if most_piles is not None else 0
-        return too_many, max(0, steps.strokes - promised), steps.seconds(pace), len(steps.steps)
+        too_many = max(0, steps.most_piles - habits.most_piles) if habits.most_piles is not None else 0
+        return too_many, max(0, steps.strokes - promised), steps.seconds(habits.pace), len(steps.steps)
 
     return rank
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable
 
-from zester.core.cutting.pace import DEFAULT_PACE, Pace
+from zester.core.cutting.pace import USUAL, Habits, Pace
 from zester.core.cutting.steps import CutSteps, Result, Step, cutting_steps
 from zester.core.fitting.check import check_plan
 from zester.core.fitting.job import Job
@@ -14,7 +15,7 @@ from zester.core.lengths import write_length
 FORMAT = "fit-steps/1"
 
 
-def steps_of(job: Job, plan: Plan, pace: Pace = DEFAULT_PACE) -> str:
+def steps_of(job: Job, plan: Plan, habits: Habits = USUAL) -> str:
     """The steps of all papers of a plan as JSON text.
 
     Raises
@@ -24,11 +25,14 @@ def steps_of(job: Job, plan: Plan, pace: Pace = DEFAULT_PACE) -> str:
     """
     check_plan(job, plan)
     papers = {paper.id: paper for paper in job.papers}
-    entries = []
-    for planned in plan.papers:
-        steps = cutting_steps(papers[planned.id], planned, job.bench, pace)
-        entries.append(_paper_entry(planned.id, steps, job.unit, pace))
-    return json.dumps({"zester": FORMAT, "unit": job.unit, "papers": entries}, indent=1, ensure_ascii=False)
+    found = [(each.id, cutting_steps(papers[each.id], each, job.bench, habits)) for each in plan.papers]
+    return write_steps(found, job.unit, habits.pace)
+
+
+def write_steps(papers: Iterable[tuple[str, CutSteps]], unit: str, pace: Pace) -> str:
+    """Steps as JSON text, paper by paper."""
+    entries = [_paper_entry(paper, steps, unit, pace) for paper, steps in papers]
+    return json.dumps({"zester": FORMAT, "unit": unit, "papers": entries}, indent=1, ensure_ascii=False)
 
 
 def _paper_entry(paper: str, cut_steps: CutSteps, unit: str, pace: Pace) -> dict:

@@ -32,6 +32,9 @@ class NonsenseTests(OwnerTests):
         # What takes things away is tried by its own tests.
         tried = {name: url for name, url in addresses.items() if not re.search(r"remove|delete|restore|throw", name)}
         for name, url in tried.items():
+            # A PDF has no fields; its tests try what may be asked of it.
+            if name.endswith("_pdf"):
+                continue
             page = self.client.get(url)
             fields = set(NAMES.findall(page.content.decode(errors="replace"))) if page.status_code == 200 else set()
             fields |= {"who", "state", "line", "lines", "key", "count", "class", "kind", "number", "size", "layout"}

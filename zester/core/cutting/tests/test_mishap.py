@@ -140,8 +140,8 @@ class AfterwardsTests(TestCase):
     def whole_sheets(self, mended) -> int:
         return sum(count for label, _, count in mended.taken if label == "sheet")
 
-    def test_forty_jobs_with_something_spoiled_at_random(self):
-        for seed in range(40):
+    def test_many_jobs_with_something_spoiled_at_random(self):
+        for seed in range(24):
             with self.subTest(seed=seed):
                 self.spoil_and_go_on(seed)
 
@@ -225,7 +225,7 @@ class ExactTests(TestCase):
 
     def test_no_new_sheet_where_none_is_needed(self):
         checked = spared = 0
-        for seed in range(30):
+        for seed in range(20):
             dice = random.Random(seed)
             sizes = dice.sample([(2, 3), (4, 5), (1, 4), (3, 3), (2, 6)], 2)
             pieces = tuple(
@@ -249,8 +249,8 @@ class ExactTests(TestCase):
             spared += least == 0
             with self.subTest(seed=seed):
                 self.assertEqual(mended.sheets, least)
-        self.assertGreater(checked, 20)
-        self.assertGreater(spared, 3)
+        self.assertGreater(checked, 12)
+        self.assertGreater(spared, 2)
 
     def least(self, rest: PaperJob) -> int:
         """The fewest new sheets, by CP-SAT."""

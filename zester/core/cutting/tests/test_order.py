@@ -4,7 +4,7 @@ from collections import Counter
 from pathlib import Path
 from unittest import TestCase
 
-from zester.core.cutting.pace import Pace
+from zester.core.cutting.pace import Habits, Pace
 from zester.core.cutting.steps import cutting_steps
 from zester.core.cutting.tests.plain import plain_steps
 from zester.core.fitting.engine import fit
@@ -44,7 +44,7 @@ class OrderTests(TestCase):
         plan = fit(wanted, seconds=1).papers[wanted.papers.index(paper)]
         free = cutting_steps(paper, plan, wanted.bench)
         self.assertGreater(free.most_piles, 7)
-        tidy = cutting_steps(paper, plan, wanted.bench, most_piles=7)
+        tidy = cutting_steps(paper, plan, wanted.bench, Habits(most_piles=7))
         self.assertLessEqual(tidy.most_piles, 7)
         self.assertGreaterEqual(tidy.seconds(), free.seconds())
 
@@ -52,8 +52,8 @@ class OrderTests(TestCase):
         wanted = random_job(9)
         plan = fit(wanted, seconds=1).papers[0]
         pace = Pace(setting=120, stack=1, stroke=1)
-        slow = cutting_steps(wanted.papers[0], plan, wanted.bench, pace)
-        quick = cutting_steps(wanted.papers[0], plan, wanted.bench, Pace(setting=1, stack=60, stroke=1))
+        slow = cutting_steps(wanted.papers[0], plan, wanted.bench, Habits(pace=pace))
+        quick = cutting_steps(wanted.papers[0], plan, wanted.bench, Habits(pace=Pace(setting=1, stack=60, stroke=1)))
         self.assertLessEqual(slow.settings, quick.settings)
         self.assertLessEqual(slow.seconds(pace), quick.seconds(pace))
 
@@ -68,7 +68,7 @@ class OrderTests(TestCase):
         (step,) = cutting_steps(wanted.papers[0], plan, wanted.bench).steps
         self.assertTrue(step.exact)
         for name, measured in (("P1", 11 * INCH // 2), ("P2", 3 * INCH)):
-            (step,) = cutting_steps(wanted.papers[0], plan, wanted.bench, bears=frozenset({name})).steps
+            (step,) = cutting_steps(wanted.papers[0], plan, wanted.bench, Habits(bears=frozenset({name}))).steps
             self.assertEqual((step.at, step.exact, step.bears), (measured, False, True))
 
     def test_margins_matched_rows_and_narrow_strips_keep_their_order(self):

@@ -10,7 +10,7 @@ from pathlib import Path
 from unittest import TestCase
 
 from zester.cli import main
-from zester.core.cutting.steps import Pace
+from zester.core.cutting.pace import Habits, Pace
 from zester.core.cutting.steps_file import steps_of
 from zester.core.errors import PlanError
 from zester.core.fitting.engine import fit
@@ -124,13 +124,13 @@ class FileTests(TestCase):
         for seed in range(40):
             with self.subTest(seed=seed):
                 wanted = random_job(seed)
-                self.follow(wanted, fit(wanted, seconds=1))
+                self.follow(wanted, fit(wanted, seconds=0.3))
 
     def test_strokes_stacks_settings_and_seconds_by_hand(self):
         # Fourteen halves from seven sheets in stacks of three: one place of the rail, three stacks, three strokes.
         wanted = job("8½ x 11", ("8½ x 5½", 14), stack=3)
         plan = fit(wanted)
-        told = json.loads(steps_of(wanted, plan, Pace(setting=10, stack=5, stroke=1)))["papers"][0]
+        told = json.loads(steps_of(wanted, plan, Habits(pace=Pace(setting=10, stack=5, stroke=1))))["papers"][0]
         self.assertEqual([told[name] for name in ("settings", "stacks", "strokes", "seconds")], [1, 3, 3, 28])
         # One sheet in four quarters: both halves are one stack that is still in the hand.
         wanted = job("8½ x 11", ("4¼ x 5½", 4), stack=3)

@@ -90,7 +90,7 @@
         body: JSON.stringify(queue),
         headers: { "Content-Type": "application/json", "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content },
       });
-      if (answer.redirected || answer.status === 403) {
+      if (answer.redirected || answer.status === 401 || answer.status === 403) {
         say("Sign in again in another tab; what you tick is kept here.", true);
         return false;
       }
