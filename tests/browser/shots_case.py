@@ -74,6 +74,8 @@ class Shots(BrowserTests):
         cut = f"{self.live_server_url}/classes/{key}/cut/{Paper.objects.get(name='Brass Rays').key}/"
         self.page.goto(cut)
         self.page.get_by_role("button", name="Begin at the bench").click()
+        self.page.get_by_role("button", name="Done, next").wait_for()
+        self.page.wait_for_load_state("networkidle")
         for _ in range(3):
             self.page.keyboard.press("Space")
         self.page.wait_for_timeout(600)

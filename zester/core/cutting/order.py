@@ -29,7 +29,7 @@ GIVE_UP = 30
 # What a pile more than may lie about counts, in seconds: nearly a prohibition.
 A_PILE_TOO_MANY = 600
 # How many orders are worked out in full.
-FINISHED, FINISHED_SOON = 6, 2
+FINISHED, FINISHED_SOON = 12, 2
 SEED = 13
 
 Pending = dict[tuple[Kind, str], int]

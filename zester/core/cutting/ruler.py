@@ -71,7 +71,9 @@ class RulerPart:
     @property
     def letter(self) -> str:
         """How high its letters are, millimetres: so that those of neighbouring marks do not touch."""
-        return f"{self._wide / 30:.3f}"
+        # From 10 in on the words are half as long again.
+        longer = self.unit == "in" and self.end >= 10 * TICKS_PER_INCH
+        return f"{self._wide / (38 if longer else 31):.3f}"
 
     @property
     def line(self) -> str:
