@@ -274,7 +274,8 @@ def finish(fit: PaperFit, counts: Mapping[tuple[int, int, str], int], place: str
 
 def _log(fit: PaperFit, cutting: Cutting, used: dict[str, int], kept: list[OffcutLine]) -> CutLog:
     runs = list(Run.objects.filter(plan=fit.shown_id).prefetch_related("ticks"))
-    steps = [step for run in runs for step in read_steps(run.steps)[: run.done or len(run.steps)]]
+    # Of every run but the last one only what was done before the mishap.
+    steps = [step for run in runs[:-1] for step in read_steps(run.steps)[: run.done]] + list(cutting.steps)
     first = CutSteps(read_steps(runs[0].steps))
     card_class = fit.class_paper.card_class
     log, _ = CutLog.objects.update_or_create(

@@ -7,7 +7,8 @@ import json
 import math
 from uuid import UUID
 
-from zester.bench.runs import Ticked, cutting_of
+from zester.bench.models import Run
+from zester.bench.runs import Ticked
 from zester.core.errors import JobError
 from zester.fits.models import PaperFit
 
@@ -40,26 +41,15 @@ def _tick(entry: dict) -> Ticked:
 def state_of(fit: PaperFit) -> dict:
     """How far a paper is, and the others of its class, for a bench that asks."""
     fits = PaperFit.objects.filter(class_paper__card_class=fit.class_paper.card_class_id).exclude(shown=None)
-    others = []
-    for other in fits.select_related("class_paper__paper", "class_paper__card_class__trimmer", "shown"):
-        cutting = cutting_of(other)
-        others.append(
-            {
-                "key": other.paper.key,
-                "name": other.paper.name,
-                "held": other.held,
-                "done": cutting.stand.done if cutting else 0,
-                "of": len(cutting.steps) if cutting else 0,
-            }
-        )
-    cutting = cutting_of(fit)
-    mine = (
-        {"run": 0, "done": 0, "of": 0}
-        if cutting is None
-        else {
-            "run": cutting.run.number,
-            "done": cutting.stand.done,
-            "of": len(cutting.steps),
-        }
-    )
-    return mine | {"held": fit.held, "papers": others}
+    shown = {each.shown_id: each for each in fits.select_related("class_paper__paper").order_by("pk")}
+    newest = {run.plan_id: run for run in Run.objects.filter(plan__in=shown).order_by("number")}
+    papers = [
+        {"key": each.paper.key, "name": each.paper.name, "held": each.held, **_how_far(newest.get(plan))}
+        for plan, each in shown.items()
+    ]
+    mine = next(each for each in papers if each["key"] == fit.paper.key)
+    return {name: mine[name] for name in ("run", "done", "of", "held")} | {"papers": papers}
+
+
+def _how_far(run: Run | None) -> dict[str, int]:
+    return {"run": run.number, "done": run.done, "of": len(run.steps)} if run else {"run": 0, "done": 0, "of": 0}

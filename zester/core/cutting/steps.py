@@ -151,7 +151,7 @@ class CutSteps:
     def most_piles(self) -> int:
         """How many piles wait on the table at once, at the most; a stack that stays in the hand does not."""
         lying, most = set(), 0
-        for step, after in zip(self.steps, (*self.steps[1:], None), strict=True):
+        for step, after in zip(self.steps, (*self.steps[1:], None), strict=False):
             lying.discard(step.source_label if step.source == PILE else "")
             lying |= {result.label for result in step.results if result.kind == PILE}
             most = max(most, len(lying - {after.source_label if after and after.held else ""}))

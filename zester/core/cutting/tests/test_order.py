@@ -97,6 +97,11 @@ class OrderTests(TestCase):
 
 
 class CountTests(TestCase):
+    def test_sheets_that_are_pieces_as_they_come_need_no_step(self):
+        wanted = job("8½ x 11", ("8½ x 11", 3))
+        steps = cutting_steps(wanted.papers[0], fit(wanted).papers[0], wanted.bench, Habits(most_piles=12))
+        self.assertEqual((steps.steps, steps.most_piles, steps.seconds()), ((), 0, 0))
+
     def test_a_stack_in_the_hand_is_not_fetched(self):
         wanted = job("8½ x 11", ("4¼ x 5½", 4), stack=3)
         steps = cutting_steps(wanted.papers[0], fit(wanted).papers[0], wanted.bench)

@@ -97,7 +97,13 @@
       if (!answer.ok && answer.status !== 400) throw new Error("not kept");
       const gone = new Set(queue.map((each) => each.key));
       store(`${shelf}-waiting`, waiting().filter((each) => !gone.has(each.key)));
-      if (answer.ok) heard(await answer.json());
+      if (answer.ok) {
+        const state = await answer.json();
+        // Ticked without a line, while somebody else said that something went wrong: the new steps do not know of it.
+        const late = queue.filter((each) => each.run !== state.run && each.run === run).length;
+        if (late && state.held === "cutting") store(`${shelf}-late`, late);
+        heard(state);
+      }
       if (lost) say("Back on the line; everything is sent.");
       lost = false;
       return true;
@@ -234,6 +240,11 @@
   window.addEventListener("online", send);
 
   show();
+  const late = stored(`${shelf}-late`, 0);
+  if (late) {
+    say(`${late} ticked here came after somebody said that something went wrong: compare the table with these steps.`, true);
+    store(`${shelf}-late`, 0);
+  }
   awake();
   listen();
   setInterval(listen, 3000);
