@@ -27,8 +27,9 @@ from zester.bench.runs import trimmer_of
 from zester.bench.views import class_of, fit_of
 from zester.classes.models import Trimmer
 from zester.core.cutting.guides import PAPER
-from zester.core.cutting.machine_file import to_dxf, to_svg
+from zester.core.cutting.machine_file import MachineFile, to_dxf, to_svg
 from zester.core.cutting.steps_file import write_steps
+from zester.fits.models import PaperFit
 from zester.site.owned import key_of
 from zester.site.pdf import pdf_response
 from zester.site.stations import thread
@@ -114,7 +115,7 @@ def steps_json(request: HttpRequest, pk: int) -> HttpResponse:
     return answer
 
 
-def _file(request: HttpRequest, pk: int, key: str, number: int):
+def _file(request: HttpRequest, pk: int, key: str, number: int) -> tuple[PaperFit, MachineFile]:
     fit = fit_of(request, pk, key)
     file = file_of(fit, number)
     if file is None:
@@ -122,22 +123,24 @@ def _file(request: HttpRequest, pk: int, key: str, number: int):
     return fit, file
 
 
+def _saved(fit: PaperFit, number: int, text: str, ending: str, kind: str) -> HttpResponse:
+    answer = HttpResponse(text, content_type=kind)
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(fit.paper.name) or "paper"}-{number}.{ending}"'
+    return answer
+
+
 @require_GET
 def layout_svg(request: HttpRequest, pk: int, key: str, number: int) -> HttpResponse:
     """A layout as SVG."""
     fit, file = _file(request, pk, key, number)
-    answer = HttpResponse(to_svg(file), content_type="image/svg+xml")
-    answer["Content-Disposition"] = f'attachment; filename="{slugify(fit.paper.name) or "paper"}-{number}.svg"'
-    return answer
+    return _saved(fit, number, to_svg(file), "svg", "image/svg+xml")
 
 
 @require_GET
 def layout_dxf(request: HttpRequest, pk: int, key: str, number: int) -> HttpResponse:
     """A layout as DXF."""
     fit, file = _file(request, pk, key, number)
-    answer = HttpResponse(to_dxf(file), content_type="image/vnd.dxf")
-    answer["Content-Disposition"] = f'attachment; filename="{slugify(fit.paper.name) or "paper"}-{number}.dxf"'
-    return answer
+    return _saved(fit, number, to_dxf(file), "dxf", "image/vnd.dxf")
 
 
 @require_POST

@@ -9,7 +9,7 @@ from zester.bench.services import PaperSteps, paper_steps
 from zester.classes.models import CardClass
 from zester.core.cutting.guides import EDGE, PAPER, PROOF, GuidePage, Wanted, guide_pages
 from zester.core.cutting.machine_file import MachineFile, Marks, machine_file
-from zester.core.fitting.drawing import lay_parts
+from zester.core.fitting.drawing import cut_lines, lay_parts
 from zester.core.fitting.job import AT_HOME
 from zester.core.fitting.plan import Layout
 from zester.core.fitting.summary import source_size
@@ -334,18 +334,10 @@ def _home(fit: PaperFit, made: Made, layout: Layout, unit: str) -> HomeGuide:
 
 
 def _home_cuts(layout: Layout, width: int, height: int, unit: str) -> Iterable[HomeCut]:
-    boxes = {0: (0, 0, width, height)}
-    for number, cut in enumerate(layout.cuts, 1):
-        x, y, wide, high = boxes[cut.part]
-        first, at = 2 * number - 1, show_length(cut.at, unit)
-        if cut.axis == "x":
-            boxes[first], boxes[first + 1] = (x, y, cut.at, high), (x + cut.at, y, wide - cut.at, high)
-            line, edge = (x + cut.at, y, x + cut.at, y + high), "left"
-        else:
-            boxes[first], boxes[first + 1] = (x, y, wide, cut.at), (x, y + cut.at, wide, high - cut.at)
-            line, edge = (x, y + cut.at, x + wide, y + cut.at), "upper"
-        words = f"the part of {show_size(wide, high, unit)} at {at} {unit} from its {edge} edge"
-        yield HomeCut(number=number, x1=line[0], y1=line[1], x2=line[2], y2=line[3], words=words)
+    for number, line in enumerate(cut_lines(layout, width, height), 1):
+        at, edge = show_length(line.cut.at, unit), "left" if line.cut.axis == "x" else "upper"
+        words = f"the part of {show_size(*line.box[2:], unit)} at {at} {unit} from its {edge} edge"
+        yield HomeCut(number=number, x1=line.start[0], y1=line.start[1], x2=line.end[0], y2=line.end[1], words=words)
 
 
 def file_of(fit: PaperFit, number: int) -> MachineFile | None:

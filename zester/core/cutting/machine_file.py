@@ -19,7 +19,7 @@ from xml.sax.saxutils import escape
 import ezdxf
 
 from zester.core.cards.outlines import corners_of
-from zester.core.fitting.drawing import LaidPart, lay_parts
+from zester.core.fitting.drawing import LaidPart, cut_lines, lay_parts
 from zester.core.fitting.plan import Layout
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
@@ -85,7 +85,7 @@ def machine_file(
 ) -> MachineFile:
     """The lines of a layout on a sheet of this size; ``marks`` by the handles of the pieces that have some."""
     lines = [Line(DRAW, ((0, 0), (width, 0), (width, height), (0, height)), closed=True)]
-    lines += [Line(CUT, ends) for ends in _cuts(layout, width, height)]
+    lines += [Line(CUT, (each.start, each.end)) for each in cut_lines(layout, width, height)]
     words = []
     for part in lay_parts(layout, width, height):
         if part.offcut:
@@ -94,21 +94,6 @@ def machine_file(
         words.append(Words(part.piece or "portion", (part.x + part.width // 2, part.y + part.height // 2), letter))
         lines += inside(part, marks.get(part.piece, Marks()))
     return MachineFile(name, width, height, tuple(lines), tuple(words), unit)
-
-
-def _cuts(layout: Layout, width: int, height: int) -> list[tuple[Point, Point]]:
-    """The cuts right across their parts."""
-    boxes, found = {0: (0, 0, width, height)}, []
-    for index, cut in enumerate(layout.cuts):
-        x, y, wide, high = boxes[cut.part]
-        first = 2 * index + 1
-        if cut.axis == "x":
-            found.append(((x + cut.at, y), (x + cut.at, y + high)))
-            boxes[first], boxes[first + 1] = (x, y, cut.at, high), (x + cut.at, y, wide - cut.at, high)
-        else:
-            found.append(((x, y + cut.at), (x + wide, y + cut.at)))
-            boxes[first], boxes[first + 1] = (x, y, wide, cut.at), (x, y + cut.at, wide, high - cut.at)
-    return found
 
 
 def inside(part: LaidPart, marks: Marks) -> Iterable[Line]:

@@ -22,10 +22,10 @@ from zester.core.cutting.kinds import Kind, Roots
 from zester.core.cutting.pace import Pace
 
 # How many parts are looked at in all: orders of many parts are made fewer times.
-EFFORT = 120_000
-MOST, LEAST = 400, 20
+EFFORT = 240_000
+MOST, LEAST = 700, 20
 # After so many orders, or a quarter of all, of which none was better, no more are made.
-GIVE_UP = 30
+GIVE_UP = 80
 # What a pile more than may lie about counts, in seconds: nearly a prohibition.
 A_PILE_TOO_MANY = 600
 # How many orders are worked out in full.
@@ -197,7 +197,12 @@ class Search:
             value += weights.hand * (at in follow)
             return value + weights.work * work[at] / most + weights.chance * self.dice.random()
 
-        return max(sorted(work), key=worth)
+        places = sorted(work)
+        if self.most_piles is not None and _piles(left) + 1 >= self.most_piles:
+            # The table is full: first whatever leaves the fewest piles.
+            fewest = {at: min(self._leaves(left, group) for group in self._groups(ready, at)) for at in places}
+            places = [at for at in places if fewest[at] == min(fewest.values())]
+        return max(places, key=worth)
 
     def _ready(self, left: Pending) -> list[tuple[Kind, str, int]]:
         """Parts of which no more come: alike parts are cut together."""
@@ -236,13 +241,14 @@ class Search:
         if self.most_piles is None or not groups:
             return groups
 
-        def piles(group: Group) -> int:
-            after = dict(left)
-            self._cut(after, group)
-            return _piles(after)
+        fewest = min(groups, key=lambda group: self._leaves(left, group))
+        return [fewest] if not begun or self._leaves(left, fewest) <= self.most_piles else []
 
-        fewest = min(groups, key=piles)
-        return [fewest] if not begun or piles(fewest) <= self.most_piles else []
+    def _leaves(self, left: Pending, group: Group) -> int:
+        """How many piles there are when a group is cut."""
+        after = dict(left)
+        self._cut(after, group)
+        return _piles(after)
 
     def _gave(self, before: Group, group: Group) -> bool:
         given = {made for kind, _ in before.taken for made, _ in self.kinds.cut(kind, before.at).gives}

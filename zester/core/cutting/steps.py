@@ -195,6 +195,9 @@ def cutting_steps(
             actions = in_order(visits, way.kinds, bench.stack)
             writer = _Writer(way, bench.stack, bench.keep_rule)
             found += [writer.write(each) for each in (actions, woven(actions, way.kinds, bench.stack))]
+            if room is not None:
+                # With everything put down no pile is parted in two.
+                found.append(writer.write([Action(group, None) for groups in visits for group in groups]))
         if found:
             best = min(found if not best.steps else [best, *found], key=_rank(promised, habits))
         if best.strokes <= promised and (habits.most_piles is None or best.most_piles <= habits.most_piles):

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zester.core.fitting.plan import Layout, Named
+from zester.core.fitting.plan import Cut, Layout, Named
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,20 +49,46 @@ class LaidPart:
         return self.width * self.height
 
 
+@dataclass(frozen=True)
+class CutLine:
+    """A cut as it is seen on the sheet."""
+
+    cut: Cut
+    """The cut."""
+    box: tuple[int, int, int, int]
+    """The part it goes across: left, top, width, height; ticks."""
+    start: tuple[int, int]
+    """Its left or upper end, ticks from the upper left corner of the sheet."""
+    end: tuple[int, int]
+    """Its other end."""
+
+
+def cut_lines(layout: Layout, width: int, height: int) -> list[CutLine]:
+    """The cuts of a layout on a sheet of this size, in order."""
+    return _cut_up(layout, width, height)[1]
+
+
 def lay_parts(layout: Layout, width: int, height: int) -> list[LaidPart]:
     """All whole parts of a layout on a sheet of this size, pieces and offcuts, from the upper left."""
-    boxes = {0: (0, 0, width, height)}
-    number = 1
-    for cut in layout.cuts:
-        x, y, wide, high = boxes.pop(cut.part)
-        if cut.axis == "x":
-            boxes[number], boxes[number + 1] = (x, y, cut.at, high), (x + cut.at, y, wide - cut.at, high)
-        else:
-            boxes[number], boxes[number + 1] = (x, y, wide, cut.at), (x, y + cut.at, wide, high - cut.at)
-        number += 2
+    boxes, _ = _cut_up(layout, width, height)
     names = {named.part: named for named in layout.parts}
     laid = [_laid(part, box, names.get(part)) for part, box in boxes.items()]
     return sorted(laid, key=lambda p: (p.y, p.x))
+
+
+def _cut_up(layout: Layout, width: int, height: int) -> tuple[dict[int, tuple[int, int, int, int]], list[CutLine]]:
+    """The boxes of the parts that are whole in the end, by their numbers, and the cuts."""
+    boxes, lines = {0: (0, 0, width, height)}, []
+    for index, cut in enumerate(layout.cuts):
+        x, y, wide, high = box = boxes.pop(cut.part)
+        first, second = 2 * index + 1, 2 * index + 2
+        if cut.axis == "x":
+            boxes[first], boxes[second] = (x, y, cut.at, high), (x + cut.at, y, wide - cut.at, high)
+            lines.append(CutLine(cut, box, (x + cut.at, y), (x + cut.at, y + high)))
+        else:
+            boxes[first], boxes[second] = (x, y, wide, cut.at), (x, y + cut.at, wide, high - cut.at)
+            lines.append(CutLine(cut, box, (x, y + cut.at), (x + wide, y + cut.at)))
+    return boxes, lines
 
 
 def _laid(part: int, box: tuple[int, int, int, int], named: Named | None) -> LaidPart:
