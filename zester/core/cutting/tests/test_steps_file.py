@@ -120,8 +120,8 @@ class FileTests(TestCase):
         for size, count in need.items():
             self.assertGreaterEqual(made[size], count)
 
-    def test_forty_jobs_are_cut_by_the_file_alone(self):
-        for seed in range(40):
+    def test_twenty_jobs_are_cut_by_the_file_alone(self):
+        for seed in range(20):
             with self.subTest(seed=seed):
                 wanted = random_job(seed)
                 self.follow(wanted, fit(wanted, seconds=0.3))
