@@ -116,6 +116,15 @@ class TabletTests(RealServerTests):
         # Who looks from another tab sees it.
         expect(other.locator("#where")).to_contain_text("Step 8 of")
         other.close()
+        # What waits outlives the browser: closed without a line, opened with one.
+        self.context.set_offline(True)
+        self.steps_on(1)
+        expect(page.locator("#line")).to_contain_text("kept here")
+        self.kept = self.context.storage_state()
+        self.open_tablet()
+        self.bench("Star Chart")
+        expect(self.where()).to_contain_text("Step 9 of")
+        self.wait_done("Star Chart", 8)
         # What the browser says about a lost line is no fault of the page.
         self.errors = [error for error in self.errors if "ERR_INTERNET_DISCONNECTED" not in error]
 

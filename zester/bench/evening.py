@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from zester.bench.runs import cutting_of, steps_of, trimmer_of
+import re
+from collections.abc import Iterator
+
+from zester.bench.runs import Cutting, cuttings_of, fits_of, steps_of
 from zester.classes.models import CardClass
 from zester.core.cautions import cautions_for
 from zester.core.cutting.evening import (
@@ -17,16 +20,18 @@ from zester.core.cutting.evening import (
     packing,
     sittings,
 )
-from zester.core.cutting.handwork import IN_CLASS
+from zester.core.cutting.handwork import IN_CLASS, TIE_SECONDS
 from zester.fits.models import PaperFit
 from zester.fits.sheets import names_for
-from zester.fits.states import papers_in
 from zester.site.stations import some
 
 
 def evening_of(card_class: CardClass, minutes: int) -> dict:
     """What the page shows: the tasks by phase, what is left in words, sittings of at most so many minutes."""
-    tasks = in_order([task for fit in papers_in(card_class).shown for task in _tasks(fit)] + _packing(card_class))
+    fits = fits_of(card_class)
+    cuttings = cuttings_of(fits)
+    tasks = [task for fit in fits for task in (_trimming(fit, cuttings.get(fit.pk)), *_handwork(fit))]
+    tasks = in_order([*tasks, *_ties(card_class), *_packing(card_class)])
     groups = sittings(tasks, minutes * 60)
     return {
         "phases": [_phase(phase, rows) for phase in PHASES if (rows := [t for t in tasks if t.phase == phase])],
@@ -44,37 +49,40 @@ def _phase(phase: str, tasks: list[Task]) -> tuple[str, list[tuple[Task, str]], 
     return phase, [(task, minutes_in_words(task.seconds)) for task in tasks], minutes_in_words(left) if left else ""
 
 
-def _tasks(fit: PaperFit) -> list[Task]:
-    fit.shown.refresh_from_db()
-    names, pace = names_for(fit), trimmer_of(fit.class_paper.card_class).pace
-    cut = fit.held == PaperFit.Held.CUT
-    cutting = cutting_of(fit)
-    seconds = cutting.seconds_left if cutting and not cut else steps_of(fit).seconds(pace)
-    steps = len(cutting.steps) - cutting.stand.done if cutting and not cut else len(steps_of(fit).steps)
-    found = [
-        Task(
-            phase=TRIMMING,
-            what=f"{fit.paper.name}: {some(fit.shown.new_sheets, 'sheet')}, {some(steps, 'step')}",
-            seconds=seconds,
-            tool="blade",
-            key=fit.paper.key,
-            done=cut,
-        )
-    ]
-    for handle, about in names.items():
+def _trimming(fit: PaperFit, cutting: Cutting | None) -> Task:
+    done = fit.held == PaperFit.Held.CUT
+    steps = cutting.cut_steps if cutting else steps_of(fit)
+    gone = cutting.steps_done if cutting and not done else 0
+    left = some(len(steps.steps) - gone, "step")
+    return Task(
+        phase=TRIMMING,
+        what=f"{fit.paper.name}: {some(fit.shown.new_sheets, 'sheet')}, {left}",
+        seconds=sum(steps.each_seconds(fit.class_paper.card_class.cut_with.pace)[gone:]),
+        tool="blade",
+        key=fit.paper.key,
+        done=done,
+    )
+
+
+def _handwork(fit: PaperFit) -> Iterator[Task]:
+    """What is done to its pieces before the class, or whenever nobody said."""
+    for handle, about in names_for(fit).items():
         for work in about.get("work", ()):
-            if work["when"] == IN_CLASS:
-                continue
-            found.append(
-                Task(
+            if work["when"] != IN_CLASS:
+                yield Task(
                     phase=DRYING if work["first"] else WORKING,
                     what=f"{handle} {about['name']}, {about['count']} times: {work['what']}",
                     seconds=work["seconds"] * about["count"],
                     by=work["by"],
                     tool=work["tool"],
                 )
-            )
-    return found
+
+
+def _ties(card_class: CardClass) -> Iterator[Task]:
+    """Bits that a list calls tied: bows and knots are made beforehand."""
+    for name, count, _ in card_class.bits:
+        if count and re.search(r"\btied\b", name, re.IGNORECASE):
+            yield Task(phase=WORKING, what=f"{name}: tie {count}", seconds=TIE_SECONDS * count)
 
 
 def _packing(card_class: CardClass) -> list[Task]:

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from zester.bench.models import Run
 from zester.bench.runs import Cutting, cutting_of
-from zester.core.cutting.mishap import ON_TABLE, SHEET, Spoiled
-from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE
+from zester.core.cutting.mishap import Spoiled
+from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE
 from zester.core.errors import JobError
 from zester.core.lengths import show_size
 from zester.fits.models import PaperFit
@@ -55,7 +55,7 @@ def on_table(cutting: Cutting) -> list[Choice]:
             )
     opening: dict[str, int] = {}
     for step in stand.steps[stand.done :]:
-        if step.source == SHEET and not step.source_label.startswith(ON_TABLE):
+        if step.source == SHEET:
             opening[step.source_label] = opening.get(step.source_label, 0) + step.count
     sizes = {sheet.id: show_size(sheet.width, sheet.height, unit) for sheet in cutting.made.paper.sheets}
     torn = {"words": "a sheet, torn or not as it should be", "last": False}

@@ -14,13 +14,15 @@ class Run(models.Model):
     ``steps`` and ``before`` (what lay on the table when they were begun) are kept as they were, see
     ``core.cutting.record``; a plan that is made anew changes neither. ``taken`` is what needed no cut after a mishap,
     ``short`` what could not be made any more, ``more`` how many sheets more had to be opened.
-    ``done`` says how many of its steps are done. The newest run of a plan is the one that counts.
+    ``places`` is the fewest places of the rail they need, ``done`` says how many of them are done. The newest run of
+    a plan is the one that counts.
     """
 
     fit = models.ForeignKey("fits.PaperFit", on_delete=models.CASCADE, related_name="runs")
     plan = models.ForeignKey("fits.PaperPlan", on_delete=models.CASCADE, related_name="runs")
     number = models.PositiveSmallIntegerField(default=1)
     steps = models.JSONField(default=list)
+    places = models.PositiveSmallIntegerField(default=0)
     before = models.JSONField(default=dict, blank=True)
     taken = models.JSONField(default=list, blank=True)
     done = models.PositiveSmallIntegerField(default=0)

@@ -14,7 +14,6 @@ from zester.bench.papers import (
     cards_of,
     file_of,
     files_of,
-    fits_of,
     guides_of,
     home_guides,
     label_pages,
@@ -23,7 +22,7 @@ from zester.bench.papers import (
     proof_of,
 )
 from zester.bench.practice import practice_marks
-from zester.bench.runs import trimmer_of
+from zester.bench.runs import fits_of
 from zester.bench.views import class_of, fit_of
 from zester.classes.models import Trimmer
 from zester.core.cutting.guides import PAPER
@@ -109,7 +108,7 @@ def steps_json(request: HttpRequest, pk: int) -> HttpResponse:
     """The steps of all papers as open JSON: what the screens show, exactly."""
     card_class = class_of(request, pk)
     papers = [(paper.fit.paper.key, paper.cut_steps) for paper in cards_of(card_class)]
-    text = write_steps(papers, card_class.unit, trimmer_of(card_class).pace)
+    text = write_steps(papers, card_class.unit, card_class.cut_with.pace)
     answer = HttpResponse(text + "\n", content_type="application/json")
     answer["Content-Disposition"] = f'attachment; filename="{slugify(card_class.title) or "class"}-steps.json"'
     return answer

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from zester.bench.runs import cuttings_of, fits_of
 from zester.bench.services import PaperSteps, paper_steps
 from zester.classes.models import CardClass
 from zester.core.cutting.guides import EDGE, PAPER, PROOF, GuidePage, Wanted, guide_pages
@@ -17,7 +18,6 @@ from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length, show_
 from zester.fits.models import PaperFit
 from zester.fits.plans import Made, read_made
 from zester.fits.sheets import names_for
-from zester.fits.states import papers_in
 
 INCH, MM = TICKS_PER_INCH, TICKS_PER_MM
 
@@ -87,19 +87,11 @@ def page_of(card_class: CardClass, asked: str) -> str:
     return asked if asked in PAPER else "letter" if card_class.unit == "in" else "a4"
 
 
-def fits_of(card_class: CardClass) -> list[PaperFit]:
-    """The papers of a class that have a plan, whole."""
-    fits = PaperFit.objects.select_related(
-        "class_paper__paper", "class_paper__card_class__trimmer", "class_paper__card_class__owner", "shown", "offered"
-    )
-    keys = [fit.pk for fit in papers_in(card_class).shown]
-    found = {fit.pk: fit for fit in fits.filter(pk__in=keys)}
-    return [found[key] for key in keys]
-
-
 def cards_of(card_class: CardClass) -> list[PaperSteps]:
     """A cutting card for every paper that is cut at the trimmer."""
-    return [paper for fit in fits_of(card_class) if (paper := paper_steps(fit)).steps]
+    fits = fits_of(card_class)
+    cuttings = cuttings_of(fits)
+    return [paper for fit in fits if (paper := paper_steps(fit, cuttings.get(fit.pk))).steps]
 
 
 def guides_of(card_class: CardClass, page: str) -> list[GuidePage]:

@@ -44,7 +44,7 @@ class Strips:
     """What was found and kept; empty if nothing was."""
 
 
-def test_strips(trimmer: Trimmer, data: Mapping[str, str] | None) -> Strips:
+def read_strips(trimmer: Trimmer, data: Mapping[str, str] | None) -> Strips:
     """The form, empty or as it was sent; what the strips measured is kept as the trimmer's error if it can be read."""
     ruler = SIXTY_FOURTHS if trimmer.unit == "in" else MILLIMETRES
     strips, off = [], []

@@ -18,10 +18,10 @@ from django.utils import timezone
 from zester.bench.models import CutLog, Run, Tick
 from zester.classes.models import CardClass, Trimmer
 from zester.core.cutting.learning import Taken, learnt
-from zester.core.cutting.mishap import Mended, Spoiled, Stand, go_on
+from zester.core.cutting.mishap import Spoiled, Stand, begun, go_on
 from zester.core.cutting.pace import Pace
 from zester.core.cutting.record import read_steps, read_table, steps_data, table_data
-from zester.core.cutting.steps import KEEP, CutSteps, Step, cutting_steps
+from zester.core.cutting.steps import KEEP, PILE, CutSteps, Step, cutting_steps
 from zester.core.cutting.table import Table
 from zester.core.errors import JobError
 from zester.core.stock.offcut_lines import OffcutLine
@@ -29,6 +29,7 @@ from zester.fits.booking import Opened
 from zester.fits.models import PaperFit, PaperPlan
 from zester.fits.plans import Made, habits_of, read_made
 from zester.fits.sheets import names_for
+from zester.fits.states import papers_in
 from zester.fits.wishes import cut, let_go
 
 A_DAY = 86_400
@@ -37,9 +38,16 @@ AWAY_SECONDS = 300
 MOST_TICK_SECONDS = 3600.0
 
 
-def trimmer_of(card_class: CardClass) -> Trimmer:
-    """The trimmer a class is cut with; the usual one if none is chosen."""
-    return card_class.trimmer or Trimmer()
+# What a paper's page, its steps and its booking need of it.
+WITH_ALL = ("class_paper__paper", "class_paper__card_class__trimmer", "class_paper__card_class__owner")
+WITH_ALL += ("shown", "offered")
+
+
+def fits_of(card_class: CardClass) -> list[PaperFit]:
+    """The papers of a class that have a plan, whole, card stock first."""
+    keys = [fit.pk for fit in papers_in(card_class).shown]
+    found = PaperFit.objects.select_related(*WITH_ALL).in_bulk(keys)
+    return [found[key] for key in keys]
 
 
 def steps_of(fit: PaperFit, made: Made | None = None) -> CutSteps:
@@ -81,9 +89,26 @@ class Cutting:
             job=self.made.paper,
             plan=self.made.plan,
             steps=self.steps,
-            done=min(self.run.done, len(self.steps)),
+            done=self.steps_done,
             before=read_table(self.run.before),
         )
+
+    @property
+    def cut_steps(self) -> CutSteps:
+        """The same, added up."""
+        return CutSteps(self.steps, self.run.places)
+
+    @cached_property
+    def steps_so_far(self) -> tuple[Step, ...]:
+        """What was done before the last mishap, and the steps of the run."""
+        earlier = self.fit.runs.filter(plan=self.run.plan_id, number__lt=self.run.number)
+        done = [step for run in earlier for step in read_steps(run.steps)[: run.done]]
+        return (*done, *self.steps)
+
+    @property
+    def table_at_the_end(self) -> Table:
+        """What lies there when all steps are done."""
+        return self.stand.before.after(self.steps)
 
     @property
     def table(self) -> Table:
@@ -93,32 +118,50 @@ class Cutting:
     @property
     def pace(self) -> Pace:
         """The pace of the class's trimmer."""
-        return trimmer_of(self.fit.class_paper.card_class).pace
+        return self.fit.class_paper.card_class.cut_with.pace
 
     @property
     def seconds_left(self) -> int:
         """How long the steps that are left take."""
-        return sum(CutSteps(self.steps).each_seconds(self.pace)[self.stand.done :])
+        return sum(self.cut_steps.each_seconds(self.pace)[self.steps_done :])
+
+    @property
+    def steps_done(self) -> int:
+        """How many of the steps are done."""
+        return min(self.run.done, len(self.steps))
 
     @property
     def is_done(self) -> bool:
         """Whether the last step is done."""
-        return self.stand.done == len(self.steps)
+        return self.steps_done == len(self.steps)
+
+
+def cuttings_of(fits: Iterable[PaperFit]) -> dict[int, Cutting]:
+    """The newest runs of the shown plans of papers, by the paper's key in the table."""
+    by_plan = {fit.shown_id: fit for fit in fits if fit.shown_id}
+    runs = Run.objects.filter(plan__in=by_plan).order_by("number")
+    return {by_plan[run.plan_id].pk: Cutting(by_plan[run.plan_id], run) for run in runs}
 
 
 def cutting_of(fit: PaperFit) -> Cutting | None:
     """The newest run of the shown plan of a paper; None if nobody has begun."""
-    run = Run.objects.filter(fit=fit, plan=fit.shown_id).order_by("-number").first() if fit.shown_id else None
-    return Cutting(fit, run) if run else None
+    return cuttings_of([fit]).get(fit.pk)
 
 
-@transaction.atomic
 def begin(fit: PaperFit) -> Run:
     """Begin to cut the shown plan: it is held, its steps are kept as they are. Begun twice it is one run."""
-    cut(fit, False)
-    fit.refresh_from_db()
-    run = Run.objects.filter(fit=fit, plan=fit.shown_id).order_by("-number").first()
-    return run or Run.objects.create(fit=fit, plan=fit.shown, steps=steps_data(steps_of(fit).steps))
+    # Worked out before anything is locked.
+    plan, steps, made = fit.shown_id, steps_of(fit), read_made(fit.shown)
+    with transaction.atomic():
+        cut(fit, False)
+        fit = PaperFit.objects.select_related(*WITH_ALL).get(pk=fit.pk)
+        if fit.shown_id == plan:
+            first = {"steps": steps_data(steps.steps), "places": steps.places}
+            first["before"] = table_data(begun(made.paper, made.plan))
+            run = Run.objects.filter(fit=fit, plan=plan).order_by("-number").first()
+            return run or Run.objects.create(fit=fit, plan=fit.shown, **first)
+    # Another plan was shown meanwhile; that one is held now.
+    return begin(fit)
 
 
 @transaction.atomic
@@ -177,38 +220,41 @@ def tick(fit: PaperFit, ticks: Iterable[Ticked]) -> Cutting | None:
     return Cutting(fit, run)
 
 
-def try_on(cutting: Cutting, spoiled: Iterable[Spoiled]) -> Mended:
-    """How it would go on after this; nothing is kept. Raises JobError if what was spoiled is not there."""
-    habits = habits_of(cutting.fit, names_for(cutting.fit))
-    return go_on(cutting.stand, spoiled, cutting.made.job.bench, habits)
-
-
-@transaction.atomic
 def mishap(fit: PaperFit, number: int, done: int, spoiled: list[Spoiled], reason: str) -> Run:
     """Something was spoiled: a new run from where one stands.
 
     ``number`` and ``done`` say where the page stood on which it was said. Raises JobError if somebody has gone on
     meanwhile, or what was spoiled is not there.
     """
-    PaperFit.objects.select_for_update(of=("self",)).get(pk=fit.pk)
+    cutting = _standing(fit, number, done)
+    # The fit takes seconds: nobody is kept from writing meanwhile.
+    mended = go_on(cutting.stand, spoiled, cutting.made.job.bench, habits_of(fit, names_for(fit)))
+    with transaction.atomic():
+        fit = PaperFit.objects.select_for_update(of=("self",)).get(pk=fit.pk)
+        _standing(fit, number, done)
+        return Run.objects.create(
+            fit=fit,
+            plan_id=fit.shown_id,
+            number=number + 1,
+            steps=steps_data(mended.steps),
+            places=mended.places,
+            before=table_data(mended.table),
+            taken=[list(each) for each in mended.taken],
+            spoiled=[asdict(each) for each in spoiled],
+            reason=" ".join(reason.split())[:120],
+            more=mended.more,
+            short=[list(each) for each in mended.short],
+        )
+
+
+def _standing(fit: PaperFit, number: int, done: int) -> Cutting:
+    """Where a paper is, if that is where a page says. Raises JobError."""
     cutting = cutting_of(fit)
     if cutting is None or fit.held != PaperFit.Held.CUTTING:
         raise JobError("This paper is not being cut", mend="Begin cutting it first")
-    if (cutting.run.number, cutting.stand.done) != (number, done):
+    if (cutting.run.number, cutting.steps_done) != (number, done):
         raise JobError("Somebody has gone on with this paper meanwhile", mend="Look at the step again, then say it")
-    mended = try_on(cutting, spoiled)
-    return Run.objects.create(
-        fit=fit,
-        plan=fit.shown,
-        number=cutting.run.number + 1,
-        steps=steps_data(mended.steps),
-        before=table_data(mended.table),
-        taken=[list(each) for each in mended.taken],
-        spoiled=[asdict(each) for each in spoiled],
-        reason=" ".join(reason.split())[:120],
-        more=mended.more,
-        short=[list(each) for each in mended.short],
-    )
+    return cutting
 
 
 @transaction.atomic
@@ -240,8 +286,7 @@ def left_now(cutting: Cutting) -> dict[tuple[int, int, str], int]:
     """
     keep, free = cutting.made.job.bench.keep_rule, all(piece.turn for piece in cutting.made.paper.pieces)
     found: dict[tuple[int, int, str], int] = {}
-    table = cutting.stand.before.after(cutting.steps)
-    for each in table.of(KEEP, "pile"):
+    for each in cutting.table_at_the_end.of(KEEP, PILE):
         margins = each.unusable
         width = each.width - margins.left - margins.right
         height = each.height - margins.top - margins.bottom
@@ -262,21 +307,14 @@ def finish(fit: PaperFit, counts: Mapping[tuple[int, int, str], int], place: str
     if known and fit.held == PaperFit.Held.CUT:
         return known
     kept = kept_now(cutting, counts, place)
-    table = cutting.stand.before.after(cutting.steps)
-    used = dict(table.opened)
-    if cutting.run.number == 1:
-        for layout in cutting.made.plan.on_sheets:
-            if not layout.cuts:
-                used[layout.sheet] = used.get(layout.sheet, 0) + layout.copies
-    cut(fit, True, kept, Opened(used, dict(table.torn)))
-    return _log(fit, cutting, used, kept)
+    table = cutting.table_at_the_end
+    cut(fit, True, kept, Opened(table.opened, table.torn))
+    return _log(fit, cutting, sum(table.opened.values()), kept)
 
 
-def _log(fit: PaperFit, cutting: Cutting, used: dict[str, int], kept: list[OffcutLine]) -> CutLog:
+def _log(fit: PaperFit, cutting: Cutting, sheets: int, kept: list[OffcutLine]) -> CutLog:
     runs = list(Run.objects.filter(plan=fit.shown_id).prefetch_related("ticks"))
-    # Of every run but the last one only what was done before the mishap.
-    steps = [step for run in runs[:-1] for step in read_steps(run.steps)[: run.done]] + list(cutting.steps)
-    first = CutSteps(read_steps(runs[0].steps))
+    steps, first = cutting.steps_so_far, CutSteps(read_steps(runs[0].steps))
     card_class = fit.class_paper.card_class
     log, _ = CutLog.objects.update_or_create(
         plan=fit.shown,
@@ -289,7 +327,7 @@ def _log(fit: PaperFit, cutting: Cutting, used: dict[str, int], kept: list[Offcu
             "seconds": round(sum(min(t.seconds, AWAY_SECONDS) for run in runs for t in run.ticks.all())),
             "steps": len(steps),
             "strokes": sum(step.strokes for step in steps),
-            "sheets": sum(used.values()),
+            "sheets": sheets,
             "more_sheets": sum(run.more for run in runs if run.number > 1),
             "offcuts": sum(line.count for line in kept),
             "spoiled": [each | {"reason": run.reason} for run in runs for each in run.spoiled],

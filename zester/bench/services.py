@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from zester.bench.runs import Cutting, cutting_of, steps_of, trimmer_of
+from zester.bench.runs import Cutting, steps_of
 from zester.core.cautions import cautions_for
 from zester.core.cutting.build_up import PieceError, errors_of
-from zester.core.cutting.mishap import is_left
+from zester.core.cutting.mishap import is_left, of_windows, there_of
 from zester.core.cutting.pace import Pace
 from zester.core.cutting.ruler import RulerPart, ruler_at
-from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE, CutSteps, Result, Step
+from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, CutSteps, Result, Step
 from zester.core.fitting.drawing import Label, LaidPart, fit_label
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.summary import summarise
@@ -131,9 +131,8 @@ class PaperSteps:
     @property
     def cautions(self) -> list[str]:
         """The cautions for all that is done to this paper."""
-        return cautions_for(
-            {"blade", *(work["tool"] for count in self.counts for work in (*count.work, *count.assembly))}
-        )
+        tools = {work["tool"] for count in self.counts for work in (*count.work, *count.assembly)}
+        return cautions_for({"blade", *tools, *(("rollers", "punch") if self.middles else ())})
 
     @property
     def card_columns(self) -> list[tuple[ShownStep, ...]]:
@@ -152,24 +151,21 @@ class PaperSteps:
         return sorted(rows, key=lambda count: not any(work["first"] for work in count.work))
 
 
-def paper_steps(fit: PaperFit) -> PaperSteps:
-    """The steps for one paper that has a plan."""
-    cutting = cutting_of(fit)
+def paper_steps(fit: PaperFit, cutting: Cutting | None) -> PaperSteps:
+    """The steps for one paper that has a plan; those that somebody does where it is being cut or is cut."""
     made = cutting.made if cutting else read_made(fit.shown)
-    bench, unit = made.job.bench, made.job.unit
-    cut_steps = CutSteps(cutting.steps) if cutting and cutting.run.number > 1 else steps_of(fit, made)
-    trimmer = trimmer_of(fit.class_paper.card_class)
-    names = names_for(fit)
-    errors = errors_of(cut_steps.steps, trimmer.error)
+    unit, trimmer = made.job.unit, fit.class_paper.card_class.cut_with
+    cut_steps = cutting.cut_steps if cutting else steps_of(fit, made)
+    errors = errors_of(cutting.steps_so_far if cutting else cut_steps.steps, trimmer.error)
     return PaperSteps(
         fit=fit,
         cutting=cutting,
         unit=unit,
-        stack=bench.stack,
+        stack=made.job.bench.stack,
         plan=made.plan,
         cut_steps=cut_steps,
         steps=shown_steps(cut_steps, errors, unit, trimmer.pace),
-        counts=tuple(_counts(names, made, errors, unit)),
+        counts=tuple(_counts(names_for(fit), made, _made(made, cutting), errors)),
         middles=tuple(
             (layout.sheet, layout.copies, ", ".join(sorted(named.piece for named in layout.parts)))
             for layout in made.plan.layouts
@@ -178,6 +174,15 @@ def paper_steps(fit: PaperFit) -> PaperSteps:
         minutes=-(-cut_steps.seconds(trimmer.pace) // 60),
         error=off_words(trimmer.error, unit) if trimmer.error else "",
     )
+
+
+def _made(made: Made, cutting: Cutting | None) -> Mapping[str, int]:
+    """How many of every piece there are when all is done: by the plan, or after a mishap by what lies there then."""
+    if cutting is None or cutting.run.number == 1:
+        return summarise(made.paper, made.plan, made.job.bench.keep_rule).made
+    from_windows = of_windows(made.plan)
+    cut = {piece.id: piece.count - from_windows[piece.id] for piece in made.paper.pieces}
+    return there_of(cutting.table_at_the_end, cut) + from_windows
 
 
 def _columns(rows: Sequence, number: int) -> list[tuple]:
@@ -192,8 +197,8 @@ def shown_steps(cut_steps: CutSteps, errors: Sequence[PieceError], unit: str, pa
     return tuple(_shown(step, unit, time, off) for step, time in zip(cut_steps.steps, seconds, strict=True))
 
 
-def _counts(names: dict, made: Made, errors: Sequence[PieceError], unit: str) -> list[PileCount]:
-    of = summarise(made.paper, made.plan, made.job.bench.keep_rule).made
+def _counts(names: dict, made: Made, of: Mapping[str, int], errors: Sequence[PieceError]) -> list[PileCount]:
+    unit = made.job.unit
     worst: dict[str, int] = {}
     for error in errors:
         for handle in error.label.split(", "):
@@ -249,7 +254,7 @@ def _shown(step: Step, unit: str, seconds: int, off: dict[tuple, int]) -> ShownS
 def _take(step: Step) -> str:
     if step.held:
         return "The stack in your hand" if step.count > 1 else "What you have in your hand"
-    if step.source == "sheet":
+    if step.source == SHEET:
         return some(step.count, "sheet")
     if is_left(step.source_label):
         return f"{step.count} of what is left over ({step.source_label})"

@@ -13,7 +13,7 @@ from zester.bench import runs
 from zester.bench.evening import evening_of
 from zester.bench.mishaps import mended_words, on_table, read_spoiled
 from zester.bench.models import CutLog
-from zester.bench.practice import test_strips
+from zester.bench.practice import read_strips
 from zester.bench.rehearsal import play_of
 from zester.bench.services import paper_steps
 from zester.bench.short import short_of, short_pieces
@@ -35,9 +35,7 @@ def class_of(request: HttpRequest, pk: int) -> CardClass:
 
 def fit_of(request: HttpRequest, pk: int, key: str) -> PaperFit:
     """A paper of one's own class that has a plan."""
-    fits = PaperFit.objects.select_related(
-        "class_paper__paper", "class_paper__card_class__trimmer", "class_paper__card_class__owner", "shown", "offered"
-    )
+    fits = PaperFit.objects.select_related(*runs.WITH_ALL)
     wanted = {"class_paper__card_class": class_of(request, pk), "class_paper__paper__key": key}
     return get_object_or_404(fits.exclude(shown=None), **wanted)
 
@@ -56,7 +54,7 @@ def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
     context = {"card_class": card_class, "papers": papers, "planned": planned, "stations": thread(card_class, "cut")}
     if fit:
         fit = fit_of(request, pk, fit.paper.key)
-        context["paper"] = paper = paper_steps(fit)
+        context["paper"] = paper = paper_steps(fit, runs.cutting_of(fit))
         if paper.cutting and fit.held == PaperFit.Held.CUTTING:
             context["left"] = _left(paper.cutting, paper.unit)
         context["log"] = CutLog.objects.filter(plan=fit.shown_id).first()
@@ -107,7 +105,7 @@ def _finished_words(fit: PaperFit, log: CutLog) -> str:
 def table(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     """The bench, one step at a time; somebody has to have begun."""
     fit = fit_of(request, pk, key)
-    paper = paper_steps(fit)
+    paper = paper_steps(fit, runs.cutting_of(fit))
     if fit.held != PaperFit.Held.CUTTING or paper.cutting is None:
         return redirect("bench:paper", pk, key)
     return render(request, "bench/table.html", {"card_class": fit.class_paper.card_class, "paper": paper, "fit": fit})
@@ -117,7 +115,7 @@ def table(request: HttpRequest, pk: int, key: str) -> HttpResponse:
 def rehearsal(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     """The steps played on the drawing, to see the evening beforehand; nothing is ticked."""
     fit = fit_of(request, pk, key)
-    paper = paper_steps(fit)
+    paper = paper_steps(fit, runs.cutting_of(fit))
     card_class = fit.class_paper.card_class
     context = {"card_class": card_class, "paper": paper, "fit": fit, "play": play_of(paper)}
     return render(request, "bench/rehearsal.html", context | {"stations": thread(card_class, "cut")})
@@ -218,7 +216,7 @@ def take_pace(request: HttpRequest, pk: int) -> HttpResponse:
 def practice(request: HttpRequest, pk: int) -> HttpResponse:
     """A practice sheet: three cuts on scrap; what they measured says how far off the rail is."""
     trimmer = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
-    strips = test_strips(trimmer, request.POST if request.method == "POST" else None)
+    strips = read_strips(trimmer, request.POST if request.method == "POST" else None)
     if strips.words:
         messages.success(request, strips.words)
         return redirect("classes:edit_trimmer", trimmer.pk)

@@ -68,10 +68,10 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         ruler = self.data.get("ruler") or self.initial.get("ruler") or "in16"
         for name in _HABITS:
             self.fields[name].ruler_key = ruler if ruler in dict(CardClass._meta.get_field("ruler").choices) else "in16"
-            usual = getattr(self.instance.trimmer or Trimmer(), name)
+            usual = getattr(self.instance.cut_with, name)
             unit = RULERS[self.fields[name].ruler_key].unit
             self.fields[name].widget.attrs["placeholder"] = with_unit(usual, unit) if usual else _NO_HABIT[name]
-        self.fields["stack"].widget.attrs["placeholder"] = str((self.instance.trimmer or Trimmer()).stack)
+        self.fields["stack"].widget.attrs["placeholder"] = str(self.instance.cut_with.stack)
 
     def clean_participants(self) -> int:
         """Nobody without a name is enough where others have one."""

@@ -164,10 +164,15 @@ class CardClass(Owned):
         """The unit its lengths are shown in."""
         return RULERS[self.ruler].unit
 
+    @property
+    def cut_with(self) -> Trimmer:
+        """Its trimmer; a usual one if none is chosen."""
+        return self.trimmer or Trimmer()
+
     def habit(self, name: str) -> int | None:
         """``stack``, ``longest_cut``, ``narrowest``, ``keep_short`` or ``keep_long``: its own, or its trimmer's."""
         mine = getattr(self, name)
-        return getattr(self.trimmer or Trimmer(), name) if mine is None else mine
+        return getattr(self.cut_with, name) if mine is None else mine
 
 
 class ClassPaper(models.Model):

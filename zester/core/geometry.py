@@ -19,6 +19,18 @@ class Window:
     """Ticks."""
 
 
+# Left, top, width and height, ticks.
+Box = tuple[int, int, int, int]
+
+
+def split(box: Box, axis: str, at: int) -> tuple[Box, Box]:
+    """The two parts a cut right across makes: ``at`` ticks from the left edge (axis ``x``) or the upper one."""
+    x, y, width, height = box
+    if axis == "x":
+        return (x, y, at, height), (x + at, y, width - at, height)
+    return (x, y, width, at), (x, y + at, width, height - at)
+
+
 def goes_in(width: int, height: int, wide: int, high: int, *, turn: bool) -> bool:
     """Whether width × height goes into wide × high (ticks), turned a quarter if it may."""
     return (width <= wide and height <= high) or (turn and height <= wide and width <= high)

@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zester.classes.follow import later as count_later
-from zester.classes.models import Trimmer
 from zester.core.choices import figures
 from zester.core.cutting.pace import Habits
 from zester.core.cutting.steps import cutting_steps
@@ -47,7 +46,7 @@ def read_made(kept: PaperPlan) -> Made:
 
 def habits_of(fit: PaperFit, pieces: Mapping[str, dict]) -> Habits:
     """How the paper of a class is cut: with its trimmer's pace and room; ``pieces`` as ``PaperFit.pieces``."""
-    trimmer = fit.class_paper.card_class.trimmer or Trimmer()
+    trimmer = fit.class_paper.card_class.cut_with
     bears = frozenset(handle for handle, about in pieces.items() if about.get("trimmed"))
     return Habits(pace=trimmer.pace, most_piles=trimmer.most_piles, bears=bears)
 

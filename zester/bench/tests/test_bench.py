@@ -1,9 +1,11 @@
 """The Cut station: ticking off, two devices, something spoiled, the end of it, the log, the evening."""
 
 import json
+import re
 import uuid
 from datetime import timedelta
 
+from django.core.cache import cache
 from django.urls import reverse
 from django.utils import timezone
 
@@ -75,6 +77,17 @@ class BenchTests(SignedInTests):
         page = self.client.get(self.address("table")).content.decode()
         self.assertEqual(page.count('class="bench-step" data-step'), len(steps.steps))
 
+    def test_another_pace_and_another_table_change_no_step_under_their_hands(self):
+        self.mark("bench")
+        before = self.client.get(self.address("table")).content.decode()
+        Trimmer.objects.update(setting_seconds=300, stack_seconds=1, most_piles=3)
+        cache.clear()
+        after = self.client.get(self.address("table")).content.decode()
+        rails = r'class="bench-rail.*?</p>|<li class="result.*?</li>'
+        self.assertEqual(re.findall(rails, after, re.DOTALL), re.findall(rails, before, re.DOTALL))
+        places = re.search(r"at (\d+)&nbsp;places? at least", self.client.get(self.address("paper")).content.decode())
+        self.assertGreater(int(places[1]), 0)
+
     def test_what_is_no_tick_is_refused_and_changes_nothing(self):
         self.mark("bench")
         bad = [
@@ -139,6 +152,9 @@ class BenchTests(SignedInTests):
         self.tick(*(self.entry(n + 1, 2000 + 20 * n, run=2) for n in range(len(self.now().steps))))
         made = sum(each.count for each in self.now().table.of(PIECE))
         self.assertGreaterEqual(made, sum(piece.count for piece in self.now().made.paper.pieces))
+        page = self.client.get(self.address("paper")).content.decode()
+        counted = re.findall(r'<td class="num">(\d+)</td><td class="num">(\d+)</td></tr>', page)
+        self.assertTrue(counted and all(int(cut) >= int(asked) for asked, cut in counted), counted)
         # The new steps are begun, so it cannot be taken back any more.
         self.client.post(self.address("undo_mishap"))
         self.assertEqual(self.now().run.number, 2)
@@ -233,6 +249,13 @@ class BenchTests(SignedInTests):
         page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]))
         self.assertContains(page, "✓")
         self.assertNotContains(page, "of which")
+
+    def test_what_is_tied_beforehand_is_in_the_order_of_work(self):
+        self.set_list(f"{CARD}\nSlip 1 x 2 brass, tied before class\n+ 2 tied bows")
+        fitted(self.card_class)
+        page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]))
+        self.assertContains(page, "Slip, 6 times: tie")
+        self.assertContains(page, "tied bows: tie 12")
 
     def test_the_practice_sheet_finds_how_far_off_the_rail_is(self):
         address = reverse("bench:practice", args=[self.card_class.trimmer.pk])

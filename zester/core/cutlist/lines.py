@@ -51,7 +51,7 @@ RULES = {
     "tilt": r"\btilt(?:ed)?\s+(?P<degrees>-?\d{1,2}(?:[.,]5|\s*1/2)?)\s*"
     r"(?:°|degrees?\b|deg\b)?(?:\s*(?:to\s+the\s+)?(?P<way>left|right)\b(?!\s*[\d.]))?",
     "in_class": r"\b(?:in|during)\s+(?:the\s+)?class\b|\bby\s+(?:the\s+)?participants?\b",
-    "preparation": r"\b(?P<how>heat[ -]emboss(?:ed)?|emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?|"
+    "preparation": r"\b(?P<how>heat[ -]emboss(?:ed)?|emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?|tied|"
     r"painted|washed|coloured|inked|cut\s+out\s+by\s+hand)\b",
     "by": r"\bby\s+(?:the\s+|a\s+)?(?P<by>(?!hand\b)[^\W\d_][\w'-]+)\b",
     "shape": rf"\b{_SHAPE}\b(?:\s+(?P<size>{SIZE}|{LENGTH}))?",

@@ -578,6 +578,7 @@ _PREPARED = {
     "die": "die-cut",
     "pun": "punched",
     "sta": "stamped",
+    "tie": "tied",
     "pai": "painted",
     "was": "washed",
     "col": "coloured",

@@ -14,7 +14,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from zester.core.cutting.steps import PIECE, PILE, Step
+from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE, Step
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,7 @@ def errors_of(steps: Iterable[Step], error: int) -> list[PieceError]:
     """
     sides: dict[tuple, tuple[Spread, Spread, bool]] = {}
     for step in steps:
-        whole = sides.get((PILE, step.source_label)) if step.source == PILE else None
+        whole = _known(sides, step) if step.source == PILE else None
         width, height, remained = whole or (exact(step.width), exact(step.height), False)
         along = width if step.axis == "x" else height
         measured, rest = _cut(along, step.at, step.cuts, error)
@@ -91,6 +91,12 @@ def errors_of(steps: Iterable[Step], error: int) -> list[PieceError]:
         for key, (wide, high, remained) in sides.items()
         if key[0] == PIECE
     ]
+
+
+def _known(sides: dict[tuple, tuple], step: Step) -> tuple | None:
+    """What is known of the parts a step takes: of its pile, or of what was left over in that size."""
+    left = [sides.get((kind, "", step.width, step.height)) for kind in (KEEP, WASTE)]
+    return sides.get((PILE, step.source_label)) or next((each for each in left if each), None)
 
 
 def exact(side: int) -> Spread:

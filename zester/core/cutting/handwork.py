@@ -13,6 +13,7 @@ from zester.core.lengths import show_length
 from zester.core.pieces import CutPiece, Outline, Tool
 
 BEFORE, IN_CLASS, OPEN = "before", "class", ""
+TIE_SECONDS = 45
 # By the word a list uses: what to do, the tool that can hurt, seconds for one piece.
 PREPARED = {
     "embossed": ("emboss", "rollers", 20),
@@ -20,6 +21,7 @@ PREPARED = {
     "die-cut": ("die-cut", "rollers", 25),
     "punched": ("punch", "punch", 6),
     "stamped": ("stamp", "", 20),
+    "tied": ("tie", "", TIE_SECONDS),
     "painted": ("paint", "", 90),
     "washed": ("wash with colour", "", 60),
     "coloured": ("colour", "solvent", 120),

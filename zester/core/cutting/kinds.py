@@ -19,10 +19,9 @@ from functools import cached_property
 
 from zester.core.fitting.job import NO_MARGINS, Margins, PaperJob, Sheet
 from zester.core.fitting.plan import Layout, PaperPlan
+from zester.core.geometry import Box, split
 
 PORTION = "portion"
-# Left, top, width and height, ticks.
-Box = tuple[int, int, int, int]
 
 
 @dataclass(frozen=True, eq=False)
@@ -239,14 +238,6 @@ class _Reader:
             mine = replace(over, **{near: max(0, getattr(over, near) - before)})
             whole = self.kinds.row(axis, (strip, whole), (whole,), mine)
         return whole
-
-
-def split(box: Box, axis: str, at: int) -> tuple[Box, Box]:
-    """Left, top, width, height of the two parts a cut makes."""
-    x, y, width, height = box
-    if axis == "x":
-        return (x, y, at, height), (x + at, y, width - at, height)
-    return (x, y, width, at), (x, y + at, width, height - at)
 
 
 def _in_margins(box: Box, sheet: Sheet) -> Margins:

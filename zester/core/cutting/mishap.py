@@ -8,13 +8,13 @@ first, and its steps go on where somebody stands.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from zester.core.cutting.kinds import PORTION
 from zester.core.cutting.pace import USUAL, Habits
-from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE, Step, cutting_steps
+from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, Step, cutting_steps
 from zester.core.cutting.table import LEFT, Table
 from zester.core.errors import JobError
 from zester.core.fitting.check import check_paper
@@ -24,7 +24,6 @@ from zester.core.fitting.plan import PaperPlan
 
 # A sheet of the new job that is a pile of the table: its id with this in front.
 ON_TABLE = "table:"
-SHEET = "sheet"
 SECONDS = 4.0
 
 
@@ -58,6 +57,13 @@ class Mended:
     """How many more than the steps before would have opened."""
     short: tuple[tuple[str, int], ...]
     """Pieces that cannot be made any more, and how many of each."""
+    places: int = 0
+    """The fewest different places of the rail that they need."""
+
+
+def begun(job: PaperJob, plan: PaperPlan) -> Table:
+    """The table before the first step: sheets that are pieces as they come lie there."""
+    return _as_they_are(Table(), job, plan)[0]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -127,12 +133,13 @@ def go_on(
     check_paper(rest, plan, bench)
     first = max((int(label) for label in _names(stand) if label.isdigit()), default=0)
     number = stand.steps[stand.done - 1].number if stand.done else _first_number(stand) - 1
-    steps = cutting_steps(rest, plan, bench, habits).steps
+    found = cutting_steps(rest, plan, bench, habits)
     table, taken = _as_they_are(table, rest, plan)
     opens = sum(layout.copies for layout in plan.on_sheets if not layout.sheet.startswith(ON_TABLE))
     return Mended(
         table=table,
-        steps=tuple(_renamed(step, first, number) for step in steps),
+        steps=tuple(_renamed(step, first, number) for step in found.steps),
+        places=found.places,
         taken=taken,
         sheets=opens,
         more=opens - stand.would_open,
@@ -156,25 +163,39 @@ def _missing(job: PaperJob, plan: PaperPlan, table: Table) -> dict[str, int]:
     for layout in plan.on_sheets:
         for named in layout.parts:
             made[PORTION if named.portion else named.piece] += layout.copies
-    windows = [(n.piece, layout.copies) for layout in plan.layouts if layout.source == "window" for n in layout.parts]
-    from_windows: Counter = Counter()
-    for name, copies in windows:
-        from_windows[name] += copies
+    from_windows = of_windows(plan)
     target = dict(made)
     for piece in job.pieces:
         if piece.id in target and not piece.filler:
             target[piece.id] = min(target[piece.id], max(0, piece.count - from_windows[piece.id]))
         elif piece.filler:
             target.pop(piece.id, None)
-    left = Counter(target)
+    there = there_of(table, target)
+    return {name: count - there[name] for name, count in target.items() if count > there[name]}
+
+
+def of_windows(plan: PaperPlan) -> Counter:
+    """How many of every piece come out of hidden middles."""
+    found: Counter = Counter()
+    for layout in plan.layouts:
+        if layout.source == "window":
+            for named in layout.parts:
+                found[named.piece] += layout.copies
+    return found
+
+
+def there_of(table: Table, wanted: Mapping[str, int]) -> Counter:
+    """By id how many pieces lie there; a pile that may be several gives each what is wanted, the first what is over."""
+    found: Counter = Counter()
     # Pieces that can only be one thing first.
     for pile in sorted(table.of(PIECE), key=lambda each: each.label.count(",")):
-        there = pile.count
-        for name in pile.label.split(", "):
-            used = min(there, left[name])
-            left[name] -= used
-            there -= used
-    return {name: count for name, count in left.items() if count > 0}
+        names, left = pile.label.split(", "), pile.count
+        for name in names:
+            used = min(left, max(0, wanted.get(name, 0) - found[name]))
+            found[name] += used
+            left -= used
+        found[names[0]] += left
+    return found
 
 
 def _wanted(job: PaperJob, plan: PaperPlan, missing: dict[str, int]) -> tuple[tuple[Piece, ...], tuple[Row, ...]]:

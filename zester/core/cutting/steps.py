@@ -25,6 +25,7 @@ from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.strokes import plan_strokes
 
 PIECE, PILE, KEEP, WASTE = "piece", "pile", "keep", "waste"
+SHEET = "sheet"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -348,7 +349,7 @@ class _Writer:
         rests = [self.roots.kinds.cut(each, draft.at).rest for each in draft.taken]
         return Step(
             number=index + 1,
-            source="sheet" if draft.sheet else "pile",
+            source=SHEET if draft.sheet else PILE,
             source_label=draft.sheet or label,
             count=draft.taken.total(),
             width=kind.width,

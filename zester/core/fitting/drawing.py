@@ -13,6 +13,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zester.core.fitting.plan import Cut, Layout, Named
+from zester.core.geometry import Box, split
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,8 +56,8 @@ class CutLine:
 
     cut: Cut
     """The cut."""
-    box: tuple[int, int, int, int]
-    """The part it goes across: left, top, width, height; ticks."""
+    box: Box
+    """The part it goes across."""
     start: tuple[int, int]
     """Its left or upper end, ticks from the upper left corner of the sheet."""
     end: tuple[int, int]
@@ -76,22 +77,19 @@ def lay_parts(layout: Layout, width: int, height: int) -> list[LaidPart]:
     return sorted(laid, key=lambda p: (p.y, p.x))
 
 
-def _cut_up(layout: Layout, width: int, height: int) -> tuple[dict[int, tuple[int, int, int, int]], list[CutLine]]:
+def _cut_up(layout: Layout, width: int, height: int) -> tuple[dict[int, Box], list[CutLine]]:
     """The boxes of the parts that are whole in the end, by their numbers, and the cuts."""
     boxes, lines = {0: (0, 0, width, height)}, []
     for index, cut in enumerate(layout.cuts):
-        x, y, wide, high = box = boxes.pop(cut.part)
-        first, second = 2 * index + 1, 2 * index + 2
-        if cut.axis == "x":
-            boxes[first], boxes[second] = (x, y, cut.at, high), (x + cut.at, y, wide - cut.at, high)
-            lines.append(CutLine(cut, box, (x + cut.at, y), (x + cut.at, y + high)))
-        else:
-            boxes[first], boxes[second] = (x, y, wide, cut.at), (x, y + cut.at, wide, high - cut.at)
-            lines.append(CutLine(cut, box, (x, y + cut.at), (x + wide, y + cut.at)))
+        box = boxes.pop(cut.part)
+        boxes[2 * index + 1], boxes[2 * index + 2] = _, second = split(box, cut.axis, cut.at)
+        x, y, wide, high = box
+        end = (second[0], y + high) if cut.axis == "x" else (x + wide, second[1])
+        lines.append(CutLine(cut, box, second[:2], end))
     return boxes, lines
 
 
-def _laid(part: int, box: tuple[int, int, int, int], named: Named | None) -> LaidPart:
+def _laid(part: int, box: Box, named: Named | None) -> LaidPart:
     x, y, width, height = box
     if named is None:
         return LaidPart(part=part, x=x, y=y, width=width, height=height)

@@ -12,6 +12,7 @@ from collections.abc import Iterable
 from zester.core.fitting.job import PaperJob
 from zester.core.fitting.parts import Part
 from zester.core.fitting.plan import Layout, PaperPlan
+from zester.core.geometry import Box, split
 
 Key = tuple
 
@@ -59,14 +60,12 @@ def _tree(layout: Layout, width: int, height: int) -> Part:
     """A layout's cuts as a tree; whose piece a part is does not matter here."""
     cuts = {cut.part: (cut, 2 * index + 1) for index, cut in enumerate(layout.cuts)}
 
-    def build(part: int, wide: int, high: int) -> Part:
+    def build(part: int, box: Box) -> Part:
         if part not in cuts:
-            return Part(width=wide, height=high)
+            return Part(width=box[2], height=box[3])
         cut, child = cuts[part]
-        one, other = (
-            ((cut.at, high), (wide - cut.at, high)) if cut.axis == "x" else ((wide, cut.at), (wide, high - cut.at))
-        )
-        first, second = build(child, *one), build(child + 1, *other)
-        return Part(width=wide, height=high, axis=cut.axis, at=cut.at, first=first, second=second)
+        one, other = split(box, cut.axis, cut.at)
+        first, second = build(child, one), build(child + 1, other)
+        return Part(width=box[2], height=box[3], axis=cut.axis, at=cut.at, first=first, second=second)
 
-    return build(0, width, height)
+    return build(0, (0, 0, width, height))

@@ -5,7 +5,7 @@ from collections import defaultdict
 from unittest import TestCase
 
 from zester.core.cutting.build_up import Spread, errors_of
-from zester.core.cutting.steps import PIECE, PILE, cutting_steps
+from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, Result, Step, cutting_steps
 from zester.core.fitting.engine import fit
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
@@ -64,6 +64,36 @@ class BuildUpTests(TestCase):
         self.assertEqual((strips.off, strips.remained), (2 * ERROR, True))
         self.assertEqual(strips.width, Spread(4 * INCH - 2 * ERROR, 4 * INCH + 2 * ERROR))
         self.assertEqual(strips.height.off(12 * INCH), 0)
+
+    def test_after_a_mishap_parts_are_as_far_off_as_they_were(self):
+        """12 is cut at 4; then, in new steps, the 8 that remained, and later what was left over of the same size."""
+        about = {
+            "count": 1,
+            "height": 12 * INCH,
+            "axis": "x",
+            "at": 4 * INCH,
+            "cuts": 1,
+            "stacks": (1,),
+            "turned": False,
+        }
+        strip = {"width": 4 * INCH, "height": 12 * INCH, "count": 1}
+        first = Result(kind=PIECE, label="P1", **strip)
+        for kind, label, taken in ((PILE, "1", "1"), (KEEP, "", "L1")):
+            with self.subTest(kind=kind):
+                eight = Result(kind=kind, label=label, width=8 * INCH, height=12 * INCH, count=1, rest=1)
+                old = Step(
+                    number=1,
+                    source=SHEET,
+                    source_label="s",
+                    width=12 * INCH,
+                    moved=True,
+                    results=(first, eight),
+                    **about,
+                )
+                both = (first, Result(kind=PIECE, label="P2", rest=1, **strip))
+                new = Step(number=2, source=PILE, source_label=taken, width=8 * INCH, moved=True, results=both, **about)
+                off = {each.label: each.off for each in errors_of((old, new), ERROR)}
+                self.assertEqual(off, {"P1": ERROR, "P2": 2 * ERROR})
 
     def test_many_random_cuts_stay_within_what_is_said_and_come_near_it(self):
         dice = random.Random(7)

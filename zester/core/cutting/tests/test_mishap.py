@@ -10,8 +10,8 @@ from unittest import TestCase
 
 from ortools.sat.python import cp_model
 
-from zester.core.cutting.mishap import SHEET, Spoiled, Stand, go_on, lay_aside, rest_job
-from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE, cutting_steps
+from zester.core.cutting.mishap import Spoiled, Stand, begun, go_on, lay_aside, rest_job
+from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, cutting_steps
 from zester.core.cutting.table import Table
 from zester.core.errors import JobError
 from zester.core.fitting.engine import fit
@@ -28,9 +28,10 @@ SOON = 0.12
 class Helper:
     """Somebody who does what the steps say and nothing else; knows neither the plan nor how it was made."""
 
-    def __init__(self):
+    def __init__(self, table: Table):
         self.piles: dict[str, list[tuple[int, int]]] = {}
-        self.pieces: list[tuple[str, tuple[int, int]]] = []
+        # Sheets that are pieces as they come need no step.
+        self.pieces = [(each.label, (each.width, each.height)) for each in table.lying for _ in range(each.count)]
         self.left: list[tuple[int, int]] = []
         self.opened = 0
 
@@ -75,14 +76,14 @@ class AfterwardsTests(TestCase):
         steps = cutting_steps(paper, plan, wanted.bench, thorough=False).steps
         if not steps:
             return
-        whole = Helper()
+        whole = Helper(begun(paper, plan))
         for step in steps:
             whole.do(step)
         self.check(paper, whole)
-        helper, done = Helper(), dice.randint(1, len(steps))
+        helper, done = Helper(begun(paper, plan)), dice.randint(1, len(steps))
         for step in steps[:done]:
             helper.do(step)
-        stand = Stand(job=paper, plan=plan, steps=steps, done=done)
+        stand = Stand(job=paper, plan=plan, steps=steps, done=done, before=begun(paper, plan))
         # The table that is reckoned with is the one that lies there.
         self.assertEqual(sum(each.count for each in stand.table.of(PIECE)), len(helper.pieces))
         self.assertEqual(sum(each.count for each in stand.table.of(KEEP, WASTE)), len(helper.left))
@@ -168,6 +169,16 @@ class AfterwardsTests(TestCase):
         old = {r.label for step in steps for r in step.results if r.kind == PILE}
         new = {r.label for step in mended.steps for r in step.results if r.kind == PILE}
         self.assertFalse(old & new, "no new pile is called like an old one")
+
+    def test_sheets_that_are_pieces_as_they_come_lie_there_from_the_beginning(self):
+        wanted = job("8½ x 11", ("8½ x 11", 3), ("4 x 5", 2))
+        paper, plan = wanted.papers[0], fit(wanted).papers[0]
+        steps = cutting_steps(paper, plan, wanted.bench).steps
+        before = begun(paper, plan)
+        self.assertEqual([(each.label, each.count) for each in before.of(PIECE)], [("P1", 3)])
+        stand = Stand(job=paper, plan=plan, steps=steps, done=0, before=before)
+        mended = go_on(stand, [Spoiled(PIECE, "P1", 1)], wanted.bench)
+        self.assertEqual((mended.taken, mended.more), ((("sheet", "P1", 1),), 1))
 
     def test_what_is_not_there_cannot_be_spoiled(self):
         wanted = job("8½ x 11", ("4 x 5¼", 8))

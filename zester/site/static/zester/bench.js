@@ -92,6 +92,9 @@
       });
       if (answer.redirected || answer.status === 401 || answer.status === 403) {
         say("Sign in again in another tab; what you tick is kept here.", true);
+        // Signed in again, this page needs another key for what it sends: what waits is kept while it is loaded anew.
+        const again = await fetch(body.dataset.state, { headers: { "X-Requested-With": "fetch" } });
+        if (again.ok && !again.redirected) location.reload();
         return false;
       }
       if (!answer.ok && answer.status !== 400) throw new Error("not kept");
@@ -231,9 +234,9 @@
     if (!("wakeLock" in navigator)) { words.textContent = "This browser cannot keep the screen on: set its time-out longer for the evening."; return; }
     try {
       await navigator.wakeLock.request("screen");
-      words.textContent = "The screen stays on while the bench is open.";
+      words.textContent = "The screen does not go dark while the bench is open.";
     } catch {
-      words.textContent = "The screen may go dark: this device does not let it stay on now.";
+      words.textContent = "The screen may go dark: this device does not allow otherwise now.";
     }
   };
   document.addEventListener("visibilitychange", () => { if (!document.hidden) { awake(); listen(); } });
