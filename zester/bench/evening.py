@@ -80,7 +80,7 @@ def _handwork(fit: PaperFit) -> Iterator[Task]:
 
 def _ties(card_class: CardClass) -> Iterator[Task]:
     """Bits that a list calls tied: bows and knots are made beforehand."""
-    for name, count, _ in card_class.bits:
+    for name, count, *_ in card_class.bits:
         if count and re.search(r"\btied\b", name, re.IGNORECASE):
             yield Task(phase=WORKING, what=f"{name}: tie {count}", seconds=TIE_SECONDS * count)
 

@@ -141,7 +141,7 @@ class CardClass(Owned):
     narrowest = models.PositiveIntegerField(null=True, blank=True)
     auto_fit = models.BooleanField(default=True)
     n_people = models.PositiveIntegerField(default=0, editable=False)
-    # What it takes of bits, as it was counted last: name, count, length.
+    # What it takes of bits, as it was counted last: name, count, length, the sum in words.
     bits = models.JSONField(default=list, blank=True, editable=False)
     n_cards = models.PositiveIntegerField(default=0, editable=False)
     n_lines = models.PositiveIntegerField(default=0, editable=False)
