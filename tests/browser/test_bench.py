@@ -140,7 +140,7 @@ class TabletTests(RealServerTests):
         page.locator("#wrong .tap", has_text="Panel").first.tap()
         page.locator("#wrong .numbers .tap").first.tap()
         page.get_by_role("button", name="3. Find another way").tap()
-        expect(page.get_by_text("noted:")).to_be_visible(timeout=60_000)
+        expect(page.get_by_text("Noted:")).to_be_visible(timeout=60_000)
         self.assertEqual(self.run_of("Star Chart")[0], number + 1)
         _, _, of = self.run_of("Star Chart")
         self.assertGreater(of, 0)

@@ -94,7 +94,7 @@ def mended_words(fit: PaperFit, run: Run) -> str:
         new = "no other sheet has to be opened"
     cutting = cutting_of(fit)
     steps = some(len(cutting.steps), "step") if cutting and cutting.steps else "nothing more to cut"
-    words = f"{gone} noted: {new}. From here: {steps}."
+    words = f"Noted: {gone} spoiled; {new}. From here: {steps}."
     taken = [f"{count} of {label} are {piece} as they are" for label, piece, count in run.taken]
     if taken:
         words += f" {'; '.join(taken)}."

@@ -144,7 +144,7 @@ class BenchTests(SignedInTests):
         self.tick(*(self.entry(n + 1, 20 * n) for n in range(of - 1)))
         self.assertContains(self.client.get(self.address("wrong")), "the last step")
         page = self.spoil(self.spoiled_piece(), 1)
-        self.assertContains(page, "noted:")
+        self.assertContains(page, "Noted:")
         self.assertContains(page, "Take it back")
         run = self.now().run
         self.assertEqual((run.number, run.done), (2, 0))

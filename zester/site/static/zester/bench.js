@@ -7,11 +7,14 @@
   const end = document.querySelector(".bench-end");
   const run = Number(body.dataset.run);
   const shelf = `bench-${body.dataset.plan}`;
+  // After a mishap the numbers of the steps go on.
+  const first = Number(body.dataset.first);
   const seconds = steps.map((each) => Number(each.dataset.seconds));
   let done = Number(body.dataset.done);
   let last = Date.now();
   let sending = false;
   let lost = false;
+  let ticked = 0;
 
   const stored = (key, otherwise) => {
     try {
@@ -47,7 +50,7 @@
   const show = () => {
     steps.forEach((each, index) => { each.hidden = index !== done; });
     end.hidden = done < steps.length;
-    document.getElementById("where").textContent = done < steps.length ? `Step ${done + 1} of ${steps.length}` : `All ${steps.length} steps done`;
+    document.getElementById("where").textContent = done < steps.length ? `Step ${first + done} of ${first + steps.length - 1}` : "All steps done";
     document.getElementById("left").textContent = minutes(seconds.slice(done).reduce((sum, each) => sum + each, 0));
     const bar = document.querySelector(".bench-progress");
     bar.setAttribute("aria-valuenow", done);
@@ -61,6 +64,7 @@
     if (to < 0 || to > steps.length || to === done) return;
     const now = Date.now();
     const forward = to > done;
+    ticked += 1;
     done = to;
     const queue = waiting();
     queue.push({ key: uuid(), run, done, at: now, seconds: forward ? (now - last) / 1000 : 0, device });
@@ -91,6 +95,8 @@
         headers: { "Content-Type": "application/json", "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content },
       });
       if (answer.redirected || answer.status === 401 || answer.status === 403) {
+        // It is tried again with the next look, not at once.
+        lost = true;
         say("Sign in again in another tab; what you tick is kept here.", true);
         // Signed in again, this page needs another key for what it sends: what waits is kept while it is loaded anew.
         const again = await fetch(body.dataset.state, { headers: { "X-Requested-With": "fetch" } });
@@ -129,7 +135,7 @@
     } else if (!waiting().length && state.done !== done) {
       done = state.done;
       last = Date.now();
-      say(`Somebody else is at step ${done + 1} of this paper.`);
+      say(`Somebody else is at step ${first + done} of this paper.`);
       show();
     }
     const others = state.papers.filter((each) => each.key !== body.dataset.paper && each.held === "cutting");
@@ -139,10 +145,13 @@
   const listen = async () => {
     if (document.hidden) return;
     if (!(await send()) || waiting().length) return;
+    const before = ticked;
     try {
       const answer = await fetch(body.dataset.state, { headers: { Accept: "application/json" } });
       if (answer.ok && !answer.redirected) {
-        heard(await answer.json());
+        const state = await answer.json();
+        // What was asked before a tick knows nothing of it.
+        if (before === ticked) heard(state);
         if (lost) say("Back on the line.");
         lost = false;
       }
