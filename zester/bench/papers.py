@@ -53,6 +53,11 @@ class LabelSheet:
         return self.columns * self.rows
 
     @property
+    def is_tall(self) -> bool:
+        """Whether a label has room for what to know of a piece."""
+        return self.height >= 30 * MM
+
+    @property
     def page(self) -> tuple[int, int]:
         """Width and height of the page."""
         return PAPER[self.paper]

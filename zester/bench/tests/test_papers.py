@@ -7,7 +7,7 @@ from tests.people import SignedInTests, fitted, make_class
 from zester.bench.papers import LABEL_SHEETS, label_pages, labels_of
 from zester.classes.models import ClassPaper, Trimmer
 
-CARD = "card 4¼ x 5½ side fold\nBase brass\nMat 4 x 5 brass\nTag 2 x 3 brass"
+CARD = "card 4¼ x 5½ side fold\nBase brass\nMat 4 x 5 brass\nTag 2 x 3 brass, tied before class"
 # Half of the 0.2 mm that a guide may be off by, in points.
 NEAR = 0.1 / 25.4 * 72
 
@@ -63,6 +63,7 @@ class PaperTests(SignedInTests):
         first = label_pages(labels, LABEL_SHEETS["letter-30"], 5)[0][0]
         sheet = LABEL_SHEETS["letter-30"]
         self.assertEqual(first[:2], (sheet.left + sheet.across, sheet.top + sheet.height))
+        self.assertIn("tied before class", self.pdf("labels_pdf", sheet="a4-24")[0].get_text())
         document = self.pdf("labels_pdf", sheet="letter-30", start=5)
         (place,) = document[0].search_for("A1")
         self.assertTrue(72 * 2.9 < place.x0 < 72 * 5.6 and 72 * 1.5 < place.y0 < 72 * 2.5, place)
