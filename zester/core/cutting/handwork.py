@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from zester.core.lengths import show_length
 from zester.core.pieces import CutPiece, Outline, Tool
 
+NO_TOOL = " (the list names no tool)"
 BEFORE, IN_CLASS, OPEN = "before", "class", ""
 TIE_SECONDS, NO_TOOL_SECONDS = 45, 30
 # By the word a list uses: what to do, the tool that can hurt, seconds for one piece.
@@ -56,7 +57,7 @@ def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = ()) -> list[Wor
     """What is done to a piece, in order. Foam and trimming belong to putting a card together, see ``assembly``."""
     found = [_prepared(word, piece, unit, tools) for word in piece.preparations]
     if piece.shape and not set(piece.preparations) & set(CUT_OUT):
-        what = f"cut out: {_outline(piece.shape, unit)} (the list names no tool)"
+        what = f"cut out: {_outline(piece.shape, unit)}{NO_TOOL}"
         found.append(_work(piece, what, "knife", NO_TOOL_SECONDS))
     if piece.window:
         found.append(_work(piece, f"die-cut the opening: {_outline(piece.window, unit)}", "rollers", HOLE_SECONDS))

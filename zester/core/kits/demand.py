@@ -15,6 +15,8 @@ from zester.core.pieces import CutPiece
 from zester.core.tally import KIT, NO_SPARE, TOGETHER, CardPieces, Demand, Spare, own_demands, some
 
 EVERYBODY, SOME, LAST = "all", "some", "last"
+# Whose a kit is: somebody's with a name, somebody's without one, one to give away, one beyond need.
+PERSON, UNNAMED, GIFT, SPARE = "p", "u", "g", "s"
 # The letter of a paper that is chosen: P and a small letter for each paper.
 _PICK = "P"
 _ALPHABET = "abcdefghijklmnopqrstuvwxyz"
@@ -79,44 +81,53 @@ class ClassNeeds:
 
 
 @dataclass(frozen=True)
-class _Kits:
+class KitsAlike:
     """Kits in a row that are alike."""
 
     offer: Offer
+    """What was ordered."""
     count: int
+    """How many."""
     why: str
+    """What they are, in words."""
     person: str = ""
-    # Whether they are people's; give-aways and spares are not.
+    """The key of the person, where they have a name."""
     handed: bool = True
+    """Whether they are people's; give-aways and spares are not."""
     instead: tuple[tuple[str, str], ...] = ()
+    """The key of a paper, and of the one that is taken in its place."""
+    origin: str = PERSON
+    """Whose they are: ``PERSON``, ``UNNAMED``, ``GIFT`` or ``SPARE``."""
 
 
-def _kits_of(needs: ClassNeeds) -> list[_Kits]:
-    """Every kit of the class, in order."""
+def kits_of(needs: ClassNeeds) -> list[KitsAlike]:
+    """Every kit of the class, in order; those of one person and offer may stand in several rows."""
     offers = {offer.key: offer for offer in needs.offers}
     usual = usual_offer(needs.offers)
-    out: list[_Kits] = []
+    out: list[KitsAlike] = []
     for person in needs.people:
         if not person.counted:
             continue
         for key, count in person.orders or ((usual.key, 1),):
-            out.append(_Kits(offers.get(key, usual), count, offers.get(key, usual).name, person.key))
+            out.append(KitsAlike(offers.get(key, usual), count, offers.get(key, usual).name, person.key))
         for offer in needs.offers:
             if is_free_for(offer, person, offers):
-                out.append(_Kits(offer, 1, f"{offer.name} (free from {offer.free_above})", person.key))
+                out.append(KitsAlike(offer, 1, f"{offer.name} (free from {offer.free_above})", person.key))
     if needs.unnamed:
-        out.append(_Kits(usual, needs.unnamed, "not named yet" if needs.people or usual.name else ""))
+        out.append(
+            KitsAlike(usual, needs.unnamed, "not named yet" if needs.people or usual.name else "", origin=UNNAMED)
+        )
     people = sum(kits.count for kits in out)
     if needs.give_aways:
-        out.append(_Kits(usual, needs.give_aways, "to give away", handed=False))
+        out.append(KitsAlike(usual, needs.give_aways, "to give away", handed=False, origin=GIFT))
     spare = needs.spare_kits.of(people)
     if spare:
         words = f"spare kits, {needs.spare_kits.percent} % rounded up" if needs.spare_kits.percent else "spare kits"
-        out.append(_Kits(usual, spare, words, handed=False))
+        out.append(KitsAlike(usual, spare, words, handed=False, origin=SPARE))
     return _substituted(out, needs.instead)
 
 
-def _substituted(kits: list[_Kits], substitutions: Iterable[Instead]) -> list[_Kits]:
+def _substituted(kits: list[KitsAlike], substitutions: Iterable[Instead]) -> list[KitsAlike]:
     for each in substitutions:
         if each.who == LAST:
             kits = _last(kits, each)
@@ -125,14 +136,14 @@ def _substituted(kits: list[_Kits], substitutions: Iterable[Instead]) -> list[_K
     return kits
 
 
-def _with(kits: _Kits, each: Instead) -> _Kits:
+def _with(kits: KitsAlike, each: Instead) -> KitsAlike:
     """The kits with one paper more in place of another: what was taken in its place before is replaced, too."""
     now = {written: each.other if taken == each.paper else taken for written, taken in kits.instead}
     now.setdefault(each.paper, each.other)
     return replace(kits, instead=tuple(sorted((w, t) for w, t in now.items() if w != t)))
 
 
-def _last(kits: list[_Kits], each: Instead) -> list[_Kits]:
+def _last(kits: list[KitsAlike], each: Instead) -> list[KitsAlike]:
     left, out = each.last, []
     for one in reversed(kits):
         if not one.handed or not left:
@@ -149,7 +160,7 @@ def _last(kits: list[_Kits], each: Instead) -> list[_Kits]:
 def demands_of(needs: ClassNeeds) -> list[Demand]:
     """The demand lines of a class: for every card its kits alike, then samples and spares."""
     alike = _alike(needs)
-    everybody = _everybodys(needs.instead)
+    everybody = everybodys_papers(needs.instead)
     lines = []
     for card in needs.cards:
         for group, one in enumerate(alike):
@@ -164,10 +175,10 @@ def demands_of(needs: ClassNeeds) -> list[Demand]:
     return lines
 
 
-def _alike(needs: ClassNeeds) -> list[_Kits]:
+def _alike(needs: ClassNeeds) -> list[KitsAlike]:
     """Kits of one offer with the same papers together: offer by offer, what is handed out first."""
-    alike: dict[tuple, _Kits] = {}
-    for one in _kits_of(needs):
+    alike: dict[tuple, KitsAlike] = {}
+    for one in kits_of(needs):
         key = one.offer.key, one.why, one.instead
         before = alike.get(key)
         alike[key] = replace(one, count=one.count + (before.count if before else 0), person="")
@@ -175,14 +186,15 @@ def _alike(needs: ClassNeeds) -> list[_Kits]:
     return sorted(alike.values(), key=lambda one: (not one.handed, place.get(one.offer.key, 0), len(one.instead)))
 
 
-def _everybodys(substitutions: Iterable[Instead]) -> Mapping[str, str]:
-    kits = _Kits(Offer(key="", name=""), 1, "")
+def everybodys_papers(substitutions: Iterable[Instead]) -> Mapping[str, str]:
+    """By the key of a paper the one that is taken in its place for everybody."""
+    kits = KitsAlike(Offer(key="", name=""), 1, "")
     for each in substitutions:
         kits = _with(kits, each) if each.who == EVERYBODY else kits
     return dict(kits.instead)
 
 
-def _line(card: Counts, kits: _Kits, group: int, needs: ClassNeeds) -> list[Demand]:
+def _line(card: Counts, kits: KitsAlike, group: int, needs: ClassNeeds) -> list[Demand]:
     offer = kits.offer
     a_set = card.each if offer.cards is None else offer.cards.get(card.letter, 0)
     if not a_set and offer.cards is not None:
@@ -194,7 +206,7 @@ def _line(card: Counts, kits: _Kits, group: int, needs: ClassNeeds) -> list[Dema
         _words(kits, each),
         each,
         kits.count,
-        _pools(offer, needs),
+        pools_of(offer, needs),
         dict(kits.instead),
         group,
         offer.bits,
@@ -202,18 +214,18 @@ def _line(card: Counts, kits: _Kits, group: int, needs: ClassNeeds) -> list[Dema
     return [line]
 
 
-def _kit_line(kits: _Kits, group: int, needs: ClassNeeds) -> Demand:
-    pools = _pools(kits.offer, needs)
+def _kit_line(kits: KitsAlike, group: int, needs: ClassNeeds) -> Demand:
+    pools = pools_of(kits.offer, needs)
     return Demand(KIT, kits.count, _words(kits, 1), 1, kits.count, pools, dict(kits.instead), group)
 
 
-def _words(kits: _Kits, each: int) -> str:
+def _words(kits: KitsAlike, each: int) -> str:
     if not kits.why:
         return f"{kits.count:,} {'person' if kits.count == 1 else 'people'} × {each}"
     return f"{kits.why}: {kits.count:,} × {each}"
 
 
-def _pools(offer: Offer, needs: ClassNeeds) -> dict[str, str]:
+def pools_of(offer: Offer, needs: ClassNeeds) -> dict[str, str]:
     """By paper how such a kit gets it, where that is not from common sheets."""
     found = {paper: offer.pool_of(paper, kind, needs.pools) for paper, kind in needs.kinds.items()}
     return {paper: pool for paper, pool in found.items() if pool != TOGETHER}
@@ -223,6 +235,8 @@ def _pools(offer: Offer, needs: ClassNeeds) -> dict[str, str]:
 class Picked:
     """How many of one paper that can be chosen are planned."""
 
+    offer: str
+    """The key of the offer with which it can be chosen."""
     paper: str
     """The paper's key."""
     chosen: int
@@ -252,7 +266,7 @@ class Picked:
 def picked(needs: ClassNeeds) -> list[Picked]:
     """For every offer with papers to choose and every such paper how many are planned."""
     people = {person.key: person for person in needs.people}
-    all_kits, found = _kits_of(needs), []
+    all_kits, found = kits_of(needs), []
     for offer in needs.offers:
         if offer.choice is None:
             continue
@@ -269,6 +283,7 @@ def picked(needs: ClassNeeds) -> list[Picked]:
         guess = -(-undecided // len(chosen)) if chosen else 0
         found += [
             Picked(
+                offer=offer.key,
                 paper=paper,
                 chosen=count,
                 guessed=guess,
@@ -282,11 +297,15 @@ def picked(needs: ClassNeeds) -> list[Picked]:
     return found
 
 
+def picked_letters(number: int) -> list[str]:
+    """The letters under which so many papers to choose are counted: ``Pa``, ``Pb``…"""
+    return [_PICK + (_ALPHABET[each // 26 - 1] if each >= 26 else "") + _ALPHABET[each % 26] for each in range(number)]
+
+
 def picked_cards(found: Sequence[Picked], directions: Mapping[str, str]) -> tuple[list[CardPieces], list[Demand]]:
     """The papers that are chosen as something the tally counts: a card of one piece for each."""
     cards, lines = [], []
-    for number, each in enumerate(found):
-        letter = _PICK + (_ALPHABET[number // 26 - 1] if number >= 26 else "") + _ALPHABET[number % 26]
+    for letter, each in zip(picked_letters(len(found)), found, strict=True):
         way = directions.get(each.paper, "free")
         piece = CutPiece(
             number=1,

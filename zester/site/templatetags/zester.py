@@ -9,6 +9,7 @@ from django.conf import settings
 from django.urls import reverse
 from django.utils.html import format_html
 
+from zester.core.cards.words import place_words
 from zester.core.care import care_of
 from zester.core.cutlist.notation import OVERLAP, OVERLAP_MM
 from zester.core.lengths import RULERS, TICKS_PER_INCH, millimetres, show_length, show_long, show_size, with_unit
@@ -187,7 +188,7 @@ def _rule_words(piece: CutPiece, unit: str) -> list[str]:
     for what, hole in (("window", piece.window), ("notch", piece.notch)):
         if hole:
             words.append(f"{hole.kind} {what} {show_size(hole.width, hole.height, unit)}")
-    words += _place_words(piece, unit)
+    words += place_words(piece, unit)
     if piece.raised:
         words.append(f"raised {with_unit(piece.raised, unit)} on foam")
     said = {
@@ -198,31 +199,6 @@ def _rule_words(piece: CutPiece, unit: str) -> list[str]:
         f"only {piece.only}": piece.only,
     }
     return [*words, *care_of(piece, remark=False), *(text for text, is_so in said.items() if is_so)]
-
-
-def _place_words(piece: CutPiece, unit: str) -> list[str]:
-    """Where a line says that a piece sits, with every number of it."""
-    place = piece.place
-    edges = {"left": place.left, "right": place.right, "top": place.top, "bottom": place.bottom, "fold": place.fold}
-    spots = "".join(f", {show_length(spot, unit)}" for spot in place.spots)
-    words = [
-        f"{show_length(at, unit)}{spots} {unit} from the {edge}" if at else f"flush with the {edge}"
-        for edge, at in edges.items()
-        if at is not None
-    ]
-    if place.gap is not None:
-        words.append(f"{with_unit(place.gap, unit)} apart")
-    if place.after is not None:
-        words.append(f"{with_unit(place.after, unit)} below the last" if place.after else "right below the last")
-    if place.tilt:
-        words.append(f"tilted {abs(place.tilt) / 10:g}° to the {'right' if place.tilt > 0 else 'left'}")
-    said = {
-        "in a row": place.line == "row",
-        "in a column": place.line == "column",
-        "behind": place.behind,
-        "over the fold": place.over_fold,
-    }
-    return [*words, *(text for text, is_so in said.items() if is_so)]
 
 
 @register.filter
