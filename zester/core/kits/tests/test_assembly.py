@@ -1,4 +1,4 @@
-"""Cards put together step by step: what the steps say is done to a model of the card that knows nothing of their order."""
+"""Cards put together: what the steps say is done to a paper model that knows nothing of how they were ordered."""
 
 from __future__ import annotations
 
@@ -147,8 +147,8 @@ class OrderTests(TestCase):
                 "Glue A2 Mat on the front, in the middle",
                 "Glue A3 Panel on A2 Mat, in the middle",
                 "Glue A5 Sentiment on A3 Panel, ¼ in from the bottom",
-                "Glue A7 Inside strip on A6 Inside panel, ¼ in from the bottom, side B up; then turn over and trim flush:"
-                " ¼ in at the left and ¼ in at the right",
+                "Glue A7 Inside strip on A6 Inside panel, ¼ in from the bottom, side B up;"
+                " then turn over and trim flush: ¼ in at the left and ¼ in at the right",
                 "Glue A6 Inside panel on the inside, in the middle",
                 "Stick A4 Moon on A3 Panel with foam squares under it, ¾ in from the top",
                 "Tie on 8 in of thread",
@@ -159,7 +159,8 @@ class OrderTests(TestCase):
     def test_what_dries_comes_first_and_what_was_done_beforehand_before_it(self):
         found = assembly_of(
             looked_at(
-                f"{SIDE}Mat ⅛ border midnight dome embossed before class by Orla\nPanel 3 x 4 chalk moon washed dry first"
+                f"{SIDE}Mat ⅛ border midnight dome embossed before class by Orla\n"
+                "Panel 3 x 4 chalk moon washed dry first"
             )
         )
         self.assertEqual([(step.what, step.when, step.by) for step in found[:2]], [
