@@ -14,3 +14,6 @@ class BagsConfig(AppConfig):
         from zester.site import stations
 
         stations.register("pack", "Pack", "bags:pack", pack_states)
+        tabs = (("pack", "Packing"), ("short", "Piles and what is short"), ("checks", "Checks"), ("print", "Labels"))
+        for order, (key, name) in enumerate((*tabs, ("handout", "Hand-out"))):
+            stations.register_tab("pack", key, name, f"bags:{key}", 10 * order)

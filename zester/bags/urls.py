@@ -2,7 +2,25 @@
 
 from django.urls import path
 
-from zester.bags import views
+from zester.bags import paper_views, views
 
 app_name = "bags"
-urlpatterns = [path("classes/<int:pk>/pack/", views.pack, name="pack")]
+urlpatterns = [
+    path("classes/<int:pk>/pack/", views.pack, name="pack"),
+    path("classes/<int:pk>/pack/bags/<slug:stack>/", views.stack, name="stack"),
+    path("classes/<int:pk>/pack/kit/<slug:kit>/", views.kit, name="kit"),
+    path("classes/<int:pk>/pack/bag/<slug:bag>/", views.bag, name="bag"),
+    path("classes/<int:pk>/pack/ticks/", views.ticks, name="ticks"),
+    path("classes/<int:pk>/pack/state/", views.state, name="state"),
+    path("classes/<int:pk>/pack/how/", views.how, name="how"),
+    path("classes/<int:pk>/pack/again/", views.again, name="again"),
+    path("classes/<int:pk>/pack/surplus/", views.surplus, name="surplus"),
+    path("classes/<int:pk>/pack/short/", views.short, name="short"),
+    path("classes/<int:pk>/pack/missing/", views.missing, name="missing"),
+    path("classes/<int:pk>/pack/short/<int:row>/", views.shortage, name="shortage"),
+    path("classes/<int:pk>/pack/checks/", views.checks, name="checks"),
+    path("classes/<int:pk>/pack/labels/", paper_views.papers, name="print"),
+    path("classes/<int:pk>/pack/labels/<slug:what>.pdf", paper_views.labels_pdf, name="labels_pdf"),
+    path("classes/<int:pk>/pack/list.pdf", paper_views.list_pdf, name="list_pdf"),
+    path("classes/<int:pk>/pack/hand-out/", views.checks, name="handout"),
+]

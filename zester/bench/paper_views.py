@@ -5,12 +5,14 @@ from __future__ import annotations
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.bench.cutter import report_of
 from zester.bench.papers import (
     LABEL_SHEETS,
+    LabelSheet,
     cards_of,
     file_of,
     files_of,
@@ -24,7 +26,7 @@ from zester.bench.papers import (
 from zester.bench.practice import practice_marks
 from zester.bench.runs import fits_of
 from zester.bench.views import class_of, fit_of
-from zester.classes.models import Trimmer
+from zester.classes.models import CardClass, Trimmer
 from zester.core.cutting.guides import PAPER
 from zester.core.cutting.machine_file import MachineFile, to_dxf, to_svg
 from zester.core.cutting.steps_file import write_steps
@@ -72,14 +74,23 @@ def guides_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     return _pdf(request, pk, "guides", context)
 
 
+def label_sheet(request: HttpRequest, card_class: CardClass) -> tuple[LabelSheet, int]:
+    """The sheet of labels that is asked for, and the label it begins at."""
+    default = "letter-30" if card_class.unit == "in" else "a4-24"
+    sheet = LABEL_SHEETS.get(request.GET.get("sheet", ""), LABEL_SHEETS[default])
+    return sheet, key_of(request.GET.get("start", "")) or 1
+
+
 @require_GET
 def labels_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """Labels for the piles."""
     card_class = class_of(request, pk)
-    default = "letter-30" if card_class.unit == "in" else "a4-24"
-    sheet = LABEL_SHEETS.get(request.GET.get("sheet", ""), LABEL_SHEETS[default])
-    start = key_of(request.GET.get("start", "")) or 1
-    pages = label_pages(labels_of(card_class), sheet, start)
+    sheet, start = label_sheet(request, card_class)
+
+    def address(key: str) -> str:
+        return request.build_absolute_uri(f"{reverse('bench:paper', args=[pk, key])}#count")
+
+    pages = label_pages(labels_of(card_class, address), sheet, start)
     return _pdf(request, pk, "labels", {"pages": pages, "sheet": sheet, "page": sheet.paper})
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 from zester.bench.runs import cuttings_of, fits_of
 from zester.bench.services import PaperSteps, paper_steps
@@ -18,8 +19,10 @@ from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length, show_
 from zester.fits.models import PaperFit
 from zester.fits.plans import Made, read_made
 from zester.fits.sheets import names_for
+from zester.site.codes import code_svg
 
 INCH, MM = TICKS_PER_INCH, TICKS_PER_MM
+Label = TypeVar("Label")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -152,17 +155,21 @@ class PileLabel:
     """How many belong to the pile."""
     care: str
     """What to know of it."""
+    code: str = ""
+    """An address that opens its page, as a code."""
 
 
-def labels_of(card_class: CardClass) -> list[PileLabel]:
-    """A label for every pile, paper by paper."""
+def labels_of(card_class: CardClass, address: Callable[[str], str] | None = None) -> list[PileLabel]:
+    """A label for every pile, paper by paper; ``address`` gives that of a paper's piles, whole."""
     found = []
     for fit in fits_of(card_class):
         names, made = names_for(fit), read_made(fit.shown)
+        code = code_svg(address(fit.paper.key)) if address else ""
         for piece in made.paper.pieces:
             about = names.get(piece.id, {})
             found.append(
                 PileLabel(
+                    code=code,
                     handle=piece.id,
                     name=about.get("name", ""),
                     card=about.get("card", ""),
@@ -175,9 +182,9 @@ def labels_of(card_class: CardClass) -> list[PileLabel]:
     return found
 
 
-def label_pages(labels: Sequence[PileLabel], sheet: LabelSheet, start: int) -> list[list[tuple[int, int, PileLabel]]]:
+def label_pages(labels: Sequence[Label], sheet: LabelSheet, start: int) -> list[list[tuple[int, int, Label]]]:
     """Left and top of every label, page by page; the first page begins at label ``start``, counted from 1."""
-    pages: list[list[tuple[int, int, PileLabel]]] = []
+    pages: list[list[tuple[int, int, Label]]] = []
     for index, label in enumerate(labels, max(0, min(start, sheet.each) - 1)):
         page, place = divmod(index, sheet.each)
         row, column = divmod(place, sheet.columns)

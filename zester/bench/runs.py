@@ -22,7 +22,7 @@ from zester.core.cutting.mishap import Spoiled, Stand, begun, go_on
 from zester.core.cutting.pace import Pace
 from zester.core.cutting.record import read_steps, read_table, steps_data, table_data
 from zester.core.cutting.steps import KEEP, PILE, CutSteps, Step, cutting_steps
-from zester.core.cutting.table import Table
+from zester.core.cutting.table import Lying, Table
 from zester.core.errors import JobError
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.fits.booking import Opened
@@ -284,16 +284,22 @@ def left_now(cutting: Cutting) -> dict[tuple[int, int, str], int]:
 
     Of a paper whose pieces may lie any way round those of one size count together.
     """
-    keep, free = cutting.made.job.bench.keep_rule, all(piece.turn for piece in cutting.made.paper.pieces)
+    keep = cutting.made.job.bench.keep_rule
     found: dict[tuple[int, int, str], int] = {}
     for each in cutting.table_at_the_end.of(KEEP, PILE):
-        margins = each.unusable
-        width = each.width - margins.left - margins.right
-        height = each.height - margins.top - margins.bottom
-        if keep.keeps(width, height):
-            size = (*sorted((width, height)), "top") if free else (width, height, each.up)
+        size = offcut_size(cutting, each)
+        if keep.keeps(*size[:2]):
             found[size] = found.get(size, 0) + each.count
     return dict(sorted(found.items(), key=lambda entry: -entry[0][0] * entry[0][1]))
+
+
+def offcut_size(cutting: Cutting, lying: Lying) -> tuple[int, int, str]:
+    """Width, height and up edge of what is left over, as the shelf has it: what of it can be used."""
+    margins = lying.unusable
+    width = lying.width - margins.left - margins.right
+    height = lying.height - margins.top - margins.bottom
+    free = all(piece.turn for piece in cutting.made.paper.pieces)
+    return (*sorted((width, height)), "top") if free else (width, height, lying.up)
 
 
 @transaction.atomic

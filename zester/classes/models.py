@@ -8,6 +8,7 @@ from django.db import models
 from zester.core.cutting.pace import DEFAULT_PACE, Pace
 from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
+from zester.core.kits.packing import BAGGINGS, BY_DESIGN
 from zester.core.lengths import RULERS, TICKS_PER_INCH
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.designs.models import RULER_CHOICES
@@ -131,6 +132,7 @@ class CardClass(Owned):
     spare_percent = models.PositiveIntegerField(
         default=0, validators=[MaxValueValidator(100, "At most %(limit_value)s per cent.")]
     )
+    bagging = models.CharField(max_length=6, choices=list(BAGGINGS.items()), default=BY_DESIGN)
     offcuts_first = models.BooleanField(default=True)
     ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
     trimmer = models.ForeignKey(Trimmer, on_delete=models.SET_NULL, null=True, blank=True, related_name="classes")

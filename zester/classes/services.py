@@ -29,21 +29,18 @@ from zester.core.kits.demand import (
     seats_taken,
 )
 from zester.core.kits.offers import Choice, Offer, Person
+from zester.core.kits.packing import Packed, bags_made, pack
 from zester.core.lengths import RULERS
 from zester.core.pieces import Bit, Known
 from zester.core.tally import (
     KIT,
     LETTERS,
-    MARK,
     NO_SPARE,
-    TOGETHER,
-    WITHOUT,
     BitCount,
     CardPieces,
     Demand,
     PieceCount,
     Spare,
-    card_of,
     cards_of,
     sum_in_words,
     tally,
@@ -182,27 +179,23 @@ class CountedClass:
         """How many of a card will be made."""
         return cards_of(letter, self.demands)
 
-    def bags_of(self, letter: str) -> int:
-        """How many bags of a card are packed: not for those who bring all of its papers themselves."""
-        papers = {piece.paper for card in self.cards if card.entry.letter == letter for piece in card.pieces}
-        return sum(
-            demand.count
-            for demand in self.demands
-            if demand.card == letter and any(demand.pools.get(paper, TOGETHER) != WITHOUT for paper in papers)
+    @cached_property
+    def packed(self) -> Packed:
+        """Every kit with its bags, and what the teacher keeps."""
+        return pack(
+            self.needs,
+            [card.made_of for card in self.cards],
+            self.counts,
+            self.picked,
+            spare=self.spare,
+            bagging=self.card_class.bagging,
         )
 
     @property
     def all_bags(self) -> int:
         """How many bags are packed."""
-        return sum(self.bags_of(card.entry.letter) for card in self.designs)
-
-    def instead_of(self, letter: str) -> list[tuple[PieceCount, int]]:
-        """The pieces of a card that some bags get from another paper, and how many bags those are."""
-        return [
-            (entry, entry.count // entry.piece.count)
-            for entry in self.counts
-            if entry.written and card_of(entry.handle).rstrip(MARK) == letter
-        ]
+        made = [card.made_of for card in self.cards]
+        return bags_made(self.needs, made, self.counts, self.picked, bagging=self.card_class.bagging)
 
     def why(self, letter: str) -> str:
         """The sum behind it in words."""
@@ -445,7 +438,7 @@ def begin_kit_list(card_class: CardClass) -> ClassCard:
 
 _COPIED = ("title", "time", "minutes", "where", "place", "repeats", "capacity", "notes", "participants", "give_aways")
 _COPIED += ("spare_by", "spare_number", "spare_percent", "offcuts_first", "ruler", "trimmer", "stack", "keep_short")
-_COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit")
+_COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit", "bagging")
 
 
 @transaction.atomic

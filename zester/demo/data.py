@@ -72,13 +72,13 @@ star chart 4 x 12, 2, blue box
 brass rays 3 x 6, blue box
 pine ridge 3 x 6, top on the left, blue box
 harbour 100 x 148 mm, 2, blue box"""
-# name, by the length, pack (pieces or ticks), price, on hand.
+# name, by the length, pack (pieces or ticks), price, on hand, grams of one or of a metre.
 BITS = [
-    ("Envelopes", False, 25, "4.50", 160),
-    ("Foam squares", False, 200, "3.80", 150),
-    ("Gems", False, 100, "2.90", 40),
-    ("Clear bags", False, 50, "3.20", 20),
-    ("Brass thread", True, 10 * 1000 * TICKS_PER_MM, "2.40", 4 * 1000 * TICKS_PER_MM),
+    ("Envelopes", False, 25, "4.50", 160, "6.2"),
+    ("Foam squares", False, 200, "3.80", 150, "0.04"),
+    ("Gems", False, 100, "2.90", 40, "0.05"),
+    ("Clear bags", False, 50, "3.20", 20, "1.6"),
+    ("Brass thread", True, 10 * 1000 * TICKS_PER_MM, "2.40", 4 * 1000 * TICKS_PER_MM, "0.8"),
 ]
 PAD = ("Harbour pad", {"Kite Tails": 6, "Wind Rope": 6, "Gull Feather": 6, "Rope Ladder": 6}, "6.40")
 MERCHANT = "Lantern Lane Papers"
@@ -327,9 +327,10 @@ def _stock(user: AbstractBaseUser) -> None:
         Sheet.objects.create(paper=papers[name], sheet=key, price=Decimal(price), **sides)
     read = read_offcuts(OFFCUTS, known_papers(papers.values()))
     put_offcuts(user, [line.offcut for line in read], about="from the last class")
-    for name, by_length, pack, price, count in BITS:
+    for name, by_length, pack, price, count, grams in BITS:
         unit = "mm" if by_length else "in"
         about = {"by_length": by_length, "unit": unit, "pack": pack, "price": Decimal(price), "merchant": MERCHANT}
+        about["grams"] = Decimal(grams)
         count_bit(Bit.objects.create(owner=user, name=name, **about), count)
     name, holds, price = PAD
     sheets = {papers[paper].key: count for paper, count in holds.items()}

@@ -42,6 +42,8 @@ class Card(Owned):
     saved_at = models.DateTimeField(auto_now=True)
     notes = models.TextField(blank=True, max_length=4000)
     went_wrong = models.TextField(blank=True, max_length=4000)
+    # The teacher's own words to steps of the hand-out, by the step's key.
+    teaching = models.JSONField(default=dict, blank=True)
     photo = models.ImageField(blank=True, upload_to=photo_name)
 
     class Meta:

@@ -209,6 +209,7 @@ def copy_card(card: Card, name: str) -> Card:
         cut_list=card.cut_list,
         notes=card.notes,
         went_wrong=card.went_wrong,
+        teaching=card.teaching,
     )
 
 

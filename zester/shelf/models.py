@@ -188,7 +188,8 @@ class Sheet(models.Model):
 class Bit(Owned):
     """Something that is not cut from a sheet: ribbon by the length, gems by the count. ``pack`` is a roll or a packet.
 
-    Lists know it by its name. Of what goes by the length ``pack`` and ``on_hand`` are ticks.
+    Lists know it by its name. Of what goes by the length ``pack`` and ``on_hand`` are ticks. ``grams`` is what one
+    weighs, or a metre.
     """
 
     what = "bit"
@@ -202,6 +203,7 @@ class Bit(Owned):
     on_hand = models.BigIntegerField(null=True, blank=True, editable=False)
     place = models.CharField(max_length=80, blank=True)
     merchant = models.CharField(max_length=60, blank=True)
+    grams = models.DecimalField(max_digits=8, decimal_places=3, null=True, blank=True, validators=[NOT_BELOW_NOTHING])
 
     class Meta:
         ordering = ["name"]

@@ -105,8 +105,14 @@ class BitForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
     class Meta:
         model = Bit
-        fields = ["name", "price", "place", "merchant"]
-        labels = {"price": "Price of a packet or roll", "place": "Where it is kept", "merchant": "Bought at"}
+        fields = ["name", "price", "place", "merchant", "grams"]
+        labels = {
+            "price": "Price of a packet or roll",
+            "place": "Where it is kept",
+            "merchant": "Bought at",
+            "grams": "Weight in grams",
+        }
+        help_texts = {"grams": "Of one; of what goes by the length, of a metre. For weighing kits."}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)

@@ -27,13 +27,15 @@ def pdf_of(template: str, context: dict, request: HttpRequest | None = None) -> 
         """Fonts and styles of the house, and nothing else: no address outside, no other file."""
 
         def fetch(self, url: str, headers: dict | None = None):
-            """The file, or ValueError."""
+            """The file, or ValueError; swatches of papers are part of the page itself."""
+            if url.startswith("data:image/"):
+                return super().fetch(url, headers)
             if not url.startswith(STATIC.as_uri() + "/") or ".." in url:
                 raise ValueError("not a file of the house")
             return super().fetch(url, headers)
 
     text = render_to_string(template, context, request)
-    shipped = ShippedFiles(allowed_protocols=["file"])
+    shipped = ShippedFiles(allowed_protocols=["file", "data"])
     return HTML(string=text, base_url=STATIC.as_uri() + "/", url_fetcher=shipped).write_pdf()
 
 

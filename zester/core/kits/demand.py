@@ -14,6 +14,8 @@ from zester.core.kits.offers import Offer, Person, is_free_for, usual_offer
 from zester.core.pieces import CutPiece
 from zester.core.tally import KIT, NO_SPARE, TOGETHER, CardPieces, Demand, Spare, own_demands, some
 
+# What the pieces of papers that are chosen are called.
+CHOSEN = "Papers chosen"
 EVERYBODY, SOME, LAST = "all", "some", "last"
 # Whose a kit is: somebody's with a name, somebody's without one, one to give away, one beyond need.
 PERSON, UNNAMED, GIFT, SPARE = "p", "u", "g", "s"
@@ -317,7 +319,7 @@ def picked_cards(found: Sequence[Picked], directions: Mapping[str, str]) -> tupl
             turn=way == "free",
             upright=way == "upright",
         )
-        cards.append(CardPieces(letter, "Papers chosen", (piece,)))
+        cards.append(CardPieces(letter, CHOSEN, (piece,)))
         lines.append(Demand(letter, each.chosen + each.guessed, each.why))
     return cards, lines
 

@@ -210,6 +210,18 @@ def pack(
     return Packed(kits=tuple(kits), own=tuple(own), spare=tuple(packer.spare(kits, own, spare)))
 
 
+def bags_made(
+    needs: ClassNeeds,
+    cards: Sequence[CardPieces],
+    counts: Sequence[PieceCount],
+    chosen: Sequence[Picked] = (),
+    *,
+    bagging: str = BY_DESIGN,
+) -> int:
+    """How many bags there are in all kits; takes what ``pack`` takes."""
+    return _Packer(needs, cards, counts, chosen, bagging).bags_made()
+
+
 class _Packer:
     def __init__(
         self,
@@ -249,13 +261,17 @@ class _Packer:
                 found.append(self._kit(row, so_far[whose], of[whose]))
         return found
 
+    def bags_made(self) -> int:
+        """How many bags they have."""
+        return sum(row.count * len(self._contents(row)[0]) for row in kits_of(self.needs))
+
     def _kit(self, row: KitsAlike, number: int, of: int) -> Kit:
         key = f"{_whose(row)}-{number}"
         bags, beside = self._contents(row)
         return Kit(
             key=key,
             offer=row.offer.key,
-            what=row.why or row.offer.name,
+            what=row.offer.name or row.why,
             person=row.person,
             origin=row.origin,
             number=number,

@@ -17,6 +17,7 @@ from decimal import Decimal
 
 from zester.core.cards.outlines import corners_of
 from zester.core.cutting.handwork import CUT_OUT
+from zester.core.kits.coverage import bit_key
 from zester.core.kits.packing import BIT, IF_ANY, Item
 from zester.core.lengths import TICKS_PER_MM
 from zester.core.papers import usual_caliper
@@ -142,14 +143,14 @@ def weigh(items: Iterable[Item], pieces: Mapping[str, Weight], bits: Mapping[str
     pieces
         By its handle what one piece weighs.
     bits
-        By its name, small letters, what one of a bit weighs, or a metre of it, grams.
+        By ``coverage.bit_key`` what one of a bit weighs, or a metre of it, grams.
     """
     total = Weight(0)
     for item in items:
         if item.how == IF_ANY:
             continue
         if item.kind == BIT:
-            total += bit_weight(item.key, item.count, item.length, bits.get(item.key.casefold()))
+            total += bit_weight(item.key, item.count, item.length, bits.get(bit_key(item.key, bool(item.length))))
         elif item.key in pieces:
             total += pieces[item.key].times(item.count)
     return total

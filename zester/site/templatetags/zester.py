@@ -12,7 +12,16 @@ from django.utils.html import format_html
 from zester.core.cards.words import place_words
 from zester.core.care import care_of
 from zester.core.cutlist.notation import OVERLAP, OVERLAP_MM
-from zester.core.lengths import RULERS, TICKS_PER_INCH, millimetres, show_length, show_long, show_size, with_unit
+from zester.core.lengths import (
+    RULERS,
+    TICKS_PER_INCH,
+    TICKS_PER_MM,
+    millimetres,
+    show_length,
+    show_long,
+    show_size,
+    with_unit,
+)
 from zester.core.pieces import FOLDS, Bit, CardLine, CutPiece
 from zester.core.tally import BitCount
 from zester.site.stations import strip_url, tabs, url_of
@@ -78,6 +87,13 @@ def signed(number: int) -> str:
 def stretch(ticks: int, unit: str) -> str:
     """A length that may be long, or less than nothing: metres, or inches."""
     return show_long(ticks, unit)
+
+
+@register.filter
+def about(ticks: int, unit: str) -> str:
+    """A length that nobody can measure to the tick, rounded up to 1/16 in or a millimetre."""
+    step = TICKS_PER_INCH // 16 if unit == "in" else TICKS_PER_MM
+    return with_unit(-(-ticks // step) * step, unit)
 
 
 @register.filter

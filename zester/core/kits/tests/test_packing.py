@@ -9,7 +9,7 @@ from unittest import TestCase
 
 from zester.core.kits.demand import ClassNeeds, Counts, Instead, demands_of, picked, picked_cards
 from zester.core.kits.offers import Choice, Offer, Person
-from zester.core.kits.packing import ALL, BAGGINGS, BY_CARD, BY_DESIGN, BY_KIT, PIECE, Packed, pack
+from zester.core.kits.packing import ALL, BAGGINGS, BY_CARD, BY_DESIGN, BY_KIT, PIECE, Packed, bags_made, pack
 from zester.core.pieces import Bit, CutPiece
 from zester.core.tally import KIT, NO_SPARE, CardPieces, Demand, Spare, tally, tally_bits
 
@@ -123,6 +123,7 @@ class RandomClassTests(TestCase):
             keys = [bag.key for kit in found.kits for bag in kit.bags] + [kit.key for kit in found.kits]
             self.assertEqual(len(keys), len(set(keys)), seed)
             self.assertEqual(sum(len(stack.bags) for stack in found.stacks), len(found.bags), seed)
+            self.assertEqual(bags_made(needs, cards, counts, chosen, bagging=bagging), len(found.bags), seed)
             seen["home"] += any(item.at_home for kit in found.kits for item in kit.beside)
             seen["other paper"] += any("′" in item.key for kit in found.kits for item in kit.items)
             seen["empty"] += any(kit.is_empty for kit in found.kits)

@@ -9,6 +9,7 @@ from unittest import TestCase
 
 from zester.core.geometry import Window
 from zester.core.kits.alike import looks_alike, sides_of
+from zester.core.kits.coverage import bit_key
 from zester.core.kits.packing import BIT, IF_ANY, PIECE, Item
 from zester.core.kits.weights import (
     Grammage,
@@ -79,7 +80,7 @@ class WeightTests(TestCase):
     def test_a_bag_and_what_a_scale_shows_of_it(self):
         pieces = {"A1": Weight(6515, 325), "A6": Weight(250, 12)}
         items = (Item(PIECE, "A1", 2), Item(PIECE, "A6", 2), Item(PIECE, "A9", 1, how=IF_ANY), Item(BIT, "Gems", 2))
-        bag = weigh(items, pieces, {"gems": Decimal("0.5")})
+        bag = weigh(items, pieces, {bit_key("gem", False): Decimal("0.5")})
         self.assertEqual((bag.milligrams, bag.off), (2 * 6515 + 500 + 1000, 650 + 24 + 100))
         self.assertLess(bag.milligrams - 6515, bag.least * 1000, "a missing base is seen")
         self.assertTrue(shows(pieces["A1"], bag))

@@ -1,0 +1,425 @@
+"""The packing board: every bag and kit of a class with what is in it, what is packed, what is short."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+from hashlib import blake2b
+
+from zester.bags.models import Mark, Shortage
+from zester.classes.models import CardClass
+from zester.classes.services import CountedClass, ReadCard, count_class
+from zester.core.care import care_of
+from zester.core.fitting.job import AT_HOME
+from zester.core.kits.demand import CHOSEN, GIFT, SPARE, UNNAMED
+from zester.core.kits.packing import ALL, BIT, IF_ANY, OPEN_CHOICE, PIECE, Bag, Item, Kit, Packed, Stack
+from zester.core.lengths import show_size, with_unit
+from zester.core.tally import PieceCount
+from zester.fits.models import PaperFit
+from zester.fits.plans import read_made
+from zester.site.stations import some
+
+_OF_KIT = re.compile(r"(?:p\d+|[ugs])-\w+-\d+")
+NOBODYS = {UNNAMED: "no name yet", GIFT: "to give away", SPARE: "spare kit"}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Line:
+    """One thing of a bag or a kit, in words."""
+
+    item: Item
+    """The thing."""
+    handle: str
+    """A piece's handle; empty for a bit."""
+    name: str
+    """What it is called."""
+    about: str
+    """Size and paper of a piece."""
+    count: str
+    """How many, in words: ``2``, ``2 × 8 in``."""
+    care: str
+    """What to know of it."""
+    note: str = ""
+    """What is missing of it, and what is done about that."""
+
+    @property
+    def key(self) -> str:
+        """What a shortage of it is known by."""
+        return self.item.key
+
+
+@dataclass(frozen=True)
+class ShownBag:
+    """A bag with its state."""
+
+    kit: Kit
+    """Its kit."""
+    name: str
+    """Whose it is, in words."""
+    bag: Bag
+    """The bag."""
+    mark: Mark | None
+    """That it is packed."""
+    notes: tuple[str, ...]
+    """What is missing in it."""
+    changed: bool
+    """Whether its order has changed since it was packed."""
+
+    @property
+    def done(self) -> bool:
+        """Whether it is packed with what goes into it now."""
+        return self.mark is not None and not self.changed
+
+
+@dataclass(frozen=True)
+class ShownKit:
+    """A kit with its state."""
+
+    kit: Kit
+    """The kit."""
+    name: str
+    """Whose it is, in words."""
+    bags: tuple[ShownBag, ...]
+    """Its bags."""
+    mark: Mark | None
+    """That it is packed."""
+    notes: tuple[str, ...]
+    """What is missing beside the bags."""
+    changed: bool
+    """Whether its order has changed since it was packed."""
+
+    @property
+    def bags_done(self) -> int:
+        """How many of its bags are packed."""
+        return sum(bag.done for bag in self.bags)
+
+    @property
+    def done(self) -> bool:
+        """Whether it is packed."""
+        return self.mark is not None and not self.changed and self.bags_done == len(self.bags)
+
+    @property
+    def is_short(self) -> bool:
+        """Whether something is missing in it."""
+        return bool(self.notes) or any(bag.notes for bag in self.bags)
+
+    @property
+    def state(self) -> str:
+        """``done``, ``changed``, ``short``, ``begun`` or ``open``."""
+        if self.done:
+            return "done"
+        if self.changed or any(bag.changed for bag in self.bags):
+            return "changed"
+        if self.is_short:
+            return "short"
+        return "begun" if self.bags_done or self.mark else "open"
+
+    @property
+    def words(self) -> str:
+        """Its state in words."""
+        of = len(self.bags)
+        if self.done:
+            return "packed"
+        words = f"{self.bags_done} of {some(of, 'bag')}" if of else "not packed"
+        extra = {"changed": "order changed", "short": "short"}.get(self.state, "")
+        return f"{words}, {extra}" if extra else words
+
+
+@dataclass(frozen=True)
+class ShownStack:
+    """Bags of one card that hold the same, with their state."""
+
+    stack: Stack
+    """The bags."""
+    key: str
+    """What it is known by: it is another as soon as something else goes into the bags."""
+    name: str
+    """The card's name."""
+    rows: tuple[ShownBag, ...]
+    """The bags in the order of the kits."""
+    lines: tuple[Line, ...]
+    """What goes into each."""
+    own: int
+    """How many samples and spares of it stay with the teacher."""
+    differs: str = ""
+    """What tells it from the first bags of its card, in words."""
+
+    @property
+    def inside(self) -> str:
+        """What is in each, in few words: ``16 pieces, 10 bits``."""
+        counts = {kind: sum(item.count for item in self.stack.items if item.kind == kind) for kind in (PIECE, BIT)}
+        words = [some(counts[PIECE], "piece"), some(counts[BIT], "bit") if counts[BIT] else ""]
+        return ", ".join(filter(None, words))
+
+    @property
+    def done(self) -> int:
+        """How many are packed."""
+        return sum(row.done for row in self.rows)
+
+    @property
+    def next(self) -> ShownBag | None:
+        """The one to be packed next: those that lack something come last."""
+        left = [row for row in self.rows if not row.done]
+        return min(left, key=lambda row: bool(row.notes), default=None)
+
+
+@dataclass(frozen=True)
+class Surplus:
+    """A bag or a kit that is packed and that nobody wants any more."""
+
+    mark: Mark
+    """That it is packed."""
+    kit: str
+    """The key of the kit it was for."""
+    fits: tuple[ShownKit, ...]
+    """Kits that are not packed and hold just the same."""
+
+
+class Board:
+    """A class at the packing table."""
+
+    def __init__(self, counted: CountedClass, marks: Iterable[Mark], shortages: Iterable[Shortage]):
+        self.counted, self.card_class = counted, counted.card_class
+        self.packed: Packed = counted.packed
+        self.unit = self.card_class.unit
+        self.marks = {mark.what: mark for mark in marks}
+        self.shortages = list(shortages)
+
+    @cached_property
+    def pieces(self) -> dict[str, PieceCount]:
+        """The pieces by handle."""
+        return {each.handle: each for each in self.counted.counts}
+
+    @cached_property
+    def people(self) -> dict[str, str]:
+        """What people are called, by key."""
+        return {person.key: person.name for person in self.counted.needs.people}
+
+    @cached_property
+    def cards(self) -> dict[str, ReadCard]:
+        """The cards by letter."""
+        return {card.entry.letter: card for card in self.counted.cards}
+
+    @cached_property
+    def notes(self) -> dict[str, list[tuple[str, str]]]:
+        """By the key of a bag or a kit what it lacks: the thing, and what is said of it."""
+        found: dict[str, list[tuple[str, str]]] = {}
+        for shortage in self.shortages:
+            if shortage.state == Shortage.State.THERE:
+                continue
+            for key, count in shortage.lacking:
+                found.setdefault(key, []).append((shortage.thing, self.lack_words(shortage, count)))
+        return found
+
+    def lack_words(self, shortage: Shortage, count: int) -> str:
+        """``A3 is missing, 1 of it: being cut again``."""
+        if shortage.state == Shortage.State.INSTEAD:
+            what = shortage.paper.name if shortage.paper else shortage.words
+            return f"{count} × {shortage.thing}: {what} instead"
+        where = ", being cut again" if shortage.state == Shortage.State.BENCH else ""
+        return f"{count} × {shortage.thing} missing{where}"
+
+    @cached_property
+    def _offers_of(self) -> dict[str, set[str]]:
+        """By a person's key what they ordered."""
+        found: dict[str, set[str]] = {}
+        for kit in self.packed.kits:
+            found.setdefault(kit.person, set()).add(kit.what)
+        return found
+
+    def name_of(self, kit: Kit) -> str:
+        """Whose a kit is."""
+        if kit.person:
+            name = self.people.get(kit.person, "somebody")
+            several = f", {kit.what}" if len(self._offers_of.get(kit.person, ())) > 1 else ""
+            alike = f", kit {kit.number} of {kit.of}" if kit.of > 1 and not several else ""
+            alike = f" {kit.number} of {kit.of}" if kit.of > 1 and several else alike
+            return f"{name}{several}{alike}"
+        return f"{NOBODYS[kit.origin]} {kit.number} of {kit.of}" if kit.of > 1 else NOBODYS[kit.origin]
+
+    @cached_property
+    def kits(self) -> list[ShownKit]:
+        """Every kit that holds something."""
+        return [self._kit(kit) for kit in self.packed.kits if not kit.is_empty]
+
+    @cached_property
+    def empty(self) -> list[str]:
+        """Who gets nothing to take along."""
+        return [self.name_of(kit) for kit in self.packed.kits if kit.is_empty]
+
+    def _kit(self, kit: Kit) -> ShownKit:
+        mark = self.marks.get(kit.key)
+        bags = tuple(self._bag(kit, bag) for bag in kit.bags)
+        changed = mark is not None and mark.holds != digest(kit.beside)
+        return ShownKit(kit, self.name_of(kit), bags, mark, self._said(kit.key), changed)
+
+    def _bag(self, kit: Kit, bag: Bag) -> ShownBag:
+        mark = self.marks.get(bag.key)
+        changed = mark is not None and mark.holds != digest(bag.items)
+        return ShownBag(kit, self.name_of(kit), bag, mark, self._said(bag.key), changed)
+
+    def _said(self, key: str) -> tuple[str, ...]:
+        # Bags and kits share no key, so that what is said of one is not said of the other.
+        return tuple(words for _, words in self.notes.get(key, ()))
+
+    @cached_property
+    def kits_by_key(self) -> dict[str, ShownKit]:
+        """The kits by key."""
+        return {each.kit.key: each for each in self.kits}
+
+    @cached_property
+    def bags(self) -> dict[str, ShownBag]:
+        """All bags by key."""
+        return {bag.bag.key: bag for kit in self.kits for bag in kit.bags}
+
+    @cached_property
+    def stacks(self) -> list[ShownStack]:
+        """Bags design by design."""
+        found = []
+        for stack in self.packed.stacks:
+            rows = tuple(self.bags[bag.key] for _, bag in stack.bags)
+            own = sum(bag.cards for bag in self.packed.own if bag.letter == stack.letter)
+            key = f"{stack.letter}-{digest(stack.items)[:8]}"
+            first = next((each for each in found if each.stack.letter == stack.letter), None)
+            differs = _difference(first.stack.items, stack.items) if first else ""
+            lines = self.lines(stack.items)
+            found.append(ShownStack(stack, key, self.card_name(stack.letter), rows, lines, own, differs))
+        return found
+
+    def card_name(self, letter: str) -> str:
+        """What a card is called, with its version."""
+        if letter == ALL:
+            return "everything of a kit"
+        card = self.cards.get(letter)
+        if card is None:
+            return ""
+        version = f" ({card.entry.version})" if card.entry.version else ""
+        return f"{card.entry.card.name}{version}"
+
+    def stack(self, key: str) -> ShownStack | None:
+        """The bags known by this key."""
+        return next((stack for stack in self.stacks if stack.key == key), None)
+
+    def lines(self, items: Iterable[Item], notes: Iterable[tuple[str, str]] = ()) -> tuple[Line, ...]:
+        """Things in words; ``notes`` say what of them is missing."""
+        said = {}
+        for thing, words in notes:
+            said[thing] = "; ".join(filter(None, (said.get(thing), words)))
+        items = list(items)
+        found = [self._line(item, said.get(item.key, "")) for item in items if not item.at_home]
+        home: dict[str, list[Item]] = {}
+        for item in items:
+            if item.at_home:
+                home.setdefault(self.pieces[item.key].piece.paper, []).append(item)
+        return (*found, *(self._home_line(paper, rows, said) for paper, rows in home.items()))
+
+    def _home_line(self, paper: str, items: list[Item], said: dict[str, str]) -> Line:
+        """The portions or whole sheets of a paper that somebody cuts up at home."""
+        each, size = self.portions.get(paper, (0, ""))
+        whole = items[0].how == "whole"
+        what = "whole sheets" if whole else "portions"
+        about = f"{what}{f' of {size}' if size else ''}, for {', '.join(item.key for item in items)}"
+        name = self.counted.names.get(paper, "a paper off the shelf")
+        note = "; ".join(said[item.key] for item in items if item.key in said)
+        item = Item(items[0].kind, items[0].key, each or 1, how=items[0].how)
+        return Line(item=item, handle="", name=name, about=about, count=str(each or "?"), care="", note=note)
+
+    @cached_property
+    def portions(self) -> dict[str, tuple[int, str]]:
+        """Of papers that are cut up at home how many portions or sheets a kit gets, and their size."""
+        wanted = {"class_paper__card_class": self.card_class, "shown__isnull": False}
+        found = {}
+        for fit in PaperFit.objects.filter(**wanted).select_related("class_paper__paper", "shown"):
+            if any(each.how in AT_HOME for kit in self.packed.kits for each in kit.beside):
+                made = read_made(fit.shown)
+                if made.plan.portion:
+                    copies = sum(layout.copies for layout in made.plan.layouts if layout.source == "portion")
+                    found[fit.paper.key] = copies // made.paper.people, show_size(*made.plan.portion, self.unit)
+        return found
+
+    def _line(self, item: Item, note: str) -> Line:
+        if item.kind == BIT:
+            count = f"{item.count} × {with_unit(item.length, self.unit)}" if item.length else str(item.count)
+            return Line(item=item, handle="", name=item.key, about="", count=count, care="", note=note)
+        if item.kind == OPEN_CHOICE:
+            name = "paper not chosen yet" if item.count == 1 else "papers not chosen yet"
+            return Line(item=item, handle="", name=name, about="", count=str(item.count), care="", note=note)
+        entry = self.pieces[item.key]
+        piece = entry.piece
+        if entry.card == CHOSEN:
+            size = show_size(piece.width, piece.height, self.unit)
+            name = f"{self.counted.names.get(piece.paper, 'a paper off the shelf')}, as chosen"
+            return Line(item=item, handle="", name=name, about=size, count=str(item.count), care="", note=note)
+        size = show_size(piece.width, piece.height, self.unit)
+        paper = self.counted.names.get(piece.paper, "a paper off the shelf")
+        side = ", side B" if piece.side == "b" else ""
+        about = f"{size} · {paper}{side}"
+        if entry.written:
+            about += f" instead of {self.counted.names.get(entry.written, 'another paper')}"
+        count = "any" if item.how == IF_ANY else str(item.count)
+        care = " · ".join(care_of(piece))
+        return Line(item=item, handle=item.key, name=piece.name, about=about, count=count, care=care, note=note)
+
+    # sums
+
+    @property
+    def bags_done(self) -> int:
+        """How many bags are packed."""
+        return sum(kit.bags_done for kit in self.kits)
+
+    @property
+    def kits_done(self) -> int:
+        """How many kits are packed."""
+        return sum(kit.done for kit in self.kits)
+
+    @property
+    def open_shortages(self) -> list[Shortage]:
+        """What is missing and about which something is still to be done."""
+        return [each for each in self.shortages if each.state in (Shortage.State.OPEN, Shortage.State.BENCH)]
+
+    @cached_property
+    def surplus(self) -> list[Surplus]:
+        """Packed for nobody any more: an order was cancelled, or the kit got another name."""
+        known = {*self.bags, *self.kits_by_key}
+        found = []
+        for what, mark in self.marks.items():
+            if what not in known:
+                kit = kit_of(what)
+                rest = what.removeprefix(kit)
+                fits = [each for each in self.kits if not each.mark and self._holds(each, rest, mark)]
+                found.append(Surplus(mark, kit, tuple(fits[:8])))
+        return found
+
+    def _holds(self, shown: ShownKit, rest: str, mark: Mark) -> bool:
+        """Whether the kit has such a bag, not packed yet, that holds what was packed."""
+        if not rest:
+            return digest(shown.kit.beside) == mark.holds
+        bag = next((bag for bag in shown.bags if bag.bag.key == f"{shown.kit.key}{rest}"), None)
+        return bag is not None and not bag.mark and digest(bag.bag.items) == mark.holds
+
+
+def _difference(usual: Iterable[Item], items: Iterable[Item]) -> str:
+    """``without A3, A4; with A1′``."""
+    usual, mine = {item.key for item in usual}, {item.key for item in items}
+    words = [("without", usual - mine), ("with", mine - usual)]
+    return "; ".join(f"{word} {', '.join(sorted(keys))}" for word, keys in words if keys)
+
+
+def digest(items: Iterable[Item]) -> str:
+    """What is in a bag, as a short text that is another for anything else."""
+    return blake2b(repr(tuple(items)).encode(), digest_size=8).hexdigest()
+
+
+def kit_of(what: str) -> str:
+    """The key of the kit in the key of a bag; of a kit its own."""
+    found = _OF_KIT.match(what)
+    return found[0] if found else what
+
+
+def board_of(card_class: CardClass) -> Board:
+    """The board of a class as it is now."""
+    marks = Mark.objects.filter(card_class=card_class)
+    shortages = Shortage.objects.filter(card_class=card_class).select_related("paper", "run")
+    return Board(count_class(card_class), marks, shortages)

@@ -1,0 +1,89 @@
+"""Packing for real: what is packed, what is short, the page that participants may open."""
+
+from __future__ import annotations
+
+import secrets
+import uuid
+
+from django.db import models
+from django.utils import timezone
+
+
+def new_token() -> str:
+    """192 random bits as an address: nobody guesses it (RFC 4086 asks for 128 at the most)."""
+    return secrets.token_urlsafe(24)
+
+
+class Mark(models.Model):
+    """A bag or a kit that is packed. ``what`` is its key, see ``core.kits.packing``.
+
+    ``holds`` is what was in it when that was said, so that a bag whose order has changed since is looked at again.
+    Sent again it is the same mark, as it has a key.
+    """
+
+    card_class = models.ForeignKey("classes.CardClass", on_delete=models.CASCADE, related_name="marks")
+    what = models.CharField(max_length=80)
+    key = models.UUIDField(default=uuid.uuid4, unique=True)
+    holds = models.CharField(max_length=32)
+    at = models.DateTimeField(default=timezone.now)
+    device = models.CharField(max_length=40, blank=True)
+    # The state of the person whose last kit this was, before they were said to be packed for.
+    moved_from = models.CharField(max_length=9, blank=True)
+
+    class Meta:
+        ordering = ["at", "pk"]
+        constraints = [models.UniqueConstraint("card_class", "what", name="a_thing_packed_once")]
+
+    def __str__(self) -> str:
+        return self.what
+
+
+class Shortage(models.Model):
+    """So many of a piece or a bit are missing. ``thing`` is a piece's handle, or a bit's name.
+
+    ``lacking`` says who goes without: keys of bags (or of kits, for what lies beside the bags) and how many each, as
+    it was worked out when it was said. ``run`` are the steps at the bench that make it again; ``paper`` or ``words``
+    what is taken instead.
+    """
+
+    class State(models.TextChoices):
+        """What is done about it."""
+
+        OPEN = "open", "short"
+        BENCH = "bench", "at the bench"
+        INSTEAD = "instead", "something else instead"
+        THERE = "there", "there again"
+
+    card_class = models.ForeignKey("classes.CardClass", on_delete=models.CASCADE, related_name="shortages")
+    is_piece = models.BooleanField(default=True)
+    thing = models.CharField(max_length=120)
+    count = models.PositiveIntegerField()
+    state = models.CharField(max_length=7, choices=State, default=State.OPEN)
+    lacking = models.JSONField(default=list, blank=True)
+    run = models.ForeignKey("bench.Run", on_delete=models.SET_NULL, null=True, blank=True, related_name="shortages")
+    paper = models.ForeignKey("shelf.Paper", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    words = models.CharField(max_length=120, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.count} {self.thing}"
+
+
+class SharedPage(models.Model):
+    """The page of a class that participants open without signing in, by an address that nobody can guess."""
+
+    card_class = models.OneToOneField("classes.CardClass", on_delete=models.CASCADE, related_name="shared_page")
+    token = models.CharField(max_length=64, unique=True, default=new_token)
+    is_on = models.BooleanField(default=False)
+    until = models.DateField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return f"page of {self.card_class}"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether somebody with the address sees it today."""
+        return self.is_on and (self.until is None or timezone.localdate() <= self.until)

@@ -1,0 +1,61 @@
+"""PDFs of the Pack station: labels and the packing list."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET
+
+from zester.bags.board import board_of
+from zester.bags.papers import BAGS, KITS, ORDERS, bag_labels, kit_labels
+from zester.bags.views import class_of, page_of
+from zester.bench.paper_views import label_sheet
+from zester.bench.papers import LABEL_SHEETS, label_pages
+from zester.bench.papers import page_of as paper_of
+from zester.classes.models import CardClass
+from zester.core.cutting.guides import PAPER
+from zester.site.pdf import pdf_response
+
+
+@require_GET
+def papers(request: HttpRequest, pk: int) -> HttpResponse:
+    """Everything that can be printed for packing."""
+    card_class = class_of(request, pk)
+    board = board_of(card_class)
+    context = page_of(card_class, board=board, label_sheets=LABEL_SHEETS, orders=ORDERS)
+    default = "letter-30" if card_class.unit == "in" else "a4-24"
+    return render(request, "bags/print.html", context | {"default_sheet": default})
+
+
+def pdf(request: HttpRequest, card_class: CardClass, what: str, page: str, context: dict) -> HttpResponse:
+    """One of the station's PDFs on a page of this size."""
+    context |= {"card_class": card_class, "page": page, "page_size": PAPER[page], "unit": card_class.unit}
+    return pdf_response(f"bags/pdf/{what}.html", context, f"{slugify(card_class.title) or 'class'}-{what}", request)
+
+
+@require_GET
+def labels_pdf(request: HttpRequest, pk: int, what: str) -> HttpResponse:
+    """Labels for bags or for kits, from any label of the sheet on."""
+    card_class = class_of(request, pk)
+    sheet, start = label_sheet(request, card_class)
+
+    def address(kind: str, key: str) -> str:
+        return request.build_absolute_uri(reverse(f"bags:{kind}", args=[pk, key]))
+
+    board = board_of(card_class)
+    labels = kit_labels(board, address) if what == KITS else bag_labels(board, request.GET.get("order", ""), address)
+    pages = label_pages(labels, sheet, start)
+    what = KITS if what == KITS else BAGS
+    return pdf(request, card_class, "labels", sheet.paper, {"pages": pages, "sheet": sheet, "what": what})
+
+
+@require_GET
+def list_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """The packing list, with boxes to tick."""
+    card_class = class_of(request, pk)
+    board = board_of(card_class)
+    page = paper_of(card_class, request.GET.get("page", ""))
+    kits = kit_labels(board, lambda kind, key: key)
+    return pdf(request, card_class, "list", page, {"board": board, "kits": kits})

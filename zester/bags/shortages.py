@@ -1,0 +1,209 @@
+"""What is missing at the packing table: said, sent back to the bench, taken from something else, there again."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from zester.bags.board import Board, Line, board_of
+from zester.bags.models import Shortage
+from zester.bench.again import cut_again
+from zester.bench.runs import WITH_ALL
+from zester.classes.models import CardClass
+from zester.classes.services import hold_class
+from zester.core.errors import ZesterError
+from zester.core.kits.lacking import lack_of, wanted_of
+from zester.core.kits.packing import BIT, IF_ANY, OPEN_CHOICE, PIECE, Item
+from zester.fits.models import PaperFit
+from zester.shelf.models import Paper
+
+SPARE_KEY = "spare"
+OWN_WORDS = {"samples": "your sample of", "spares": "your spare card of"}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Pile:
+    """Everything of one piece or bit, as it lies on the table."""
+
+    line: Line
+    """What it is."""
+    wanted: int
+    """How many are needed in all."""
+    packed: int
+    """How many of them are in bags already."""
+    missing: int
+    """How many are said to be missing, and nothing came in their place."""
+
+    @property
+    def there(self) -> int:
+        """How many should lie there now."""
+        return self.wanted - self.packed - self.missing
+
+
+def piles_of(board: Board) -> list[Pile]:
+    """Every pile of pieces, then of bits, in the order of the cards."""
+    wanted: Counter = Counter()
+    packed: Counter = Counter()
+    first: dict[str, Item] = {}
+    for kit in board.kits:
+        parts = [(bag.bag.items, bag.done) for bag in kit.bags]
+        for items, done in (*parts, (kit.kit.beside, kit.done)):
+            for item in items:
+                if item.kind == OPEN_CHOICE or item.how == IF_ANY or item.at_home:
+                    continue
+                first.setdefault(item.key, item)
+                wanted[item.key] += item.count
+                packed[item.key] += item.count * done
+    for item in (*(item for bag in board.packed.own for item in bag.items), *board.packed.spare):
+        if item.key in first:
+            wanted[item.key] += item.count
+    missing = Counter()
+    for each in board.open_shortages:
+        missing[each.thing] += each.count
+    place = {handle: number for number, handle in enumerate(board.pieces)}
+    order = sorted(first, key=lambda key: (first[key].kind != PIECE, place.get(key, 0)))
+    return [
+        Pile(line=board.lines([first[key]])[0], wanted=wanted[key], packed=packed[key], missing=missing[key])
+        for key in order
+    ]
+
+
+@transaction.atomic
+def report(card_class: CardClass, thing: str, count: int) -> Shortage:
+    """Say that so many of a piece or bit are missing; who goes without is worked out now and kept.
+
+    Raises ZesterError if there is no such thing, or not so many.
+    """
+    hold_class(card_class.pk)
+    board = board_of(card_class)
+    if count < 1:
+        raise ZesterError("How many are missing?", mend="Write 1 or more")
+    known = {item.key: item for kit in board.kits for item in kit.kit.items if item.kind != OPEN_CHOICE}
+    if thing not in known:
+        raise ZesterError(f"No bag holds “{thing[:40]}”", mend="Take it from the list of what is in the bags")
+    others = [each for each in board.shortages if each.thing == thing and each.state != Shortage.State.THERE]
+    already: Counter = Counter()
+    for each in others:
+        for key, much in each.lacking:
+            already[key] += much
+    in_all = count + sum(already.values())
+    done = {key for key, bag in board.bags.items() if bag.done} | {kit.kit.key for kit in board.kits if kit.mark}
+    lack = lack_of(board.packed, thing, in_all, done)
+    if lack.unknown:
+        wanted = wanted_of(board.packed, thing)
+        raise ZesterError(f"Only {wanted} of {thing} are needed", mend="Say how many of those are missing")
+    rows = Counter({SPARE_KEY: lack.spare} if lack.spare else {})
+    rows.update({bag.key: much for bag, much in lack.own})
+    rows.update({(bag or kit).key: much for kit, bag, much in lack.kits})
+    lacking = [[key, much] for key, much in (rows - already).items()]
+    is_piece = known[thing].kind != BIT
+    return Shortage.objects.create(card_class=card_class, is_piece=is_piece, thing=thing, count=count, lacking=lacking)
+
+
+@transaction.atomic
+def count_piles(card_class: CardClass, counted: Mapping[str, int]) -> tuple[list[Shortage], list[str]]:
+    """Compare piles with what should lie there: shortages for those with fewer, words for those with more."""
+    board = board_of(card_class)
+    short, over = [], []
+    for pile in piles_of(board):
+        number = counted.get(pile.line.key)
+        if number is None:
+            continue
+        if number < pile.there:
+            short.append(report(card_class, pile.line.key, pile.there - number))
+        elif number > pile.there:
+            over.append(f"{pile.line.key}: {number}, {number - pile.there} more than needed")
+    return short, over
+
+
+def for_whom(board: Board, shortage: Shortage) -> list[str]:
+    """Who goes without, in words."""
+    words = []
+    for key, much in shortage.lacking:
+        if key == SPARE_KEY:
+            words.append("your spare" if much == 1 else f"{much} of your spares")
+        elif key in board.bags:
+            row = board.bags[key]
+            words.append(f"{row.name}, bag {row.bag.name}{_many(much)}")
+        elif key in board.kits_by_key:
+            words.append(f"{board.kits_by_key[key].name}{_many(much)}")
+        else:
+            what, _, letter = key.partition("-")
+            words.append(f"{OWN_WORDS[what]} {letter}{_many(much)}" if what in OWN_WORDS else "an order that is gone")
+    return words
+
+
+def _many(much: int) -> str:
+    return f" ({much})" if much > 1 else ""
+
+
+def means(board: Board, shortage: Shortage) -> str:
+    """What it means, in one sentence."""
+    people = for_whom(board, shortage)
+    if all(words.startswith("your spare") for words in people):
+        return "Nobody goes without: it comes out of what was cut beyond need."
+    if all(words.startswith("your ") for words in people):
+        return f"All kits are whole: {_listed(people)} goes without."
+    return f"{_listed(people)} {'goes' if len(people) == 1 else 'go'} without."
+
+
+def _listed(words: list[str]) -> str:
+    if len(words) > 6:
+        words = [*words[:5], f"{len(words) - 5} more"]
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+def fit_for(board: Board, shortage: Shortage) -> PaperFit | None:
+    """The paper a missing piece is cut from, if it has a plan."""
+    entry = board.pieces.get(shortage.thing)
+    if entry is None:
+        return None
+    wanted = {"class_paper__card_class": board.card_class, "class_paper__paper__key": entry.piece.paper}
+    return PaperFit.objects.select_related(*WITH_ALL).exclude(shown=None).filter(**wanted).first()
+
+
+def to_bench(card_class: CardClass, shortage: Shortage) -> PaperFit:
+    """The missing pieces are cut again. Raises ZesterError where that cannot be."""
+    fit = fit_for(board_of(card_class), shortage)
+    if fit is None:
+        raise ZesterError(f"{shortage.thing} comes from no paper with a plan", mend="Take something else instead")
+    run = cut_again(fit, shortage.thing, shortage.count)
+    Shortage.objects.filter(pk=shortage.pk).update(state=Shortage.State.BENCH, run=run, paper=None, words="")
+    return fit
+
+
+def take_instead(shortage: Shortage, paper: Paper | None, words: str) -> None:
+    """Something else is put in for those who go without. Raises ZesterError if nobody says what."""
+    words = " ".join(words.split())
+    if paper is None and not words:
+        raise ZesterError("What is put in instead?", mend="Choose a paper, or write what it is")
+    if len(words) > 120:
+        raise ZesterError("That is too long for a label", mend="Up to 120 letters")
+    shortage.state, shortage.paper, shortage.words, shortage.run = Shortage.State.INSTEAD, paper, words, None
+    shortage.save(update_fields=["state", "paper", "words", "run"])
+
+
+def set_there(shortage: Shortage, there: bool) -> None:
+    """It is there again; or it is missing after all."""
+    shortage.state = Shortage.State.THERE if there else Shortage.State.OPEN
+    if not there:
+        shortage.run, shortage.paper, shortage.words = None, None, ""
+    shortage.save(update_fields=["state", "run", "paper", "words"])
+
+
+def is_cut(shortage: Shortage) -> bool:
+    """Whether what went back to the bench is cut again."""
+    run = shortage.run
+    return bool(run) and shortage.state == Shortage.State.BENCH and run.done >= len(run.steps) and not run.short
+
+
+def headline(board: Board, shortage: Shortage) -> str:
+    """``A3 Panel: 28 of 29``."""
+    wanted = wanted_of(board.packed, shortage.thing)
+    gone = sum(each.count for each in board.open_shortages if each.thing == shortage.thing)
+    entry = board.pieces.get(shortage.thing)
+    name = f"{shortage.thing} {entry.piece.name}" if entry else shortage.thing
+    return f"{name}: {wanted - max(gone, shortage.count)} of {wanted}"
