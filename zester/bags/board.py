@@ -335,8 +335,8 @@ class Board:
             if any(each.how in AT_HOME for kit in self.packed.kits for each in kit.beside):
                 made = read_made(fit.shown)
                 if made.plan.portion:
-                    copies = sum(layout.copies for layout in made.plan.layouts if layout.source == "portion")
-                    found[fit.paper.key] = copies // made.paper.people, show_size(*made.plan.portion, self.unit)
+                    each = made.plan.portions_each(made.paper.people)
+                    found[fit.paper.key] = each, show_size(*made.plan.portion, self.unit)
         return found
 
     def _line(self, item: Item, note: str) -> Line:

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from zester.bags import paper_views, views
+from zester.bags import handout_views, paper_views, views
 
 app_name = "bags"
 urlpatterns = [
@@ -22,5 +22,10 @@ urlpatterns = [
     path("classes/<int:pk>/pack/labels/", paper_views.papers, name="print"),
     path("classes/<int:pk>/pack/labels/<slug:what>.pdf", paper_views.labels_pdf, name="labels_pdf"),
     path("classes/<int:pk>/pack/list.pdf", paper_views.list_pdf, name="list_pdf"),
-    path("classes/<int:pk>/pack/hand-out/", views.checks, name="handout"),
+    path("classes/<int:pk>/pack/hand-out/", handout_views.handout, name="handout"),
+    path("classes/<int:pk>/pack/hand-out.pdf", handout_views.handout_pdf, name="handout_pdf"),
+    path("classes/<int:pk>/pack/guides.pdf", handout_views.guides_pdf, name="guides_pdf"),
+    path("classes/<int:pk>/pack/hand-out/<slug:letter>/words/", handout_views.words, name="words"),
+    path("classes/<int:pk>/pack/share/", handout_views.share, name="share"),
+    path("with/<str:token>/", handout_views.shared, name="shared"),
 ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -256,6 +256,16 @@ class HomeGuide:
     """Where each piece goes."""
     cuts: tuple[HomeCut, ...]
     """The cuts."""
+    way: str = ""
+    """Which of several ways it is, in words; empty if there is one."""
+
+    @property
+    def counted(self) -> list[tuple[HomePart, int]]:
+        """The pieces, each once with how many of it come out."""
+        found: dict[str, list[HomePart]] = {}
+        for part in self.parts:
+            found.setdefault(part.piece, []).append(part)
+        return [(parts[0], len(parts)) for parts in found.values()]
 
     @property
     def _share(self) -> float:
@@ -313,12 +323,17 @@ def home_guides(card_class: CardClass) -> list[HomeGuide]:
 
 
 def _home(fit: PaperFit, made: Made, layout: Layout, unit: str) -> HomeGuide:
-    width, height = source_size(made.paper, made.plan, layout)
-    names = names_for(fit)
+    names = {handle: about.get("name", "") for handle, about in names_for(fit).items()}
+    return guide_for(fit.paper.name, source_size(made.paper, made.plan, layout), layout, names, unit)
+
+
+def guide_for(paper: str, size: tuple[int, int], layout: Layout, names: Mapping[str, str], unit: str) -> HomeGuide:
+    """The guide to cut up a sheet of this size (ticks) by a layout; ``names`` of the pieces by handle."""
+    width, height = size
     parts = tuple(
         HomePart(
             piece=part.piece,
-            name=names.get(part.piece, {}).get("name", ""),
+            name=names.get(part.piece, ""),
             x=part.x,
             y=part.y,
             width=part.width,
@@ -328,7 +343,7 @@ def _home(fit: PaperFit, made: Made, layout: Layout, unit: str) -> HomeGuide:
         if not part.offcut
     )
     return HomeGuide(
-        paper=fit.paper.name,
+        paper=paper,
         size=show_size(width, height, unit),
         width=width,
         height=height,

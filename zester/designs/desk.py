@@ -70,6 +70,8 @@ class Painted:
     """The layer."""
     fill: str
     """The key of its fill."""
+    colour: str
+    """The paper's colour, which printing lays under its repeat so that no seams are seen."""
     opacity: str
     """How much of what lies under it is hidden, 0 to 1."""
     handle: str
@@ -98,6 +100,8 @@ class PaintedPlane:
     """What it is called."""
     label_at: tuple[int, int]
     """Where that stands, ticks."""
+    lines: tuple[tuple[int, str], ...] = ()
+    """Several lines in place of that: how far down each stands (ticks), and what it says."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -243,6 +247,7 @@ def _painted(layer: Layer, study: Study, letter: str, looks: dict[str, Paper], f
     return Painted(
         layer=layer,
         fill=fill["id"],
+        colour=fill["colour"],
         opacity=fill["opacity"],
         handle=handle,
         words=words,

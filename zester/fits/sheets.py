@@ -223,8 +223,7 @@ class PaperSheets:
     @property
     def portions_each(self) -> int:
         """How many portions one person gets."""
-        at_home = sum(layout.copies for layout in self.plan.layouts if layout.source == "portion")
-        return at_home // self.job.people
+        return self.plan.portions_each(self.job.people)
 
     @property
     def used_percent(self) -> str:

@@ -104,6 +104,10 @@ class PaperPlan:
         """How many sheets are opened."""
         return sum(layout.copies for layout in self.on_sheets)
 
+    def portions_each(self, people: int) -> int:
+        """How many portions, or whole sheets, each of so many people gets to cut up."""
+        return sum(layout.copies for layout in self.layouts if layout.source == "portion") // people
+
 
 @dataclass(frozen=True)
 class Plan:

@@ -460,3 +460,35 @@ def _meets(box: tuple[int, int, int, int], other: tuple[int, int, int, int]) -> 
 def tools_for(steps: Iterable[AssemblyStep]) -> set[str]:
     """The tools that can hurt somebody in these steps."""
     return {step.tool for step in steps if step.tool and step.stage != READY}
+
+
+# What is needed for a kind of work, by the tool that can hurt.
+_NEEDED = {
+    "knife": "craft knife, metal ruler and cutting mat",
+    "rollers": "die-cutting machine",
+    "punch": "punch",
+    "heat": "heat tool on a heat-proof rest",
+    "solvent": "inks or markers",
+}
+
+
+def supplies_for(steps: Iterable[AssemblyStep], bits: Iterable[Bit] = ()) -> list[str]:
+    """What somebody who makes the card in class needs beside its pieces, in the order in which it is needed."""
+    found: dict[str, None] = {}
+    for step in steps:
+        if step.stage == READY:
+            continue
+        if ": stamp" in step.what:
+            found["stamps and ink"] = None
+        if step.key == "score":
+            found["scoring board or tool"] = None
+        if step.key == "fold":
+            found["bone folder"] = None
+        if step.tool:
+            found[_NEEDED.get(step.tool, step.tool)] = None
+        if step.key.startswith(("glue-", "pocket")):
+            found["foam squares or tape" if step.what.startswith("Stick") else "glue"] = None
+    names = [bit.name for bit in bits]
+    if any("foam" in name.casefold() for name in names):
+        found.pop("foam squares or tape", None)
+    return list(found)

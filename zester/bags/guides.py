@@ -1,0 +1,58 @@
+"""Guides for those who cut at home: portions, whole sheets, and papers they chose with several ways to cut them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from django.core.cache import cache
+
+from zester.bench.papers import HomeGuide, guide_for, home_guides
+from zester.classes.services import CountedClass
+from zester.core.fitting.job import Piece
+from zester.core.kits.ways import Way, ways_of
+
+A_DAY = 86_400
+WAY_NAMES = ("one way", "another way", "a third way")
+
+
+def guides_of(counted: CountedClass) -> list[HomeGuide]:
+    """All guides of a class."""
+    return [*home_guides(counted.card_class), *chosen_guides(counted)]
+
+
+def chosen_guides(counted: CountedClass) -> list[HomeGuide]:
+    """The ways to cut up the papers that may be chosen."""
+    names = {each.handle: each.piece.name for each in counted.counts}
+    found: list[HomeGuide] = []
+    for offer in counted.needs.offers:
+        if offer.choice is None:
+            continue
+        papers = [paper for paper in counted.known.papers if paper.key in offer.choice.among]
+        size = offer.choice.width, offer.choice.height
+        free = all(paper.direction == "free" for paper in papers)
+        ways = _ways(counted, size, free)
+        called = " or ".join(paper.name for paper in papers)
+        for name, way in zip(WAY_NAMES, ways, strict=False):
+            guide = guide_for(called, size, way.layout, names, counted.card_class.unit)
+            found.append(replace(guide, way=name if len(ways) > 1 else ""))
+    return found
+
+
+def _ways(counted: CountedClass, size: tuple[int, int], free: bool) -> list[Way]:
+    """Worked out once for the same pieces and the same size."""
+    kinds = counted.needs.kinds
+    cards = [
+        [
+            Piece(id=f"{card.entry.letter}{p.number}", width=p.width, height=p.height, count=p.count, turn=p.turn)
+            for p in card.pieces
+            if kinds.get(p.paper) == "patterned" and not p.filler
+        ]
+        for card in counted.designs
+    ]
+    key = repr((cards, size, free))
+    known = f"ways-{counted.card_class.pk}-{size[0]}-{size[1]}"
+    found = cache.get(known)
+    if found is None or found[0] != key:
+        found = key, ways_of(*size, cards, turn=free)
+        cache.set(known, found, A_DAY)
+    return found[1]

@@ -1,0 +1,303 @@
+"""The hand-out of a class, made from its designs: pictures, pieces, steps, supplies, cautions, the teacher's words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from enum import Enum
+
+from django.db import transaction
+
+from zester.classes.models import CardClass
+from zester.classes.services import CountedClass, ReadCard
+from zester.core.cards.drawing import LABEL_ROOM
+from zester.core.cards.study import Study, study
+from zester.core.cautions import ALWAYS, CAUTIONS
+from zester.core.kits.assembly import READY, AssemblyStep, assembly_of, supplies_for
+from zester.core.lengths import RULERS, show_size
+from zester.core.papers import luminance
+from zester.core.pieces import FOLDS, Bit, CutPiece
+from zester.designs.desk import Drawing, Painted, drawings_of
+from zester.designs.models import Card
+
+LONGEST_WORDS = 400
+
+
+class Ink(Enum):
+    """What pictures are made for."""
+
+    SCREEN = "screen"
+    COLOUR = "colour"
+    GREY = "grey"
+
+
+OPENING, ENDING = "opening", "ending"
+
+
+@dataclass(frozen=True, kw_only=True)
+class ShownStep:
+    """A step of putting a card together."""
+
+    key: str
+    """What it is known by."""
+    what: str
+    """What is done."""
+    who: str
+    """When, and by whom, if that is said."""
+    caution: str
+    """The caution that belongs to it, where its tool comes up first."""
+    words: str
+    """The teacher's own words."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class OtherVersion:
+    """A version of a card beside the one that is made."""
+
+    name: str
+    """What it is called."""
+    picture: Drawing | None
+    """The finished card."""
+    more: tuple[CutPiece, ...]
+    """The pieces that only this one has."""
+    bits: tuple[Bit, ...]
+    """The bits that only this one has."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class HandoutCard:
+    """A card of the hand-out."""
+
+    card: Card
+    """The design."""
+    letter: str
+    """Its letter."""
+    version: str
+    """The version that is made."""
+    unit: str
+    """The unit its lengths are shown in."""
+    size: str
+    """Of the finished card, and how it folds."""
+    pictures: tuple[Drawing, ...]
+    """The finished card: closed, open, its back."""
+    apart: tuple[Drawing, ...]
+    """Its layers apart."""
+    pieces: tuple[CutPiece, ...]
+    """The pieces of one card."""
+    bits: tuple[Bit, ...]
+    """The bits of one card."""
+    ready: tuple[ShownStep, ...]
+    """What was done beforehand."""
+    steps: tuple[ShownStep, ...]
+    """What is done in class, in order."""
+    supplies: tuple[str, ...]
+    """What is needed beside the pieces."""
+    versions: tuple[OtherVersion, ...]
+    """All versions, if there are several."""
+    opening: str
+    """The teacher's own words before the first step."""
+    ending: str
+    """After the last."""
+
+    @property
+    def has_tools(self) -> bool:
+        """Whether a step has a tool that can hurt."""
+        return any(step.caution for step in self.steps)
+
+
+def handout_of(
+    counted: CountedClass, letters: Iterable[str] | None = None, *, ink: Ink = Ink.SCREEN, named: bool = True
+) -> list[HandoutCard]:
+    """The cards of a class, or some of them by letter.
+
+    ``ink`` is what it is for; without ``named`` no remark and no name of whoever prepares something.
+    """
+    wanted = None if letters is None else set(letters)
+    cards = [card for card in counted.designs if wanted is None or card.entry.letter in wanted]
+    made = [_card(counted, card, ink) for card in cards]
+    return made if named else [_without_names(each) for each in made]
+
+
+def _without_names(each: HandoutCard) -> HandoutCard:
+    return replace(
+        each,
+        pieces=tuple(replace(piece, by="", note="") for piece in each.pieces),
+        ready=tuple(replace(step, who="") for step in each.ready),
+        steps=tuple(replace(step, who=step.who.split(" by ")[0]) for step in each.steps),
+    )
+
+
+def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
+    card, letter, version = read.entry.card, read.entry.letter, read.entry.version
+    looked = study(read.readings, counted.known, RULERS[card.ruler], version)
+    drawings = _drawings(counted, card, letter, version, ink)
+    named = {each.view.key: each for each in drawings}
+    steps = assembly_of(looked, read.bits, letter)
+    shown = _shown(steps, card.teaching)
+    return HandoutCard(
+        card=card,
+        letter=letter,
+        version=version,
+        unit=looked.unit,
+        size=_size(looked),
+        pictures=tuple(named[key] for key in ("front", "inside", "back") if key in named),
+        apart=tuple(_with_sizes(named[key], looked) for key in ("apart-front", "apart-inside") if key in named),
+        pieces=tuple(_as_given(piece) for piece in read.pieces if not piece.filler),
+        bits=read.bits,
+        ready=tuple(each for step, each in shown if step.stage == READY),
+        steps=tuple(each for step, each in shown if step.stage != READY),
+        supplies=tuple(supplies_for(steps, read.bits)),
+        versions=tuple(_versions(counted, read, ink)),
+        opening=card.teaching.get(OPENING, ""),
+        ending=card.teaching.get(ENDING, ""),
+    )
+
+
+def _as_given(piece: CutPiece) -> CutPiece:
+    """A piece without what only its designer and the trimmer have to know."""
+    return replace(piece, border=None, middle=None, from_middle=False, either_side=False)
+
+
+def _size(looked: Study) -> str:
+    folded = looked.folded
+    return f"{show_size(folded.width, folded.height, looked.unit)}, {FOLDS[folded.fold]}" if folded else ""
+
+
+def _drawings(counted: CountedClass, card: Card, letter: str, version: str, ink: Ink) -> list[Drawing]:
+    found = drawings_of(card, letter, counted.known, counted.held.papers, version)
+    if ink is Ink.SCREEN:
+        return found
+    return [on_paper(in_grey(each) if ink is Ink.GREY else each) for each in found]
+
+
+def _with_sizes(drawing: Drawing, looked: Study) -> Drawing:
+    """The layers apart, each height labelled with handles and sizes."""
+    labels = []
+    for plane in drawing.planes:
+        sizes = {
+            painted.handle: show_size(painted.layer.width, painted.layer.height, looked.unit)
+            for painted in plane.layers
+            if painted.handle
+        }
+        words = [f"{handle} {size}" for handle, size in sizes.items()]
+        labels.append([words[0], f"and {len(words) - 1} more"] if len(words) > 2 else words or [plane.label])
+    # Letters are as high as the view is wide, and the view as wide as its longest line needs.
+    longest = max((len(line) for lines in labels for line in lines), default=0)
+    view = drawing.view
+    view = replace(view, width=(view.width - LABEL_ROOM) * 45 // (45 - min(longest, 30)))
+    planes = (
+        replace(plane, lines=_stacked(lines, plane.label_at[1], view.letter))
+        for plane, lines in zip(drawing.planes, labels, strict=True)
+    )
+    return replace(drawing, planes=tuple(planes), view=view)
+
+
+def _stacked(lines: Sequence[str], middle: int, letter: int) -> tuple[tuple[int, str], ...]:
+    """Lines below each other, about a height: how far down each stands."""
+    first = middle - (len(lines) - 1) * letter // 2
+    return tuple((first + number * letter, words) for number, words in enumerate(lines))
+
+
+def on_paper(drawing: Drawing) -> Drawing:
+    """For a PDF: repeats without their ground, which is painted below them, so that no seams are seen."""
+    return replace(
+        drawing, fills=tuple(fill | {"under": "" if fill.get("photo") else "none"} for fill in drawing.fills)
+    )
+
+
+def in_grey(drawing: Drawing) -> Drawing:
+    """The same for a printer without colours: light enough for dark lines, patterns as they are."""
+    greys = {fill["id"]: _grey(fill) for fill in drawing.fills}
+    return replace(
+        drawing,
+        fills=tuple(greys.values()),
+        layers=tuple(_in_grey(each, greys) for each in drawing.layers),
+        planes=tuple(
+            replace(plane, layers=tuple(_in_grey(each, greys) for each in plane.layers)) for plane in drawing.planes
+        ),
+    )
+
+
+def _in_grey(painted: Painted, greys: Mapping[str, dict]) -> Painted:
+    return replace(painted, colour=greys[painted.fill]["colour"])
+
+
+def _grey(fill: Mapping) -> dict:
+    light = round(168 + 87 * luminance(fill["colour"]))
+    ink = max(70, light - 80)
+    # A photo of a swatch would be in colours: its paper is drawn plain.
+    return (
+        dict(fill)
+        | {"photo": ""}
+        | {"colour": f"#{light:02x}{light:02x}{light:02x}", "ink": f"#{ink:02x}{ink:02x}{ink:02x}"}
+    )
+
+
+def _shown(steps: Iterable[AssemblyStep], words: Mapping[str, str]) -> list[tuple[AssemblyStep, ShownStep]]:
+    told: set[str] = set()
+    found = []
+    for step in steps:
+        caution = "" if step.stage == READY or step.tool in told else CAUTIONS.get(step.tool, "")
+        told.add(step.tool if caution else "")
+        when = {"before": "before the class", "class": "in class"}.get(step.when, "")
+        who = " ".join(filter(None, (when, f"by {step.by}" if step.by else "")))
+        shown = ShownStep(key=step.key, what=step.what, who=who, caution=caution, words=words.get(step.key, ""))
+        found.append((step, shown))
+    return found
+
+
+def _versions(counted: CountedClass, read: ReadCard, ink: Ink) -> Iterable[OtherVersion]:
+    """The simple and the stepped-up one, side by side."""
+    if not read.versions:
+        return
+    for name in ("", *read.versions):
+        drawn = _drawings(counted, read.entry.card, read.entry.letter, name, ink)
+        yield OtherVersion(
+            name=name or "simple",
+            picture=drawn[0] if drawn else None,
+            more=tuple(r.piece for r in read.readings if r.piece and name and r.piece.only == name),
+            bits=tuple(r.bit for r in read.readings if r.bit and name and r.bit.only == name),
+        )
+
+
+ALWAYS_WORDS = ALWAYS
+
+
+@dataclass(frozen=True)
+class Clash:
+    """Words that were changed in another window meanwhile."""
+
+    key: str
+    """The step's key."""
+    mine: str
+    """What was sent."""
+    theirs: str
+    """What is stored."""
+
+
+@transaction.atomic
+def keep_words(card: Card, sent: Mapping[str, str], seen: Mapping[str, str]) -> list[Clash]:
+    """Keep the teacher's words to steps; what another window changed meanwhile is not overwritten but told.
+
+    ``sent`` are the words by a step's key, ``seen`` what the page had shown of them.
+    """
+    card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)
+    stored, clashes = dict(card.teaching), []
+    for key, text in sent.items():
+        before, now = seen.get(key, ""), stored.get(key, "")
+        if text == before:
+            continue
+        if now not in (before, text):
+            clashes.append(Clash(key, text, now))
+        elif text:
+            stored[key] = text
+        else:
+            stored.pop(key, None)
+    card.teaching = stored
+    card.save(update_fields=["teaching"])
+    return clashes
+
+
+def cut_at_home(card_class: CardClass, counted: CountedClass) -> bool:
+    """Whether somebody of the class cuts up paper at home."""
+    return any(item.at_home for kit in counted.packed.kits for item in kit.beside)
