@@ -13,6 +13,7 @@ from typing import IO
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.serializers.json import DjangoJSONEncoder
 
+from zester.archive.kit_keys import renamed
 from zester.archive.rows import FORMAT, KINDS
 from zester.core.cutlist.tables import rows_of, write_csv
 from zester.core.lengths import RULERS, write_length
@@ -37,21 +38,27 @@ def pack(user: AbstractBaseUser, out: IO[bytes]) -> None:
         for kind in KINDS:
             things = list(kind.of(user))
             numbers[kind.name] = {thing.pk: number for number, thing in enumerate(things, start=1)}
-            content[kind.name] = [_row(kind, thing, numbers) for thing in things]
+            rows = (_row(kind, thing, numbers) for thing in things)
+            content[kind.name] = [row for row in rows if row is not None]
         archive.writestr("zester.json", json.dumps(content, cls=_Encoder, ensure_ascii=False, indent=1))
         archive.writestr("papers.csv", _papers(Paper.objects.of(user)))
         _write_lists(archive, user)
         _write_photos(archive, user, numbers["designs"])
 
 
-def _row(kind, thing, numbers: dict[str, dict[int, int]]) -> dict:
+def _row(kind, thing, numbers: dict[str, dict[int, int]]) -> dict | None:
+    """A thing as the file has it; None for what was packed for an order that is gone."""
     row = {"id": numbers[kind.name][thing.pk]}
     for name, other in kind.refers_to.items():
         key = getattr(thing, f"{name}_id")
         row[name] = numbers[other].get(key) if key else None
     for name, other in kind.many.items():
         row[name] = [numbers[other][key] for key in getattr(thing, name).order_by("pk").values_list("pk", flat=True)]
-    return row | {each.name: each.value_from_object(thing) for each in kind.fields}
+    row |= {each.name: each.value_from_object(thing) for each in kind.fields}
+    try:
+        return row | {name: renamed(row[name], numbers["people"], numbers["offers"]) for name in kind.keyed}
+    except KeyError:
+        return None
 
 
 def _papers(papers: Iterable[Paper]) -> str:

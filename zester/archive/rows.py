@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
 
+from zester.bags.models import Mark, Shortage
 from zester.bench.models import CutLog, Run, Tick
 from zester.classes.models import (
     CardClass,
@@ -46,6 +47,8 @@ class Kind:
     """For each field of several references the kind they are to."""
     goes_with: str = ""
     """The reference it belongs to: where that thing was there already, it is taken as it is there, without this."""
+    keyed: tuple[str, ...] = ()
+    """Fields in which keys of kits stand, see ``kit_keys``."""
 
     @property
     def fields(self) -> list[models.Field]:
@@ -61,6 +64,7 @@ class Kind:
 _ENTRY = {"paper": "papers", "sheet": "sheets", "corrects": "ledger_of_papers"}
 _BIT_ENTRY = {"bit": "bits", "corrects": "ledger_of_bits"}
 _INSTEAD = {"card_class": "classes", "paper": "papers", "other": "papers"}
+_SHORT = {"card_class": "classes", "run": "runs", "paper": "papers"}
 IN_CLASS = "class_paper__card_class__owner"
 KINDS = (
     Kind("papers", Paper, "owner"),
@@ -84,6 +88,8 @@ KINDS = (
     Kind("needs", PaperFit, IN_CLASS, {"class_paper": "papers_of_classes", "shown": "plans", "offered": "plans"}),
     Kind("runs", Run, f"fit__{IN_CLASS}", {"fit": "needs", "plan": "plans"}),
     Kind("ticks", Tick, f"run__fit__{IN_CLASS}", {"run": "runs"}, ("key",)),
+    Kind("packed", Mark, "card_class__owner", {"card_class": "classes"}, ("key",), keyed=("what",)),
+    Kind("short", Shortage, "card_class__owner", _SHORT, keyed=("lacking",)),
     Kind("cut_papers", CutLog, "owner", {"plan": "plans"}),
 )
 FORMAT = "zester-archive/1"

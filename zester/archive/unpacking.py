@@ -15,6 +15,7 @@ from django.db import IntegrityError, models, transaction
 from django.db.models import F, Q
 from PIL import Image
 
+from zester.archive.kit_keys import renamed
 from zester.archive.rows import FORMAT, KINDS, Kind
 from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
@@ -123,6 +124,7 @@ def _make(kind: Kind, row: dict, user: AbstractBaseUser, made: dict) -> tuple[mo
     for each in kind.fields:
         if each.name in row:
             values[each.name] = _value(kind, each, row[each.name])
+    _name_kits(kind, values, made)
     for name, other in kind.refers_to.items():
         number = row.get(name)
         values[name] = made[other].get(number) if isinstance(number, int) else None
@@ -142,6 +144,19 @@ def _make(kind: Kind, row: dict, user: AbstractBaseUser, made: dict) -> tuple[mo
             raise _broken(kind, name)
         getattr(thing, name).set([made[other][number] for number in numbers])
     return thing, True
+
+
+def _name_kits(kind: Kind, values: dict, made: dict) -> None:
+    """Keys of kits name the people and offers that were made here."""
+    if not kind.keyed:
+        return
+    named = ("people", "offers")
+    keys = {other: {number: thing.pk for number, thing in made[other].items()} for other in named}
+    for name in kind.keyed:
+        try:
+            values[name] = renamed(values.get(name), **keys)
+        except KeyError as error:
+            raise _broken(kind, name) from error
 
 
 def _here(kind: Kind, values: dict, user: AbstractBaseUser) -> models.Model | None:

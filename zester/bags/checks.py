@@ -129,7 +129,7 @@ def _stack(board: Board, weights: Weights, shown: ShownStack) -> StackCheck:
         one = weights.of_item(item)
         entry = board.pieces.get(item.key)
         name = f"{item.key} {entry.piece.name}" if entry else item.key
-        (seen if shows(one, whole) else unseen).append(f"{name}, {one.grams} g" if one.milligrams else name)
+        (seen if shows(one, whole) else unseen).append(f"{name}, {one.grams} g" if one.grams else name)
     pieces = [(item.key, board.pieces[item.key].piece) for item in shown.stack.items if item.kind == PIECE]
     return StackCheck(
         shown=shown,

@@ -146,8 +146,9 @@ def means(board: Board, shortage: Shortage) -> str:
     if all(words.startswith("your spare") for words in people):
         return "Nobody goes without: it comes out of what was cut beyond need."
     if all(words.startswith("your ") for words in people):
-        return f"All kits are whole: {_listed(people)} goes without."
-    return f"{_listed(people)} {'goes' if len(people) == 1 else 'go'} without."
+        return f"All kits are whole; {_listed(people)} {'goes' if len(people) == 1 else 'go'} without."
+    words = f"{_listed(people)} {'goes' if len(people) == 1 else 'go'} without."
+    return words[0].upper() + words[1:]
 
 
 def _listed(words: list[str]) -> str:

@@ -16,7 +16,7 @@ def pack_states(classes: Iterable[CardClass]) -> dict[int, State]:
     """The Pack station of each class, by key."""
     classes = list(classes)
     keys = [each.pk for each in classes]
-    packed = _counts(Mark.objects.filter(card_class__in=keys, what__regex=r"-[0-9]+-[^-]+$"))
+    packed = _counts(Mark.objects.filter(card_class__in=keys, what__regex=r"-[A-Za-z][A-Za-z0-9]*$"))
     open_states = (Shortage.State.OPEN, Shortage.State.BENCH)
     short = _counts(Shortage.objects.filter(card_class__in=keys, state__in=open_states))
     return {each.pk: _state(each, packed[each.pk], short[each.pk]) for each in classes}

@@ -6,6 +6,9 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import URLResolver, get_resolver, reverse
 
 from tests.people import SignedInTests, fitted, make_class, make_paper
+from zester.bags.board import board_of
+from zester.bags.models import Mark, SharedPage, Shortage
+from zester.bags.shortages import report
 from zester.bench.models import CutLog, Run, Tick
 from zester.bench.runs import begin
 from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
@@ -80,6 +83,8 @@ class OwnerTests(SignedInTests):
         "shelf:new_bit",
         "shelf:new_pad",
         "bench:log",
+        # Open to whoever has the address, which is tested where it belongs.
+        "bags:shared",
         "fits:buying",
         "fits:buying_csv",
         "fits:ask_merchant",
@@ -118,6 +123,11 @@ class OwnerTests(SignedInTests):
         self.booked = book(self.paper, self.sheet, "bought", 5)
         self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk, "size": self.sheet.pk, "number": 1}
         begin(self.fit)
+        board = board_of(self.card_class)
+        kit = board.kits[0]
+        self.shortage = report(self.card_class, kit.kit.items[0].key, 1)
+        Mark.objects.create(card_class=self.card_class, what=kit.kit.key, holds="x")
+        self.keys |= {"stack": board.stacks[0].key, "kit": kit.kit.key, "bag": kit.bags[0].bag.key}
 
     def addresses(self) -> dict[str, str]:
         """Every named address with the keys of the user's things in it, by its name."""
@@ -131,8 +141,9 @@ class OwnerTests(SignedInTests):
     def key(self, name: str, part: str):
         """What stands in an address in place of its part of that name."""
         app, view = name.split(":")
-        if part in self.keys:
-            return self.keys[part]
+        by_name = {("bags:shortage", "row"): self.shortage.pk, ("bags:labels_pdf", "what"): "bags"}
+        if (name, part) in by_name or part in self.keys:
+            return by_name.get((name, part), self.keys.get(part))
         keys = {"letter": "A", "key": self.paper.key, "what": "plan", "ending": "txt", "view": "front"}
         if part != "pk":
             return keys[part]
@@ -153,6 +164,7 @@ class OwnerTests(SignedInTests):
         """All that a stranger could have changed."""
         models = (CardClass, ClassCard, ClassPaper, Card, Edition, Tool, Paper, PaperFit, PaperPlan, Work)
         models += (Run, Tick, CutLog)
+        models += (Mark, Shortage, SharedPage)
         models += (Offer, Participant, Substitution, Trimmer, Sheet, Bit, Pad, Entry)
         return [list(model.objects.order_by("pk").values()) for model in models]
 

@@ -1,0 +1,194 @@
+"""The hand-out, the teacher's words, and the page that participants open without signing in."""
+
+from __future__ import annotations
+
+import datetime
+import random
+import string
+from unittest import mock
+
+import pymupdf
+from django.utils import timezone
+
+from zester.bags.handouts import keep_words
+from zester.bags.models import SharedPage
+from zester.bags.tests.cases import MOON, PackingTests
+from zester.classes.models import CardClass, Offer
+from zester.classes.services import recount
+from zester.designs.models import Card
+from zester.shelf.models import Paper
+
+STEPPED = f"{MOON}\nStar 1 x 1 star chart only stepped-up embossed before class by Finn # for Ines"
+
+
+class HandoutTests(PackingTests):
+    def words(self, letter: str = "A", seen: dict | None = None, **sent):
+        data = {f"words-{key}": text for key, text in sent.items()}
+        data |= {f"seen-{key}": text for key, text in (seen or {}).items()}
+        return self.client.post(self.address("words", letter), data, follow=True)
+
+    def test_it_is_made_from_the_design_and_nothing_else(self):
+        page = self.client.get(self.address("handout"))
+        for words in (
+            "A4 Sentiment: stamp", "(in class)", "Score A1 Base, inside up, at 4¼ in from the left",
+            "Glue A3 Panel on A2 Mat, in the middle", "Slip the card into its envelope", "bone folder", "2 gems",
+        ):  # fmt: skip
+            self.assertContains(page, words)
+        self.assertContains(page, 'class="card-drawing front"')
+        self.assertContains(page, 'class="card-drawing apart-front"')
+        self.assertContains(page, "A3 3¾ × 5 in")
+
+    def test_the_teachers_words_stay_with_the_design(self):
+        page = self.words(
+            **{"glue-3": "Press for ten seconds", "opening": "Wash your hands"}, seen={"glue-3": "", "opening": ""}
+        )
+        self.assertContains(page, "Kept with the design.")
+        self.assertContains(page, "Press for ten seconds")
+        card = Card.objects.get(name="Card 1")
+        self.assertEqual(card.teaching, {"glue-3": "Press for ten seconds", "opening": "Wash your hands"})
+        # Another class with the same card has them, too; a step that is gone does not take them along.
+        Card.objects.filter(pk=card.pk).update(cut_list="card 4¼ x 5½ side fold\nBase brass")
+        recount(self.card_class.pk)
+        self.assertContains(self.client.get(self.address("handout")), "To a step that is no longer there")
+        self.words(**{"glue-3": ""}, seen={"glue-3": "Press for ten seconds"})
+        self.assertEqual(Card.objects.get(pk=card.pk).teaching, {"opening": "Wash your hands"})
+
+    def test_two_windows_do_not_overwrite_each_other(self):
+        self.words(**{"glue-2": "from the first"}, seen={"glue-2": ""})
+        page = self.words(**{"glue-2": "from the second", "glue-3": "kept"}, seen={"glue-2": "", "glue-3": ""})
+        self.assertEqual(page.status_code, 409)
+        self.assertContains(page, "Another window wrote meanwhile: “from the first”", status_code=409)
+        self.assertContains(page, 'value="from the second"', status_code=409)
+        card = Card.objects.get(name="Card 1")
+        self.assertEqual(card.teaching, {"glue-2": "from the first", "glue-3": "kept"})
+        self.assertEqual(keep_words(card, {"glue-2": "from the second"}, {"glue-2": "from the first"}), [])
+        long = self.words(**{"glue-2": "x" * 500}, seen={"glue-2": "from the second"})
+        self.assertContains(long, "x" * 500, status_code=422)
+
+    def test_versions_stand_side_by_side(self):
+        Card.objects.filter(name="Card 1").update(cut_list=STEPPED)
+        recount(self.card_class.pk)
+        page = self.client.get(self.address("handout"))
+        self.assertContains(page, "Only here: A5 Star 1 × 1 in")
+        self.assertContains(page, "simple</figcaption>")
+
+    def pdf(self, **query) -> pymupdf.Document:
+        answer = self.client.get(self.address("handout_pdf", **query))
+        return pymupdf.open(stream=answer.content, filetype="pdf")
+
+    def test_the_pdf_has_a_page_for_every_card_and_is_grey_where_it_is_asked_for(self):
+        Paper.objects.update(colour="#a9503c")
+        for page, size in (("letter", (612, 792)), ("a4", (595.28, 841.89))):
+            document = self.pdf(page=page)
+            self.assertEqual(len(document), 2)
+            for side, wanted in zip(document[0].rect[2:], size, strict=True):
+                self.assertAlmostEqual(side, wanted, delta=0.1)
+            for each in document:
+                for block in each.get_text("blocks"):
+                    self.assertTrue(block[0] >= 0 and block[2] <= size[0] and block[3] <= size[1], block)
+        self.assertIn("Glue A3 Panel on A2 Mat", document[0].get_text())
+        self.assertTrue(self.colours(document))
+        self.assertEqual(self.colours(self.pdf(ink="grey")), set())
+
+    def colours(self, document: pymupdf.Document) -> set:
+        """Whatever on it has a colour; ink is a warm black."""
+        used = {d[what] for page in document for d in page.get_drawings() for what in ("color", "fill")} - {None}
+        return {each for each in used if max(each) - min(each) > 0.1}
+
+    def test_guides_for_home_show_the_ways_to_cut_a_paper_that_was_chosen(self):
+        page = self.client.get(self.address("guides_pdf"), follow=True)
+        self.assertContains(page, "No paper of this class is handed out")
+        stars = Paper.objects.get(name="Star Chart")
+        sides = {"choice_width": 6 * 8128, "choice_height": 6 * 8128}
+        Offer.objects.filter(name="full kit").update(choose=1, among=[stars.key], **sides)
+        recount(self.card_class.pk)
+        answer = self.client.get(self.address("guides_pdf"))
+        text = "".join(each.get_text() for each in pymupdf.open(stream=answer.content, filetype="pdf"))
+        for words in ("Star Chart, 6 × 6 in", "A3", "Craft knife: away from the body"):
+            self.assertIn(words, text)
+
+
+class SharedPageTests(PackingTests):
+    def share(self, act: str, **more):
+        return self.client.post(self.address("share"), {"act": act, **more}, follow=True)
+
+    def open_it(self) -> str:
+        """Switched on; its address."""
+        self.share("on")
+        return f"/with/{SharedPage.objects.get().token}/"
+
+    def test_whoever_has_the_address_sees_steps_and_no_names(self):
+        Card.objects.filter(name="Card 1").update(cut_list=STEPPED)
+        recount(self.card_class.pk)
+        self.card_class.notes = "call the observatory"
+        self.card_class.save()
+        address = self.open_it()
+        self.assertContains(self.client.get(self.address("handout")), address)
+        self.client.logout()
+        page = self.client.get(address)
+        self.assertContains(page, "Glue A3 Panel on A2 Mat")
+        for name in ("Ines", "Odo", "Finn", "mira", "observatory", "full kit", "Sign in", "/classes/", "csrf"):
+            self.assertNotContains(page, name)
+        self.assertEqual(page.headers["Referrer-Policy"], "no-referrer")
+        self.assertIn("noindex", page.headers["X-Robots-Tag"])
+        self.assertIn("no-store", page.headers["Cache-Control"])
+        self.assertEqual(page.cookies, {})
+        self.assertEqual(self.client.post(address).status_code, 405)
+
+    def test_nothing_links_from_it_into_the_account(self):
+        address = self.open_it()
+        self.client.logout()
+        html = self.client.get(address).content.decode()
+        links = {part.split('"')[0] for part in html.split('href="')[1:]}
+        self.assertTrue(all(link.startswith(("#", "/static/")) for link in links), links)
+
+    def test_switched_off_over_or_readdressed_it_shows_nothing(self):
+        address = self.open_it()
+        self.share("off")
+        self.assertEqual(self.client.get(address).status_code, 404)
+        self.share("on", until=str(timezone.localdate()))
+        self.assertEqual(self.client.get(address).status_code, 200)
+        tomorrow = timezone.localdate() + datetime.timedelta(days=1)
+        with mock.patch("zester.bags.models.timezone.localdate", return_value=tomorrow):
+            self.assertEqual(self.client.get(address).status_code, 404)
+        self.share("new")
+        self.assertEqual(self.client.get(address).status_code, 404)
+        new = f"/with/{SharedPage.objects.get().token}/"
+        self.assertEqual(self.client.get(new).status_code, 200)
+        CardClass.objects.get(pk=self.card_class.pk).remove()
+        self.assertEqual(self.client.get(new).status_code, 404)
+
+    def test_a_thousand_guesses_find_nothing(self):
+        address = self.open_it()
+        token = SharedPage.objects.get().token
+        # 24 random bytes: of 2 to the 192 addresses one is right.
+        self.assertEqual(len(token), 32)
+        self.client.logout()
+        dice = random.Random(1)
+        letters = string.ascii_letters + string.digits + "-_"
+        guesses = ["".join(dice.choice(letters) for _ in token) for _ in range(700)]
+        guesses += [token[:at] + dice.choice(letters.replace(token[at], "")) + token[at + 1 :] for at in range(32)]
+        guesses += [token[:length] for length in range(1, 32)] + [token + letter for letter in letters]
+        guesses += [
+            token.swapcase(),
+            token.upper(),
+            token.lower(),
+            token[::-1],
+            "%",
+            "_" * 32,
+            f"{token}%00",
+            "' or 1=1 --",
+        ]
+        guesses += ["".join(dice.sample(token, 32)) for _ in range(200)]
+        self.assertGreater(len(guesses), 1000)
+        for guess in guesses:
+            page = self.client.get(f"/with/{guess}/")
+            self.assertEqual(page.status_code, 404, guess)
+        self.assertNotContains(page, "Card 1", status_code=404)
+        self.assertEqual(self.client.get(address).status_code, 200)
+
+    def test_a_day_that_is_over_or_none_is_refused(self):
+        self.assertContains(self.share("on", until="2020-01-01"), "That day is over")
+        self.assertContains(self.share("on", until="2027-02-31"), "That is no day")
+        self.assertContains(self.share("on", until="soon"), "That is no day")
+        self.assertEqual(SharedPage.objects.count(), 0)
