@@ -16,7 +16,7 @@ from zester.classes.models import CardClass
 from zester.classes.services import hold_class
 from zester.core.errors import ZesterError
 from zester.core.kits.lacking import lack_of, wanted_of
-from zester.core.kits.packing import BIT, IF_ANY, OPEN_CHOICE, PIECE, Item
+from zester.core.kits.packing import BIT, PIECE, Item
 from zester.fits.models import PaperFit
 from zester.shelf.models import Paper
 
@@ -52,7 +52,7 @@ def piles_of(board: Board) -> list[Pile]:
         parts = [(bag.bag.items, bag.done) for bag in kit.bags]
         for items, done in (*parts, (kit.kit.beside, kit.done)):
             for item in items:
-                if item.kind == OPEN_CHOICE or item.how == IF_ANY or item.at_home:
+                if not item.is_counted:
                     continue
                 first.setdefault(item.key, item)
                 wanted[item.key] += item.count
@@ -81,7 +81,7 @@ def report(card_class: CardClass, thing: str, count: int) -> Shortage:
     board = board_of(card_class)
     if count < 1:
         raise ZesterError("How many are missing?", mend="Write 1 or more")
-    known = {item.key: item for kit in board.kits for item in kit.kit.items if item.kind != OPEN_CHOICE}
+    known = {item.key: item for kit in board.kits for item in kit.kit.items if item.is_counted}
     if thing not in known:
         raise ZesterError(f"No bag holds “{thing[:40]}”", mend="Take it from the list of what is in the bags")
     others = [each for each in board.shortages if each.thing == thing and each.state != Shortage.State.THERE]

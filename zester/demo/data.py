@@ -176,6 +176,7 @@ Belly band  9½ x 1  ember dust
 Seal mat  2½ x 2½  chalk moon  on band scallop
 Seal  2¼ x 2¼  moon phases  on seal mat circle 2 raised
 + 1 gem
++ 1 tied bow
 + envelope""",
     ),
     "Little Comet": (

@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 from zester.core.kits.demand import GIFT, SPARE
-from zester.core.kits.packing import IF_ANY, Bag, Item, Kit, Packed
+from zester.core.kits.packing import Bag, Item, Kit, Packed
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -29,10 +29,10 @@ class Lack:
 
 
 def wanted_of(packed: Packed, key: str) -> int:
-    """How many of a piece or bit all kits, the teacher's own and the spares are."""
-    items = (item for kit in packed.kits for item in kit.items)
-    own = (item for bag in packed.own for item in bag.items)
-    return sum(item.count for item in (*items, *own, *packed.spare) if item.key == key)
+    """How many of a piece or bit lie in its pile before anything is packed: for kits, the teacher's own, and spares."""
+    items = tuple(item for kit in packed.kits for item in kit.items)
+    own = tuple(item for bag in packed.own for item in bag.items)
+    return _count((*items, *own, *packed.spare), key)
 
 
 def lack_of(packed: Packed, key: str, missing: int, done: Collection[str] = ()) -> Lack:
@@ -73,4 +73,4 @@ def _holders(packed: Packed, key: str, done: Collection[str]) -> list[tuple[Kit,
 
 
 def _count(items: tuple[Item, ...], key: str) -> int:
-    return sum(item.count for item in items if item.key == key and item.how != IF_ANY)
+    return sum(item.count for item in items if item.key == key and item.is_counted)

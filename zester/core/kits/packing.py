@@ -62,6 +62,11 @@ class Item:
         """Whether it is still part of a portion or a whole sheet."""
         return self.how in AT_HOME
 
+    @property
+    def is_counted(self) -> bool:
+        """Whether it is taken from a pile: not what is still part of a sheet, or comes only if there is any."""
+        return not self.at_home and self.how != IF_ANY and self.kind != OPEN_CHOICE
+
 
 @dataclass(frozen=True, kw_only=True)
 class Bag:
@@ -153,7 +158,7 @@ class Packed:
 
     @cached_property
     def stacks(self) -> tuple[Stack, ...]:
-        """The bags design by design; those of one card that hold something else stand by themselves."""
+        """The bags design by design; those of one card that hold something else stand after its most usual ones."""
         found: dict[tuple[str, tuple[Item, ...]], list[tuple[Kit, Bag]]] = {}
         letters: dict[str, None] = {}
         for kit in self.kits:
@@ -161,7 +166,7 @@ class Packed:
                 letters[bag.letter] = None
                 found.setdefault((bag.letter, bag.items), []).append((kit, bag))
         order = {letter: place for place, letter in enumerate(sorted(letters))}
-        rows = sorted(found.items(), key=lambda entry: order[entry[0][0]])
+        rows = sorted(found.items(), key=lambda entry: (order[entry[0][0]], -len(entry[1])))
         return tuple(Stack(letter=letter, items=items, bags=tuple(bags)) for (letter, items), bags in rows)
 
     @cached_property

@@ -6,7 +6,8 @@
   if (!place) return;
   const mode = place.dataset.mode;
   const csrf = document.querySelector("meta[name=csrf-token]").content;
-  const shelf = `pack-${place.dataset.class}-${place.dataset.what}`;
+  // One queue for all tables of a class: whoever leaves one before everything is sent sends it from the next.
+  const shelf = `pack-${place.dataset.class}`;
 
   const stored = (key, otherwise) => {
     try { return JSON.parse(localStorage.getItem(key)) ?? otherwise; } catch { return otherwise; }
@@ -28,13 +29,13 @@
   const device = stored("bench-device", null) || `device ${Math.floor(Math.random() * 900 + 100)}`;
   store("bench-device", device);
 
-  // A scanner types the address of a bag or a kit, and Enter.
+  // A scanner types the address of a bag, a kit or a pile, and Enter.
   let typed = "";
   let typedAt = 0;
   const scanned = (text) => {
-    const found = /pack\/(bag|kit)\/([\w-]+)\/?$/.exec(text.trim());
+    const found = /(\/classes\/\d+\/(?:pack\/(?:bag|kit)|cut)\/[\w-]+\/)(#count)?$/.exec(text.trim());
     if (!found) return false;
-    location.href = `${place.dataset.scan}${found[1]}/${found[2]}/`;
+    location.href = found[1] + (found[2] || "");
     return true;
   };
   const scan = (event) => {
@@ -42,7 +43,8 @@
     if (now - typedAt > 120) typed = "";
     typedAt = now;
     if (event.key === "Enter") return scanned(typed);
-    if (event.key.length === 1) typed += event.key;
+    // An address holds no space, so that Space ticks, however fast.
+    if (event.key.length === 1 && event.key !== " ") typed += event.key;
     return false;
   };
 
@@ -52,23 +54,31 @@
   let lost = false;
   let ticked = 0;
   const mine = [];
+  const here = new Set();
 
   const tick = (kind, what, on) => {
     ticked += 1;
     const queue = waiting();
     const key = uuid();
     queue.push({ key, kind, what, on, device });
+    here.add(key);
     store(`${shelf}-waiting`, queue);
     send();
     return key;
   };
 
+  // Two tabs of one browser have one queue: they send in turns.
   const send = async () => {
     if (sending) return true;
-    const queue = waiting();
-    if (!queue.length) return true;
+    if (!waiting().length) return true;
     sending = true;
+    return navigator.locks ? navigator.locks.request(shelf, sendAll) : sendAll();
+  };
+
+  const sendAll = async () => {
+    const queue = waiting();
     try {
+      if (!queue.length) return true;
       const answer = await fetch(place.dataset.ticks, { method: "POST", body: JSON.stringify(queue), headers: { "Content-Type": "application/json", "X-CSRFToken": csrf, "X-Requested-With": "fetch" } });
       if (answer.redirected || answer.status === 401 || answer.status === 403) {
         lost = true;
@@ -82,7 +92,7 @@
       store(`${shelf}-waiting`, waiting().filter((each) => !gone.has(each.key)));
       if (answer.ok) {
         const state = await answer.json();
-        queue.forEach((each) => { if (each.on && state.took[each.key]) mine.push(state.took[each.key]); });
+        queue.forEach((each) => { if (each.on && here.has(each.key) && state.took[each.key]) mine.push(state.took[each.key]); });
         heard(state);
       }
       if (lost) say("Back on the line; everything is sent.");
@@ -100,7 +110,7 @@
 
   const listen = async () => {
     if (document.hidden) return;
-    if (mode !== "board" && (!(await send()) || waiting().length)) return;
+    if (!(await send()) || waiting().length) return;
     const before = ticked;
     try {
       const answer = await fetch(place.dataset.state, { headers: { Accept: "application/json", "X-Requested-With": "fetch" } });
@@ -141,7 +151,7 @@
     };
     const hear = (state) => {
       if (state.gone) { say("Something else goes into these bags now: leave the table and look again.", true); return; }
-      const left = waiting().filter((each) => each.on).length;
+      const left = waiting().filter((each) => each.on && each.what === place.dataset.what).length;
       done = Math.min(of, state.stack[0] + left);
       if (state.next) {
         document.getElementById("for").textContent = state.next.for;
@@ -270,7 +280,7 @@
     // Before other keys: a scanner's digits are no stations.
     const inScan = event.timeStamp - typedAt < 120 && typed.length > 0;
     if (scan(event)) { event.preventDefault(); event.stopImmediatePropagation(); return; }
-    if (inScan && event.key.length === 1) { event.preventDefault(); event.stopImmediatePropagation(); return; }
+    if (inScan && event.key.length === 1 && event.key !== " ") { event.preventDefault(); event.stopImmediatePropagation(); return; }
     if (mode === "board" || document.querySelector("dialog[open]")) return;
     if (event.target.closest("button, a, summary") && (event.key === " " || event.key === "Enter")) return;
     if ([" ", "ArrowRight", "Enter", "PageDown"].includes(event.key)) { event.preventDefault(); if (!event.repeat) table.next(); }
