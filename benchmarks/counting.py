@@ -13,7 +13,7 @@ import django
 from desk import plain_work
 
 PEOPLE, DESIGNS = 500, 12
-WANTED_COUNT, WANTED_PAGE, WANTED_QUERIES = 200, 500, 30
+WANTED_COUNT, WANTED_PAGE, WANTED_PACKING, WANTED_QUERIES = 200, 500, 300, 30
 PAGES = ("classes:count", "classes:people", "classes:offers", "classes:instead", "classes:edit", "classes:people_csv")
 PAGES += ("fits:needs", "fits:seats", "fits:wall", "bags:pack", "classes:desk")
 SHELF = ("shelf:shelf", "shelf:offcuts", "shelf:take_stock", "shelf:ledger", "fits:buying", "classes:list")
@@ -107,6 +107,42 @@ def main() -> None:
         late = "  LATE" if taken * 1000 > WANTED_PAGE or len(seen) > WANTED_QUERIES else ""
         print(f"{name:20} {taken * 1000:7.1f} ms ({taken / yardstick:.2f}), {len(seen):3} queries{late}")
     print(f"wanted for a page: {WANTED_PAGE} ms and {WANTED_QUERIES} queries")
+    packing(card_class, client, yardstick)
+
+
+def packing(card_class, client, yardstick: float) -> None:
+    """The pages of the Pack station, and a tick."""
+    import json
+    import uuid
+
+    from django.db import connection
+    from django.test.utils import CaptureQueriesContext
+    from django.urls import reverse
+
+    from zester.bags.board import board_of
+
+    board = board_of(card_class)
+    stack, kit = board.stacks[0].key, board.kits[len(board.kits) // 2].kit.key
+    print(f"{len(board.kits)} kits, {len(board.bags):,} bags")
+    pages = {"board": ("pack",), "stack": ("stack", stack), "kit": ("kit", kit), "state": ("state",)}
+    pages |= {"piles": ("short",), "checks": ("checks",), "labels": ("print",), "hand-out": ("handout",)}
+    urls = {name: reverse(f"bags:{view}", args=[card_class.pk, *keys]) for name, (view, *keys) in pages.items()}
+    acts = {name: lambda url=url: client.get(url) for name, url in urls.items()}
+    ticks = f"{reverse('bags:ticks', args=[card_class.pk])}?stack={stack}"
+
+    def tick():
+        entry = {"key": str(uuid.uuid4()), "kind": "stack", "what": stack, "on": True, "device": "x"}
+        return client.post(ticks, json.dumps([entry]), content_type="application/json")
+
+    for name, act in {**acts, "tick": tick}.items():
+        taken = _timed(act)
+        with CaptureQueriesContext(connection) as seen:
+            answer = act()
+        if answer.status_code != 200:
+            raise SystemExit(f"{name} answered {answer.status_code}")
+        late = "  LATE" if taken * 1000 > WANTED_PACKING or len(seen) > WANTED_QUERIES else ""
+        print(f"pack: {name:14} {taken * 1000:7.1f} ms ({taken / yardstick:.2f}), {len(seen):3} queries{late}")
+    print(f"wanted for a page: {WANTED_PACKING} ms and {WANTED_QUERIES} queries")
 
 
 if __name__ == "__main__":

@@ -130,15 +130,21 @@ def _stack(board: Board, weights: Weights, shown: ShownStack) -> StackCheck:
         entry = board.pieces.get(item.key)
         name = f"{item.key} {entry.piece.name}" if entry else item.key
         (seen if shows(one, whole) else unseen).append(f"{name}, {one.grams} g" if one.grams else name)
-    pieces = [(item.key, board.pieces[item.key].piece) for item in shown.stack.items if item.kind == PIECE]
+    alike, sides = hints_of(board, shown)
     return StackCheck(
         shown=shown,
         weight=whole,
         seen=tuple(seen),
         unseen=tuple(unseen),
-        alike=tuple(looks_alike(dict(pieces), board.unit)),
-        sides=tuple(sides_of(pieces, board.unit)),
+        alike=alike,
+        sides=sides,
     )
+
+
+def hints_of(board: Board, shown: ShownStack) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """What is easily mixed up in such a bag, and which pieces belong to a side."""
+    pieces = [(item.key, board.pieces[item.key].piece) for item in shown.stack.items if item.kind == PIECE]
+    return tuple(looks_alike(dict(pieces), board.unit)), tuple(sides_of(pieces, board.unit))
 
 
 def _kits(board: Board, weights: Weights) -> Iterable[KitCheck]:

@@ -154,8 +154,8 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
 
 
 def _as_given(piece: CutPiece) -> CutPiece:
-    """A piece without what only its designer and the trimmer have to know."""
-    return replace(piece, border=None, middle=None, from_middle=False, either_side=False)
+    """A piece without what only its designer and the trimmer have to know, and without its foam, which its step has."""
+    return replace(piece, border=None, middle=None, from_middle=False, either_side=False, raised=0)
 
 
 def _size(looked: Study) -> str:

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET
 
 from zester.bags.board import board_of
 from zester.bags.papers import BAGS, KITS, ORDERS, bag_labels, kit_labels
+from zester.bags.sharing import shared_of
 from zester.bags.views import class_of, page_of
 from zester.bench.paper_views import label_sheet
 from zester.bench.papers import LABEL_SHEETS, label_pages
@@ -26,7 +27,7 @@ def papers(request: HttpRequest, pk: int) -> HttpResponse:
     board = board_of(card_class)
     context = page_of(card_class, board=board, label_sheets=LABEL_SHEETS, orders=ORDERS)
     default = "letter-30" if card_class.unit == "in" else "a4-24"
-    return render(request, "bags/print.html", context | {"default_sheet": default})
+    return render(request, "bags/print.html", context | {"default_sheet": default, "shared": shared_of(card_class)})
 
 
 def pdf(request: HttpRequest, card_class: CardClass, what: str, page: str, context: dict) -> HttpResponse:
@@ -45,7 +46,14 @@ def labels_pdf(request: HttpRequest, pk: int, what: str) -> HttpResponse:
         return request.build_absolute_uri(reverse(f"bags:{kind}", args=[pk, key]))
 
     board = board_of(card_class)
-    labels = kit_labels(board, address) if what == KITS else bag_labels(board, request.GET.get("order", ""), address)
+    shared = shared_of(card_class)
+    page = ""
+    if request.GET.get("code") == "page" and shared.is_open:
+        page = request.build_absolute_uri(reverse("bags:shared", args=[shared.token]))
+    if what == KITS:
+        labels = kit_labels(board, address, page)
+    else:
+        labels = bag_labels(board, request.GET.get("order", ""), address)
     pages = label_pages(labels, sheet, start)
     what = KITS if what == KITS else BAGS
     return pdf(request, card_class, "labels", sheet.paper, {"pages": pages, "sheet": sheet, "what": what})

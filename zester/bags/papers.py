@@ -55,8 +55,9 @@ def bag_labels(board: Board, order: str, address: Callable[[str, str], str]) -> 
     return found
 
 
-def kit_labels(board: Board, address: Callable[[str, str], str]) -> list[PackLabel]:
-    """A label for every kit."""
+def kit_labels(board: Board, address: Callable[[str, str], str], page: str = "") -> list[PackLabel]:
+    """A label for every kit; with ``page``, the whole address of the page for participants, its code leads there."""
+    there = code_svg(page) if page else None
     people = {str(person.pk): person for person in board.card_class.people.all()}
     found = []
     for each in board.kits:
@@ -67,7 +68,7 @@ def kit_labels(board: Board, address: Callable[[str, str], str]) -> list[PackLab
                 title=person.address if person else "",
                 lines=(f"{_ordered(each)} · {board.card_class.title}", *_notes(each)),
                 inside=_beside(board, each),
-                code=code_svg(address("kit", each.kit.key)),
+                code=there or code_svg(address("kit", each.kit.key)),
             )
         )
     return found

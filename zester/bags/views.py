@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from zester.bags import marks, shortages
 from zester.bags.board import Board, ShownKit, ShownStack, board_of
-from zester.bags.checks import checks_of, weights_of
+from zester.bags.checks import checks_of, hints_of, weights_of
 from zester.bags.models import Shortage
 from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
@@ -64,6 +64,8 @@ def stack(request: HttpRequest, pk: int, stack: str) -> HttpResponse:
     after = next((each for each in board.stacks[keys.index(shown.key) + 1 :] if each.done < len(each.rows)), None)
     now = shown.next
     context = {"card_class": card_class, "board": board, "shown": shown, "after": after, "now": now}
+    alike, sides = hints_of(board, shown)
+    context["hints"] = [*alike, *sides]
     context["now_for"] = now.name if now else ""
     context |= {"drawing": _picture(board, shown.stack.letter), "weight": weights_of(board).of_bag(shown.stack.items)}
     return render(request, "bags/stack.html", context)

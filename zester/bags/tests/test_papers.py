@@ -6,6 +6,7 @@ import pymupdf
 import zxingcpp
 from PIL import Image
 
+from zester.bags.sharing import switch
 from zester.bags.tests.cases import PackingTests
 from zester.bench.papers import LABEL_SHEETS
 from zester.classes.models import Participant
@@ -65,6 +66,14 @@ class PrintTests(PackingTests):
         for words in ("Ines Falk", "Tidewater 4", "full kit 2 of 2", "Bags A, B", "bottle of paint"):
             self.assertIn(words, text)
         self.assertIn(f"http://testserver{self.address('kit', self.kit('Ines'))}", self.codes(page))
+
+    def test_a_kit_s_code_may_lead_to_the_page_for_participants_while_that_is_open(self):
+        kits = {f"http://testserver{self.address('kit', kit.kit.key)}" for kit in self.board().kits}
+        self.assertEqual(set(self.codes(self.pdf("labels_pdf", "kits", code="page")[0])), kits)
+        page = switch(self.card_class, True, None)
+        codes = self.codes(self.pdf("labels_pdf", "kits", code="page")[0])
+        self.assertEqual(set(codes), {f"http://testserver/with/{page.token}/"})
+        self.assertContains(self.client.get(self.address("print")), "the page for participants</option>")
 
     def test_the_packing_list_has_a_box_for_every_bag_in_black_and_white(self):
         document = self.pdf("list_pdf")

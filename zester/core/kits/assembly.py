@@ -23,16 +23,15 @@ from zester.core.cards.layers import Placed
 from zester.core.cards.study import Study
 from zester.core.cards.words import place_words
 from zester.core.care import LOOSE
+from zester.core.cutlist.notation import FOAM
 from zester.core.cutting.handwork import BEFORE, NO_TOOL, SCORE_SECONDS, Work, handwork
 from zester.core.folds import Face
-from zester.core.lengths import TICKS_PER_INCH, show_length, with_unit
+from zester.core.lengths import show_length, with_unit
 from zester.core.pieces import Bit, CutPiece
 
 READY, DRY, PREPARE, FOLD, LAYER, RAISED, BAND, FINISH = range(8)
 # What comes first where the rules leave a choice.
 FACES = {"front": 0, "left door": 0, "right door": 0, "pocket": 1, "back": 3, "around": 4}
-# What foam squares measure where a list says no more than that a piece is raised.
-USUAL_FOAM = TICKS_PER_INCH // 16
 TIES = ("thread", "ribbon", "twine", "cord", "rope", "string", "lace")
 
 
@@ -369,7 +368,7 @@ class _Assembly:
 
     def _foam(self, piece: CutPiece) -> str:
         bit = next((bit.name for bit in self.bits if "foam" in bit.name.casefold()), "foam")
-        high = "" if piece.raised == USUAL_FOAM else f" {with_unit(piece.raised, self.unit)} high"
+        high = "" if piece.raised == FOAM else f" {with_unit(piece.raised, self.unit)} high"
         return f"with {bit}{high} under it"
 
     def _on(self, each: Placed) -> str:

@@ -19,7 +19,7 @@ from zester.core.fitting.rounding import Depth
 from zester.core.geometry import goes_in
 
 SECONDS = 1.0
-MOST_WAYS, MOST_TRIES = 3, 16
+MOST_WAYS, MOST_TRIES, MOST_OF_ONE = 3, 16, 6
 SHEET = "sheet"
 
 
@@ -70,10 +70,16 @@ def ways_of(
 
 
 def _as_many(piece: Piece, width: int, height: int, turn: bool) -> Piece:
-    """So many of a piece that a grid of them covers the paper as well as it can."""
+    """As many of a piece as a grid has room for, up to a number that somebody would cut out by hand."""
     straight = (width // piece.width) * (height // piece.height)
     turned = (width // piece.height) * (height // piece.width) if piece.turn and turn else 0
-    return Piece(id=piece.id, width=piece.width, height=piece.height, count=max(straight, turned), turn=piece.turn)
+    return Piece(
+        id=piece.id,
+        width=piece.width,
+        height=piece.height,
+        count=min(MOST_OF_ONE, max(straight, turned)),
+        turn=piece.turn,
+    )
 
 
 def _way(width: int, height: int, pieces: Sequence[Piece], bench: Bench, turn: bool) -> Way | None:
