@@ -12,7 +12,6 @@ from zester.bags.models import Mark, Shortage
 from zester.classes.models import CardClass
 from zester.classes.services import CountedClass, ReadCard, count_class
 from zester.core.care import care_of
-from zester.core.fitting.job import AT_HOME
 from zester.core.kits.demand import CHOSEN, GIFT, SPARE, UNNAMED
 from zester.core.kits.packing import ALL, BIT, IF_ANY, OPEN_CHOICE, PIECE, Bag, Item, Kit, Packed, Stack
 from zester.core.lengths import show_size, with_unit
@@ -329,14 +328,16 @@ class Board:
     @cached_property
     def portions(self) -> dict[str, tuple[int, str]]:
         """Of papers that are cut up at home how many portions or sheets a kit gets, and their size."""
-        wanted = {"class_paper__card_class": self.card_class, "shown__isnull": False}
+        at_home = {self.pieces[item.key].piece.paper for kit in self.packed.kits for item in kit.beside if item.at_home}
+        if not at_home:
+            return {}
+        wanted = {"class_paper__card_class": self.card_class, "class_paper__paper__key__in": at_home}
         found = {}
-        for fit in PaperFit.objects.filter(**wanted).select_related("class_paper__paper", "shown"):
-            if any(each.how in AT_HOME for kit in self.packed.kits for each in kit.beside):
-                made = read_made(fit.shown)
-                if made.plan.portion:
-                    each = made.plan.portions_each(made.paper.people)
-                    found[fit.paper.key] = each, show_size(*made.plan.portion, self.unit)
+        for fit in PaperFit.objects.filter(**wanted, shown__isnull=False).select_related("class_paper__paper", "shown"):
+            made = read_made(fit.shown)
+            if made.plan.portion:
+                each = made.plan.portions_each(made.paper.people)
+                found[fit.paper.key] = each, show_size(*made.plan.portion, self.unit)
         return found
 
     def _line(self, item: Item, note: str) -> Line:

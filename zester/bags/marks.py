@@ -11,6 +11,7 @@ from django.db import transaction
 
 from zester.bags.board import Board, ShownKit, ShownStack, board_of, digest, kit_of
 from zester.bags.models import Mark
+from zester.bags.shortages import say_anew
 from zester.classes.models import CardClass
 from zester.classes.people import set_state
 from zester.classes.services import count_class, hold_class, recount
@@ -149,6 +150,7 @@ def set_bagging(card_class: CardClass, bagging: str) -> None:
     card_class.bagging = bagging
     card_class.save(update_fields=["bagging"])
     recount(card_class.pk)
+    say_anew(card_class)
 
 
 @transaction.atomic

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from django.db import transaction
@@ -16,7 +16,7 @@ from zester.classes.models import CardClass
 from zester.classes.services import hold_class
 from zester.core.errors import ZesterError
 from zester.core.kits.lacking import lack_of, wanted_of
-from zester.core.kits.packing import BIT, PIECE, Item
+from zester.core.kits.packing import ALL, BIT, PIECE, Bag, Item
 from zester.fits.models import PaperFit
 from zester.shelf.models import Paper
 
@@ -85,22 +85,39 @@ def report(card_class: CardClass, thing: str, count: int) -> Shortage:
     if thing not in known:
         raise ZesterError(f"No bag holds “{thing[:40]}”", mend="Take it from the list of what is in the bags")
     others = [each for each in board.shortages if each.thing == thing and each.state != Shortage.State.THERE]
+    lacking = _lacking(board, thing, count, others)
+    is_piece = known[thing].kind != BIT
+    return Shortage.objects.create(card_class=card_class, is_piece=is_piece, thing=thing, count=count, lacking=lacking)
+
+
+def _lacking(board: Board, thing: str, count: int, others: Iterable[Shortage]) -> list[list]:
+    """Who goes without so many more, beside those of whom that was said already: keys, and how many each."""
     already: Counter = Counter()
     for each in others:
         for key, much in each.lacking:
             already[key] += much
-    in_all = count + sum(already.values())
     done = {key for key, bag in board.bags.items() if bag.done} | {kit.kit.key for kit in board.kits if kit.mark}
-    lack = lack_of(board.packed, thing, in_all, done)
+    lack = lack_of(board.packed, thing, count + sum(already.values()), done)
     if lack.unknown:
         wanted = wanted_of(board.packed, thing)
         raise ZesterError(f"Only {wanted} of {thing} are needed", mend="Say how many of those are missing")
     rows = Counter({SPARE_KEY: lack.spare} if lack.spare else {})
     rows.update({bag.key: much for bag, much in lack.own})
     rows.update({(bag or kit).key: much for kit, bag, much in lack.kits})
-    lacking = [[key, much] for key, much in (rows - already).items()]
-    is_piece = known[thing].kind != BIT
-    return Shortage.objects.create(card_class=card_class, is_piece=is_piece, thing=thing, count=count, lacking=lacking)
+    return [[key, much] for key, much in (rows - already).items()]
+
+
+@transaction.atomic
+def say_anew(card_class: CardClass) -> None:
+    """Bags are others now: who goes without what is worked out once more."""
+    board = board_of(card_class)
+    before: dict[str, list[Shortage]] = {}
+    for each in board.shortages:
+        if each.state != Shortage.State.THERE:
+            others = before.setdefault(each.thing, [])
+            each.lacking = _lacking(board, each.thing, each.count, others)
+            each.save(update_fields=["lacking"])
+            others.append(each)
 
 
 @transaction.atomic
@@ -127,13 +144,17 @@ def for_whom(board: Board, shortage: Shortage) -> list[str]:
             words.append("your spare" if much == 1 else f"{much} of your spares")
         elif key in board.bags:
             row = board.bags[key]
-            words.append(f"{row.name}, bag {row.bag.name}{_many(much)}")
+            words.append(f"{row.name}{_bag(row.bag)}{_many(much)}")
         elif key in board.kits_by_key:
             words.append(f"{board.kits_by_key[key].name}{_many(much)}")
         else:
             what, _, letter = key.partition("-")
             words.append(f"{OWN_WORDS[what]} {letter}{_many(much)}" if what in OWN_WORDS else "an order that is gone")
     return words
+
+
+def _bag(bag: Bag) -> str:
+    return "" if bag.letter == ALL else f", bag {bag.name}"
 
 
 def _many(much: int) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from django.db import transaction
 
@@ -11,6 +11,7 @@ from zester.bench.runs import WITH_ALL, Cutting, cutting_of, offcut_size
 from zester.core.cutting.mishap import Spoiled, go_on, of_windows
 from zester.core.cutting.record import steps_data, table_data
 from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE
+from zester.core.cutting.table import Table
 from zester.core.errors import JobError
 from zester.fits.models import PaperFit
 from zester.fits.plans import habits_of
@@ -30,11 +31,13 @@ def cut_again(fit: PaperFit, handle: str, count: int) -> Run:
     cutting = cutting_of(fit)
     if cutting is None:
         raise JobError(f"{fit.paper.name} is not cut yet", mend="Cut it at the bench; then count the pile once more")
-    gone = _gone(cutting, handle, count)
     booked = fit.held == PaperFit.Held.CUT
+    # Booked without having been ticked off, all its steps were done.
+    stand = replace(cutting.stand, done=len(cutting.steps)) if booked else cutting.stand
+    gone = _gone(cutting, stand.table, handle, count)
     lost = [*gone, *(_binned(cutting) if booked else ())]
     # The fit takes seconds: nobody is kept from writing meanwhile.
-    mended = go_on(cutting.stand, lost, cutting.made.job.bench, habits_of(fit, names_for(fit)))
+    mended = go_on(stand, lost, cutting.made.job.bench, habits_of(fit, names_for(fit)))
     with transaction.atomic():
         fit = PaperFit.objects.select_for_update(of=("self",)).select_related(*WITH_ALL).get(pk=fit.pk)
         now = cutting_of(fit)
@@ -42,6 +45,7 @@ def cut_again(fit: PaperFit, handle: str, count: int) -> Run:
             raise JobError("Somebody has gone on with this paper meanwhile", mend="Say it once more")
         if booked:
             cut(fit, False)
+            Run.objects.filter(pk=cutting.run.pk).update(done=stand.done)
         return Run.objects.create(
             fit=fit,
             plan_id=fit.shown_id,
@@ -57,9 +61,9 @@ def cut_again(fit: PaperFit, handle: str, count: int) -> Run:
         )
 
 
-def _gone(cutting: Cutting, handle: str, count: int) -> list[Spoiled]:
+def _gone(cutting: Cutting, table: Table, handle: str, count: int) -> list[Spoiled]:
     """The missing ones among the finished pieces; piles that can be nothing else first."""
-    piles = [each for each in cutting.table.of(PIECE) if handle in each.label.split(", ")]
+    piles = [each for each in table.of(PIECE) if handle in each.label.split(", ")]
     found, left = [], count
     for each in sorted(piles, key=lambda each: each.label.count(",")):
         much = min(left, each.count)

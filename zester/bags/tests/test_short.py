@@ -129,6 +129,18 @@ class ShortTests(PackingTests):
             opened = [step for step in cutting_of(self.fresh()).steps if step.source == SHEET]
             self.assertEqual(bool(opened), not large, "what was kept is used before a sheet is opened")
 
+    def test_a_paper_that_was_booked_without_a_tick_can_be_cut_again_too(self):
+        self.client.post(reverse("bench:mark", args=[self.card_class.pk, self.paper.key]), {"state": "cut"})
+        self.count(A2=8)
+        self.assertContains(self.act("bench"), "1 × A2 is cut again here.")
+        self.assertTrue(cutting_of(self.fresh()).steps)
+
+    def test_who_goes_without_is_worked_out_anew_when_kits_have_other_bags(self):
+        self.count(A1=7)
+        self.client.post(self.address("how"), {"bagging": "kit"})
+        page = self.client.get(self.address("short"))
+        self.assertContains(page, "Your sample of A and Tove Lind go without")
+
     def test_a_piece_that_is_not_cut_yet_cannot_be_missing_at_the_bench(self):
         self.count(A2=8)
         self.assertContains(self.act("bench"), "is not cut yet")
