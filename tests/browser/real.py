@@ -29,12 +29,16 @@ class RealServerTests(WithChromium, TestCase):
     """The demo, served by its own command from a folder of its own."""
 
     patience = 30_000
+    # Journeys that do nothing to the server, and touch different papers, share one.
+    shares = False
 
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.folder = Path(tempfile.mkdtemp()) / "data"
-        shutil.copytree(prepared(), cls.folder)
+        if cls.shares:
+            cls.folder, cls.port, cls.server = shared_server()
+            return
+        cls.folder = a_copy()
         cls.port = free_port()
         cls.server = cls.serve()
 
@@ -45,9 +49,8 @@ class RealServerTests(WithChromium, TestCase):
 
     @classmethod
     def tearDownClass(cls):
-        cls.server.send_signal(signal.SIGTERM)
-        cls.server.wait(timeout=30)
-        shutil.rmtree(cls.folder.parent, ignore_errors=True)
+        if not cls.shares:
+            stop(cls.server, cls.folder)
         super().tearDownClass()
 
     def setUp(self):
@@ -83,6 +86,29 @@ def prepared() -> Path:
         work = [sys.executable, "-m", "django", *command]
         subprocess.run(work, env=in_folder(folder), cwd=folder, check=True, stdout=subprocess.DEVNULL)
     return folder
+
+
+def a_copy() -> Path:
+    """A folder with the demo's data of its own."""
+    folder = Path(tempfile.mkdtemp()) / "data"
+    shutil.copytree(prepared(), folder)
+    return folder
+
+
+def stop(server: subprocess.Popen, folder: Path) -> None:
+    """In order, and nothing is left."""
+    server.send_signal(signal.SIGTERM)
+    server.wait(timeout=30)
+    shutil.rmtree(folder.parent, ignore_errors=True)
+
+
+@cache
+def shared_server() -> tuple[Path, int, subprocess.Popen]:
+    """The demo served until the end of the run: its folder, its port."""
+    folder, port = a_copy(), free_port()
+    server = served(folder, port, "django", "serve_demo", "--port", str(port))
+    atexit.register(stop, server, folder)
+    return folder, port, server
 
 
 def in_folder(folder: Path) -> dict[str, str]:

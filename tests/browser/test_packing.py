@@ -14,6 +14,10 @@ PHONE = {"width": 390, "height": 780}
 
 
 class PackingTests(RealServerTests):
+    """All kits; Moon Phases is cut."""
+
+    shares = True
+
     def go(self, address: str, page: Page | None = None) -> None:
         (page or self.page).goto(f"{self.base}/classes/{self.class_key}/{address}")
 
@@ -59,14 +63,14 @@ class PackingTests(RealServerTests):
         self.check_accessible()
 
     def a_paper_is_cut(self) -> None:
-        """Pine Ridge, to the end, and booked."""
-        page, key = self.page, self.key_of("Pine Ridge")
+        """Moon Phases, to the end, and booked."""
+        page, key = self.page, self.key_of("Moon Phases")
         self.go(f"cut/{key}/")
         page.get_by_role("button", name="Begin at the bench").click()
         self.steps_to_the_end()
         page.get_by_role("link", name="Count out and book").click()
         page.get_by_role("button", name="All of it is cut").click()
-        expect(page.get_by_text("Pine Ridge is cut, and booked on the shelf.")).to_be_visible()
+        expect(page.get_by_text("Moon Phases is cut, and booked on the shelf.")).to_be_visible()
 
     def steps_to_the_end(self) -> None:
         page = self.page
@@ -83,12 +87,12 @@ class PackingTests(RealServerTests):
         page = self.page
         self.go("pack/short/")
         self.check_accessible()
-        row = page.get_by_role("row").filter(has=page.locator(".handle", has_text=re.compile(r"^A4$")))
+        row = page.get_by_role("row").filter(has=page.locator(".handle", has_text=re.compile(r"^B4$")))
         there = int(row.locator("td").first.inner_text().split()[0])
         row.get_by_role("textbox").fill(str(there - 1))
         page.get_by_role("button", name="Compare").click()
-        expect(page.get_by_role("heading", name=f"A4 Hills: {there - 1} of {there}")).to_be_visible()
-        expect(page.get_by_text("your sample of A goes without")).to_be_visible()
+        expect(page.get_by_role("heading", name=f"B4 Horizon: {there - 1} of {there}")).to_be_visible()
+        expect(page.get_by_text("your sample of B goes without")).to_be_visible()
         page.get_by_role("button", name="Cut it again at the bench").click()
         self.steps_to_the_end()
         self.go("pack/short/")
@@ -178,11 +182,8 @@ class PackingTests(RealServerTests):
 
     def labels_and_hand_outs(self) -> None:
         for address in (
-            "labels/bags.pdf",
             "labels/kits.pdf?sheet=plain",
-            "list.pdf",
             "hand-out.pdf?ink=grey",
-            "guides.pdf",
         ):
             answer = self.page.request.get(f"{self.base}/classes/{self.class_key}/pack/{address}")
             self.assertEqual((answer.status, answer.headers["content-type"]), (200, "application/pdf"), address)

@@ -421,6 +421,12 @@ def kit_of(what: str) -> str:
 
 def board_of(card_class: CardClass) -> Board:
     """The board of a class as it is now."""
+    return board_with(count_class(card_class))
+
+
+def board_with(counted: CountedClass) -> Board:
+    """The same of a class that is counted already."""
+    card_class = counted.card_class
     marks = Mark.objects.filter(card_class=card_class)
     shortages = Shortage.objects.filter(card_class=card_class).select_related("paper", "run")
-    return Board(count_class(card_class), marks, shortages)
+    return Board(counted, marks, shortages)

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from django.db import transaction
 
-from zester.bags.board import Board, ShownKit, ShownStack, board_of, digest, kit_of
+from zester.bags.board import Board, ShownKit, ShownStack, board_of, board_with, digest, kit_of
 from zester.bags.models import Mark
 from zester.bags.shortages import say_anew
 from zester.classes.models import CardClass
@@ -61,8 +61,8 @@ def _tick(entry: dict) -> Tick:
 
 
 @transaction.atomic
-def tick(card_class: CardClass, ticks: Iterable[Tick]) -> dict[str, str]:
-    """Keep what was ticked, in order; by the key of a tick the bag it was for, if there was one.
+def tick(card_class: CardClass, ticks: Iterable[Tick]) -> tuple[dict[str, str], Board]:
+    """Keep what was ticked, in order; by the key of a tick the bag it was for, if there was one, and how all stands.
 
     Of a stack each tick takes the next bag that nobody has packed, so that two people at one pile never mark the same.
     What is here already is here once.
@@ -70,7 +70,7 @@ def tick(card_class: CardClass, ticks: Iterable[Tick]) -> dict[str, str]:
     hold_class(card_class.pk)
     counted = count_class(card_class)
     took: dict[str, str] = {}
-    moved: dict[str, str] = {}
+    touched: dict[str, str] = {}
     for each in ticks:
         known = Mark.objects.filter(key=each.key).first()
         if known:
@@ -81,9 +81,10 @@ def tick(card_class: CardClass, ticks: Iterable[Tick]) -> dict[str, str]:
         what = _meant(board, each)
         if what:
             took[str(each.key)] = what
-            moved[kit_of(what)] = _keep(board, what, each) or moved.get(kit_of(what), "")
-    _move_people(card_class, moved)
-    return took
+            touched[kit_of(what)] = _keep(board, what, each) or touched.get(kit_of(what), "")
+    now = board_with(counted)
+    _move_people(card_class, {key: before for key, before in touched.items() if before or key in now.marks})
+    return took, now
 
 
 def _meant(board: Board, each: Tick) -> str:

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterable
 
-from django.db.models import Count
+from django.db.models import Count, QuerySet, Value
 
 from zester.bags.models import Mark, Shortage
 from zester.classes.models import CardClass
@@ -16,14 +15,19 @@ def pack_states(classes: Iterable[CardClass]) -> dict[int, State]:
     """The Pack station of each class, by key."""
     classes = list(classes)
     keys = [each.pk for each in classes]
-    packed = _counts(Mark.objects.filter(card_class__in=keys, what__regex=r"-[A-Za-z][A-Za-z0-9]*$"))
     open_states = (Shortage.State.OPEN, Shortage.State.BENCH)
-    short = _counts(Shortage.objects.filter(card_class__in=keys, state__in=open_states))
-    return {each.pk: _state(each, packed[each.pk], short[each.pk]) for each in classes}
+    packed = _counted(Mark.objects.filter(card_class__in=keys, what__regex=r"-[A-Za-z][A-Za-z0-9]*$"), "packed")
+    short = _counted(Shortage.objects.filter(card_class__in=keys, state__in=open_states), "short")
+    # One question for both: the list of classes asks few.
+    counts = {(key, what): number for key, what, number in packed.union(short, all=True)}
+    return {
+        each.pk: _state(each, counts.get((each.pk, "packed"), 0), counts.get((each.pk, "short"), 0)) for each in classes
+    }
 
 
-def _counts(things) -> Counter:
-    return Counter(dict(things.order_by().values_list("card_class").annotate(Count("pk"))))
+def _counted(things: QuerySet, what: str) -> QuerySet:
+    """By class how many there are."""
+    return things.order_by().values_list("card_class", Value(what)).annotate(Count("pk"))
 
 
 def _state(card_class: CardClass, packed: int, short: int) -> State:

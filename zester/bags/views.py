@@ -128,18 +128,17 @@ def ticks(request: HttpRequest, pk: int) -> JsonResponse:
         sent = marks.read_ticks(request.body if request.content_type == "application/json" else b"")
     except ZesterError as error:
         return JsonResponse({"problem": error.text()}, status=400)
-    took = marks.tick(card_class, sent)
-    return JsonResponse(_state(request, card_class) | {"took": took})
+    took, board = marks.tick(card_class, sent)
+    return JsonResponse(_state(request, board) | {"took": took})
 
 
 @require_GET
 def state(request: HttpRequest, pk: int) -> JsonResponse:
     """How far the packing is."""
-    return JsonResponse(_state(request, class_of(request, pk)))
+    return JsonResponse(_state(request, board_of(class_of(request, pk))))
 
 
-def _state(request: HttpRequest, card_class: CardClass) -> dict:
-    board = board_of(card_class)
+def _state(request: HttpRequest, board: Board) -> dict:
     stack, kit = request.GET.get("stack"), request.GET.get("kit")
     if stack:
         shown = board.stack(stack)

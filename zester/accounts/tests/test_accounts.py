@@ -94,7 +94,7 @@ class SessionTests(SignedInTests):
         self.client.get(reverse("classes:list"))
         self.assertGreater(Session.objects.get().expire_date, soon + datetime.timedelta(days=10))
         self.assertEqual(Session.objects.get().used_on, timezone.now().date())
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             self.client.get(reverse("classes:list"))
 
     def test_a_full_disk_does_not_sign_out(self):

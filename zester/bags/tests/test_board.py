@@ -199,7 +199,7 @@ class ManyKitsTests(PackingTests):
             self.assertLessEqual(len(seen), 30, address)
         with CaptureQueriesContext(connection) as seen:
             self.tick(self.entry("stack", stack))
-        self.assertLessEqual(len(seen), 40)
+        self.assertLessEqual(len(seen), 30)
 
 
 @override_settings(TASKS=AT_ONCE, IDLE_WORK=False)
@@ -220,7 +220,7 @@ class TogetherTests(TransactionTestCase):
             try:
                 for _ in range(4):
                     each = Tick(uuid.uuid4(), "stack", stack, True, "x")
-                    took.extend(tick(card_class, [each]).values())
+                    took.extend(tick(card_class, [each])[0].values())
             finally:
                 connections.close_all()
 
