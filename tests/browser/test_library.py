@@ -28,6 +28,28 @@ class LibraryJourneys(BrowserTests):
     def open(self, address: str) -> None:
         self.page.goto(self.live_server_url + address)
 
+    def test_what_is_typed_before_the_scripts_are_there_is_saved(self):
+        make_class(self.user, "Base 4 x 5 brass")
+        card, page = Card.objects.get(), self.page
+        held = []
+
+        def hold(route) -> None:
+            held.append(route)
+
+        page.route("**/*.js", hold)
+        page.goto(f"{self.live_server_url}/designs/{card.pk}/desk/", wait_until="commit")
+        expect(page.locator("#cut-list")).to_be_focused()
+        page.keyboard.press("Control+End")
+        page.keyboard.insert_text("\nMat 3 x 4 chalk")
+        while held or page.evaluate("document.readyState") == "loading":
+            if held:
+                held.pop().continue_()
+            page.wait_for_timeout(20)
+        expect(page.locator("#save-state")).to_have_text("Every letter is saved as you type")
+        expect(page.locator("#readings")).to_contain_text("Mat")
+        card.refresh_from_db()
+        self.assertIn("Mat 3 x 4 chalk", card.cut_list)
+
     def test_a_design_is_begun_in_the_library_and_used_in_a_class(self):
         card_class = make_class(self.user, participants=5)
         page = self.page

@@ -21,6 +21,8 @@ from zester.designs.desk import Drawing, Painted, drawings_of
 from zester.designs.models import Card
 
 LONGEST_WORDS = 400
+# The sizes beside the layers: the picture is so many letters wide.
+LETTERS_WIDE = 25
 
 
 class Ink(Enum):
@@ -184,12 +186,13 @@ def _with_sizes(drawing: Drawing, looked: Study) -> Drawing:
     # Letters are as high as the view is wide, and the view as wide as its longest line needs.
     longest = max((len(line) for lines in labels for line in lines), default=0)
     view = drawing.view
-    view = replace(view, width=(view.width - LABEL_ROOM) * 45 // (45 - min(longest, 30)))
+    view = replace(view, width=(view.width - LABEL_ROOM) * 40 // (40 - min(longest, 24)))
+    letter = view.width // LETTERS_WIDE
     planes = (
-        replace(plane, lines=_stacked(lines, plane.label_at[1], view.letter))
+        replace(plane, lines=_stacked(lines, plane.label_at[1], letter))
         for plane, lines in zip(drawing.planes, labels, strict=True)
     )
-    return replace(drawing, planes=tuple(planes), view=view)
+    return replace(drawing, planes=tuple(planes), view=view, label_letter=letter)
 
 
 def _stacked(lines: Sequence[str], middle: int, letter: int) -> tuple[tuple[int, str], ...]:

@@ -9,7 +9,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET
 
 from zester.bags.board import board_of
-from zester.bags.papers import BAGS, KITS, ORDERS, bag_labels, kit_labels
+from zester.bags.papers import BAGS, KITS, ORDERS, bag_labels, kit_labels, parts_of
 from zester.bags.sharing import shared_of
 from zester.bags.views import class_of, page_of
 from zester.bench.paper_views import label_sheet
@@ -17,6 +17,7 @@ from zester.bench.papers import LABEL_SHEETS, label_pages
 from zester.bench.papers import page_of as paper_of
 from zester.classes.models import CardClass
 from zester.core.cutting.guides import PAPER
+from zester.site.owned import key_of
 from zester.site.pdf import pdf_response
 
 
@@ -25,7 +26,9 @@ def papers(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything that can be printed for packing."""
     card_class = class_of(request, pk)
     board = board_of(card_class)
-    context = page_of(card_class, board=board, label_sheets=LABEL_SHEETS, orders=ORDERS)
+    context = page_of(
+        card_class, board=board, label_sheets=LABEL_SHEETS, orders=ORDERS, parts=parts_of(len(board.bags))
+    )
     default = "letter-30" if card_class.unit == "in" else "a4-24"
     return render(request, "bags/print.html", context | {"default_sheet": default, "shared": shared_of(card_class)})
 
@@ -53,7 +56,7 @@ def labels_pdf(request: HttpRequest, pk: int, what: str) -> HttpResponse:
     if what == KITS:
         labels = kit_labels(board, address, page)
     else:
-        labels = bag_labels(board, request.GET.get("order", ""), address)
+        labels = bag_labels(board, request.GET.get("order", ""), address, max(1, key_of(request.GET.get("part", ""))))
     pages = label_pages(labels, sheet, start)
     what = KITS if what == KITS else BAGS
     return pdf(request, card_class, "labels", sheet.paper, {"pages": pages, "sheet": sheet, "what": what})

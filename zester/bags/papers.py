@@ -12,6 +12,8 @@ from zester.bags.board import Board, Line, ShownKit
 from zester.core.kits.packing import ALL
 from zester.site.codes import code_svg
 
+# More in one file would keep a browser waiting for minutes.
+MOST_LABELS = 500
 BAGS, KITS = "bags", "kits"
 _NUMBERED = re.compile(r"(\D+)(\d+)")
 ORDERS = {"design": "design by design", "person": "person by person"}
@@ -33,14 +35,14 @@ class PackLabel:
     """The code that opens its page."""
 
 
-def bag_labels(board: Board, order: str, address: Callable[[str, str], str]) -> list[PackLabel]:
-    """A label for every bag; ``address`` gives that of a bag or a kit, whole."""
+def bag_labels(board: Board, order: str, address: Callable[[str, str], str], part: int = 1) -> list[PackLabel]:
+    """A label for every bag, up to ``MOST_LABELS`` of them; ``address`` gives that of a bag or a kit, whole."""
     if order == "person":
         rows = [bag for kit in board.kits for bag in kit.bags]
     else:
         rows = [row for stack in board.stacks for row in stack.rows]
     found = []
-    for row in rows:
+    for row in rows[(part - 1) * MOST_LABELS : part * MOST_LABELS]:
         lines = board.lines(row.bag.items, board.notes.get(row.bag.key, ()))
         notes = [words for words in row.notes if "instead" in words]
         found.append(
@@ -53,6 +55,12 @@ def bag_labels(board: Board, order: str, address: Callable[[str, str], str]) -> 
             )
         )
     return found
+
+
+def parts_of(number: int) -> list[tuple[int, str]]:
+    """The files that so many labels come in: their numbers, and which labels are in each."""
+    starts = range(0, number, MOST_LABELS)
+    return [(n, f"{first + 1} to {min(first + MOST_LABELS, number)}") for n, first in enumerate(starts, 1)]
 
 
 def kit_labels(board: Board, address: Callable[[str, str], str], page: str = "") -> list[PackLabel]:

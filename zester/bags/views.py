@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -19,7 +21,7 @@ from zester.core.kits.packing import ALL, BAGGINGS
 from zester.designs.desk import drawings_of
 from zester.shelf.services import papers_of
 from zester.site.owned import key_of
-from zester.site.stations import thread
+from zester.site.stations import some, thread
 
 
 def class_of(request: HttpRequest, pk: int) -> CardClass:
@@ -185,9 +187,12 @@ def surplus(request: HttpRequest, pk: int) -> HttpResponse:
 def short(request: HttpRequest, pk: int) -> HttpResponse:
     """Piles to count, what is missing, for whom, and what is done about it."""
     card_class = class_of(request, pk)
-    if request.method == "POST":
-        return _count(request, card_class)
-    board = board_of(card_class)
+    return _count(request, card_class) if request.method == "POST" else _short(request, card_class)
+
+
+def _short(request: HttpRequest, card_class: CardClass, typed: Mapping[str, str] | None = None) -> HttpResponse:
+    """The page; ``typed`` are numbers that were sent and could not be used."""
+    board, typed = board_of(card_class), typed or {}
     rows = [
         {
             "shortage": each,
@@ -198,21 +203,36 @@ def short(request: HttpRequest, pk: int) -> HttpResponse:
         }
         for each in board.shortages
     ]
-    wanted = request.GET.get("thing", "")
-    context = page_of(card_class, board=board, rows=rows, piles=shortages.piles_of(board), wanted=wanted)
-    return render(request, "bags/short.html", context | {"papers": papers_of(request.user)})
+    piles = [
+        {"pile": pile, "typed": typed.get(pile.line.key, ""), "wrong": _no_number(typed.get(pile.line.key, ""))}
+        for pile in shortages.piles_of(board)
+    ]
+    context = page_of(card_class, board=board, rows=rows, piles=piles, papers=papers_of(request.user))
+    return render(request, "bags/short.html", context, status=422 if typed else 200)
+
+
+def _no_number(text: str) -> bool:
+    return bool(text) and not (text.isascii() and text.isdecimal() and len(text) <= 6)
 
 
 def _count(request: HttpRequest, card_class: CardClass) -> HttpResponse:
-    counted = {}
-    for name, text in request.POST.items():
-        if name.startswith("pile-") and text.strip():
-            counted[name.removeprefix("pile-")] = key_of(text.strip())
+    typed = {
+        name.removeprefix("pile-"): text.strip()
+        for name, text in request.POST.items()
+        if name.startswith("pile-") and text.strip()
+    }
+    wrong = sum(_no_number(text) for text in typed.values())
+    if wrong:
+        messages.error(
+            request, f"{some(wrong, 'number')} cannot be read. Nothing was compared yet; all you wrote is here."
+        )
+        return _short(request, card_class, typed)
+    counted = {key: int(text) for key, text in typed.items()}
     try:
         found, over = shortages.count_piles(card_class, counted)
     except ZesterError as error:
         messages.error(request, error.text())
-        return redirect("bags:short", card_class.pk)
+        return _short(request, card_class, typed)
     if over:
         messages.info(request, f"More than needed: {'; '.join(over)}.")
     if found:

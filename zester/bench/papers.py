@@ -22,6 +22,8 @@ from zester.fits.sheets import names_for
 from zester.site.codes import code_svg
 
 INCH, MM = TICKS_PER_INCH, TICKS_PER_MM
+# The side of a code on a label: with 45 modules across each is over a third of a millimetre.
+CODE_SIDE = 17 * MM
 Label = TypeVar("Label")
 
 
@@ -54,6 +56,11 @@ class LabelSheet:
     def each(self) -> int:
         """Labels on a page."""
         return self.columns * self.rows
+
+    @property
+    def code_top(self) -> int:
+        """How far below its upper edge a code stands in the middle."""
+        return (self.height - CODE_SIDE) // 2
 
     @property
     def is_tall(self) -> bool:

@@ -118,6 +118,8 @@ class Drawing:
     """The heights, where it shows the layers apart."""
     mark: int
     """How far one press of an arrow key moves a piece, ticks."""
+    label_letter: int = 0
+    """How high the lines beside its heights are written, ticks; 0 if they have none."""
 
 
 @dataclass(frozen=True, kw_only=True)

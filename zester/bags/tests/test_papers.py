@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from unittest import mock
+
 import pymupdf
 import zxingcpp
 from PIL import Image
 
+from zester.bags.papers import parts_of
 from zester.bags.sharing import switch
 from zester.bags.tests.cases import PackingTests
 from zester.bench.papers import LABEL_SHEETS
@@ -58,6 +61,13 @@ class PrintTests(PackingTests):
         found = zxingcpp.read_barcodes(image, formats=zxingcpp.BarcodeFormat.QRCode)
         found.sort(key=lambda code: (round(code.position.top_left.y / 150), code.position.top_left.x))
         return [code.text for code in found]
+
+    def test_many_labels_come_in_several_files(self):
+        with mock.patch("zester.bags.papers.MOST_LABELS", 5):
+            self.assertEqual(parts_of(8), [(1, "1 to 5"), (2, "6 to 8")])
+            self.assertContains(self.client.get(self.address("print")), "6 to 8</option>")
+            texts = [self.pdf("labels_pdf", "bags", part=part)[0].get_text() for part in (1, 2)]
+        self.assertEqual([text.count("Card") for text in texts], [5, 3])
 
     def test_a_kit_s_label_has_name_address_and_order_and_opens_the_kit(self):
         Participant.objects.filter(name="Ines Falk").update(address="Tidewater 4")

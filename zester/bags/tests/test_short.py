@@ -63,6 +63,14 @@ class ShortTests(PackingTests):
         self.assertContains(self.client.get(self.address("pack")), "<b>2</b> short")
         self.assertContains(self.count(A2=9), "Counted: nothing is short.")
 
+    def test_a_number_that_is_none_is_asked_about_and_nothing_typed_is_lost(self):
+        page = self.count(A1="eight", A2=13, A3="3.5")
+        self.assertContains(page, "2 numbers cannot be read. Nothing was compared yet", status_code=422)
+        self.assertContains(page, "Write a whole number, like 28.", 2, status_code=422)
+        self.assertContains(page, 'value="eight"', status_code=422)
+        self.assertContains(page, 'value="13"', status_code=422)
+        self.assertEqual(Shortage.objects.count(), 0)
+
     def test_the_bag_that_lacks_something_comes_last_and_says_so(self):
         self.client.post(self.address("missing"), {"thing": "A1", "count": "1"})
         self.client.post(self.address("missing"), {"thing": "A1", "count": "1"})

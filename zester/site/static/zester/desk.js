@@ -133,6 +133,12 @@
     if (event.detail.successful && list.value !== sent) state("Saving…", true);
   });
   const again = () => htmx.trigger(list, "retry");
+  // Whoever is quicker than the scripts has typed before anybody listened.
+  document.addEventListener("DOMContentLoaded", () => {
+    if (list.value === list.defaultValue) return;
+    state("Saving…", true);
+    again();
+  });
 
   // ---- Words offered ----------------------------------------------------------------------------------------------
   let chosen = -1;
