@@ -16,23 +16,10 @@
   let lost = false;
   let ticked = 0;
 
-  const stored = (key, otherwise) => {
-    try {
-      const value = localStorage.getItem(key);
-      return value === null ? otherwise : JSON.parse(value);
-    } catch {
-      return otherwise;
-    }
-  };
+  const { stored, uuid, device } = window.kept;
   const store = (key, value) => {
-    try {
-      localStorage.setItem(key, JSON.stringify(value));
-    } catch {
-      say("This browser keeps nothing: ticks are lost if the line is.", true);
-    }
+    if (!window.kept.store(key, value)) say("This browser keeps nothing: ticks are lost if the line is.", true);
   };
-  const device = stored("bench-device", null) || `device ${Math.floor(Math.random() * 900 + 100)}`;
-  store("bench-device", device);
 
   // What was ticked on this device and did not arrive: first in, first out. Ticks of an ended run go too, in their order.
   const waiting = () => stored(`${shelf}-waiting`, []);
@@ -74,40 +61,22 @@
     send();
   };
 
-  const uuid = () => {
-    if (crypto.randomUUID) return crypto.randomUUID();
-    const bytes = crypto.getRandomValues(new Uint8Array(16));
-    bytes[6] = (bytes[6] & 15) | 64;
-    bytes[8] = (bytes[8] & 63) | 128;
-    const hex = [...bytes].map((each) => each.toString(16).padStart(2, "0")).join("");
-    return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join("-");
-  };
-
   const send = async () => {
     if (sending) return true;
     const queue = waiting();
     if (!queue.length) return true;
     sending = true;
     try {
-      const answer = await fetch(body.dataset.ticks, {
-        method: "POST",
-        body: JSON.stringify(queue),
-        headers: { "Content-Type": "application/json", "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content },
-      });
-      if (answer.redirected || answer.status === 401 || answer.status === 403) {
+      const state = await window.kept.post(body.dataset.ticks, body.dataset.state, queue);
+      if (state === undefined) {
         // It is tried again with the next look, not at once.
         lost = true;
         say("Sign in again in another tab; what you tick is kept here.", true);
-        // Signed in again, this page needs another key for what it sends: what waits is kept while it is loaded anew.
-        const again = await fetch(body.dataset.state, { headers: { "X-Requested-With": "fetch" } });
-        if (again.ok && !again.redirected) location.reload();
         return false;
       }
-      if (!answer.ok && answer.status !== 400) throw new Error("not kept");
       const gone = new Set(queue.map((each) => each.key));
       store(`${shelf}-waiting`, waiting().filter((each) => !gone.has(each.key)));
-      if (answer.ok) {
-        const state = await answer.json();
+      if (state) {
         // Ticked without a line, while somebody else said that something went wrong: the new steps do not know of it.
         const late = queue.filter((each) => each.run !== state.run && each.run === run).length;
         if (late && state.held === "cutting") store(`${shelf}-late`, late);

@@ -5,15 +5,12 @@
   const place = document.querySelector("[data-mode]");
   if (!place) return;
   const mode = place.dataset.mode;
-  const csrf = document.querySelector("meta[name=csrf-token]").content;
   // One queue for all tables of a class: whoever leaves one before everything is sent sends it from the next.
   const shelf = `pack-${place.dataset.class}`;
 
-  const stored = (key, otherwise) => {
-    try { return JSON.parse(localStorage.getItem(key)) ?? otherwise; } catch { return otherwise; }
-  };
+  const { stored, uuid, device } = window.kept;
   const store = (key, value) => {
-    try { localStorage.setItem(key, JSON.stringify(value)); } catch { say("This browser keeps nothing: ticks are lost if the line is.", true); }
+    if (!window.kept.store(key, value)) say("This browser keeps nothing: ticks are lost if the line is.", true);
   };
   const say = (words, isLost) => {
     const line = document.getElementById("line");
@@ -21,14 +18,6 @@
     line.textContent = words;
     line.classList.toggle("lost", Boolean(isLost));
   };
-  const uuid = () => {
-    if (crypto.randomUUID) return crypto.randomUUID();
-    const hex = [...crypto.getRandomValues(new Uint8Array(16))].map((each) => each.toString(16).padStart(2, "0")).join("");
-    return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-a${hex.slice(17, 20)}-${hex.slice(20)}`;
-  };
-  const device = stored("bench-device", null) || `device ${Math.floor(Math.random() * 900 + 100)}`;
-  store("bench-device", device);
-
   // A scanner types the address of a bag, a kit or a pile, and Enter.
   let typed = "";
   let typedAt = 0;
@@ -79,19 +68,15 @@
     const queue = waiting();
     try {
       if (!queue.length) return true;
-      const answer = await fetch(place.dataset.ticks, { method: "POST", body: JSON.stringify(queue), headers: { "Content-Type": "application/json", "X-CSRFToken": csrf, "X-Requested-With": "fetch" } });
-      if (answer.redirected || answer.status === 401 || answer.status === 403) {
+      const state = await window.kept.post(place.dataset.ticks, place.dataset.state, queue);
+      if (state === undefined) {
         lost = true;
         say("Sign in again in another tab; what you tick is kept here.", true);
-        const again = await fetch(place.dataset.state, { headers: { "X-Requested-With": "fetch" } });
-        if (again.ok && !again.redirected) location.reload();
         return false;
       }
-      if (!answer.ok && answer.status !== 400) throw new Error("not kept");
       const gone = new Set(queue.map((each) => each.key));
       store(`${shelf}-waiting`, waiting().filter((each) => !gone.has(each.key)));
-      if (answer.ok) {
-        const state = await answer.json();
+      if (state) {
         queue.forEach((each) => { if (each.on && here.has(each.key) && state.took[each.key]) mine.push(state.took[each.key]); });
         heard(state);
       }
