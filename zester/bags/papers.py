@@ -74,7 +74,7 @@ def kit_labels(board: Board, address: Callable[[str, str], str], page: str = "")
             PackLabel(
                 big=person.name if person else each.name,
                 title=person.address if person else "",
-                lines=(f"{_ordered(each)} · {board.card_class.title}", *_notes(each)),
+                lines=(_ordered(each), board.card_class.title, *_notes(each)),
                 inside=_beside(board, each),
                 code=there or code_svg(address("kit", each.kit.key)),
             )

@@ -179,10 +179,19 @@ def random_class(dice: random.Random) -> tuple[tuple[CardPieces, ...], ClassNeed
 
 
 def random_pieces(dice: random.Random) -> tuple[CutPiece, ...]:
-    return tuple(
-        piece(number, dice.choice(PAPERS), dice.randint(1, 3), filler=dice.random() < 0.1)
+    """Those of the version that is made, of a list for two."""
+    written = (
+        piece(
+            number,
+            dice.choice(PAPERS),
+            dice.randint(1, 3),
+            filler=dice.random() < 0.1,
+            only="stepped-up" if dice.random() < 0.2 else "",
+        )
         for number in range(1, dice.randint(1, 5) + 1)
     )
+    version = dice.choice(("", "stepped-up"))
+    return tuple(each for each in written if each.only in ("", version))
 
 
 def random_bits(dice: random.Random) -> tuple[Bit, ...]:
