@@ -70,6 +70,7 @@ bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/fitting.py
 	$(BIN)/python benchmarks/counting.py
 	$(BIN)/python benchmarks/steps.py
+	$(BIN)/python benchmarks/minutes.py
 	$(BIN)/python benchmarks/load.py
 	$(BIN)/python benchmarks/kills.py
 

@@ -15,9 +15,9 @@ from zester.core.fitting.rounding import Depth
 from zester.core.fitting.summary import summarise
 from zester.core.fitting.supply import full_cost
 
-THRIFTIEST, FEWER, FAR_FEWER, OWN = "thriftiest", "fewer strokes", "far fewer strokes", "own sheets"
+THRIFTIEST, FEWER, FAR_FEWER, OWN = "thriftiest", "fewer minutes", "far fewer minutes", "own sheets"
 MOST_EXTRA = 2
-# A plan that opens more sheets must save this share of the strokes for each of them to be worth a choice.
+# A plan that opens more sheets must save this share of the minutes for each of them to be worth a choice.
 WORTH_A_SHEET = Fraction(1, 12)
 
 
@@ -37,6 +37,8 @@ class Choice:
     """Strokes of the blade."""
     settings: int
     """How many times the rail is moved."""
+    seconds: int
+    """What cutting it takes at the usual pace."""
     layouts: int
     """Different layouts."""
     used: Fraction
@@ -56,6 +58,7 @@ def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench, steps: Cu
         cost=full_cost(paper, plan),
         strokes=steps.strokes,
         settings=steps.settings,
+        seconds=steps.seconds(),
         layouts=layouts,
         used=used,
     )
@@ -70,7 +73,7 @@ def plans(
 ) -> list[Choice]:
     """A short list of plans for one paper, the thriftiest first.
 
-    The thriftiest; one with fewer strokes at the same cost; one with far fewer strokes for one or two sheets more; and,
+    The thriftiest; one with fewer minutes at the same cost; one with far fewer for one or two sheets more; and,
     where every piece says how many one person gets, one person's pieces from their own sheets. Only what differs to
     the good is listed. Every plan is checked; ``seconds`` is the budget of each. ``known`` is JSON data in which plans
     are kept as they are found: a question that was interrupted goes on with it where it was.
@@ -88,13 +91,13 @@ def plans(
     light = choice(FEWER, replace(paper, pool="together"))
     if light.cost < thrifty.cost:
         found = [replace(light, name=THRIFTIEST)]
-    elif light.cost == thrifty.cost and light.strokes < thrifty.strokes:
+    elif light.cost == thrifty.cost and light.seconds < thrifty.seconds:
         found.append(light)
     best = found[-1]
     for extra in range(1, MOST_EXTRA + 1):
         eased = choice(FAR_FEWER, replace(paper, pool="together"), extra=extra)
-        saved = best.strokes - eased.strokes
-        if not eased.plan.short and eased.sheets > best.sheets and saved >= WORTH_A_SHEET * extra * best.strokes:
+        saved = best.seconds - eased.seconds
+        if not eased.plan.short and eased.sheets > best.sheets and saved >= WORTH_A_SHEET * extra * best.seconds:
             found.append(eased)
             break
     if paper.people > 1 and all(piece.each is not None or piece.filler for piece in paper.pieces):
@@ -112,6 +115,7 @@ def choice_entry(choice: Choice, unit: str) -> dict:
         "cost": money(choice.cost),
         "strokes": choice.strokes,
         "settings": choice.settings,
+        "seconds": choice.seconds,
         "layouts": choice.layouts,
         "yield": round(float(choice.used), 4),
         "plan": paper_entry(choice.plan, unit),

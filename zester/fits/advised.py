@@ -20,8 +20,8 @@ from zester.site.stations import some
 
 WORDS = {
     THRIFTIEST: "Thriftiest",
-    FEWER: "Fewer strokes, as thrifty",
-    FAR_FEWER: "Far fewer strokes",
+    FEWER: "Fewer minutes, as thrifty",
+    FAR_FEWER: "Far fewer minutes",
     OWN: "Everybody’s own sheets",
 }
 
@@ -44,6 +44,8 @@ class ShownChoice:
     """Strokes of the blade."""
     settings: int
     """How many times the rail is moved."""
+    minutes: int
+    """At the trimmer, at the usual pace, rounded up; 0 if it was not reckoned yet."""
     layouts: int
     """Different layouts."""
     used: str
@@ -99,12 +101,14 @@ def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
 def _choice(entry: dict, first: dict, current: list[dict]) -> ShownChoice:
     return ShownChoice(
         key=entry["name"],
-        name=WORDS[entry["name"]],
+        # What was looked for before minutes were reckoned has a name of then.
+        name=WORDS.get(entry["name"], entry["name"].capitalize()),
         sheets=entry["sheets"],
         cost=Decimal(entry["cost"]),
         more=Decimal(entry["cost"]) - Decimal(first["cost"]),
         strokes=entry["strokes"],
         settings=entry["settings"],
+        minutes=-(-entry.get("seconds", 0) // 60),
         layouts=entry["layouts"],
         used=percent(Fraction(str(entry["yield"]))),
         taken=entry["plan"]["layouts"] == current,

@@ -17,17 +17,19 @@ from zester.classes.models import CardClass
 from zester.classes.services import count_class
 from zester.core.choices import choice_entry, plans
 from zester.core.class_job import Wishes, paper_job
+from zester.core.cutting.steps import cutting_steps
 from zester.core.errors import Cancelled, JobError, PlanError
 from zester.core.fitting.engine import PAPER_SECONDS
 from zester.core.fitting.job import AT_HOME, Job, PaperJob
 from zester.core.fitting.need import places_of
 from zester.core.fitting.offcuts import fit_offcuts_first
+from zester.core.fitting.plan import PaperPlan as Plan
 from zester.core.fitting.plan import money
 from zester.core.fitting.rounding import Depth
 from zester.core.kits.demand import demands_of, with_people
 from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
 from zester.fits.models import PaperFit, PaperPlan, Work
-from zester.fits.plans import job_now, keep_plan, known_plan, read_made, show, with_bound_of
+from zester.fits.plans import habits_of, job_now, keep_plan, known_plan, read_made, show, with_bound_of
 from zester.fits.queue import put, somebody_waits, take_turn
 from zester.shelf.services import shelf_paper
 
@@ -163,6 +165,8 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float, depth: Depth) -
     started = time.monotonic()
     found = fit_offcuts_first(job.papers[0], job.bench, tell, seconds, depth)
     taken, plan, saved = time.monotonic() - started, found.plan, (found.sheets, found.cost)
+    if stage == PaperPlan.Stage.POLISHED:
+        plan = _easier(plan, fit, job)
     with transaction.atomic():
         fit = (
             PaperFit.objects.select_for_update(of=("self",))
@@ -181,6 +185,20 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float, depth: Depth) -
             show(fit, now)
         go_on(fit, kept)
     return kept
+
+
+def _easier(plan: Plan, fit: PaperFit, job: Job) -> Plan:
+    """The plan, or the shown one where that is as thrifty and takes fewer minutes: polishing never makes them more."""
+    shown = fit.shown
+    if not shown or not fit.answered or shown.labels != fit.labels or shown.stage != PaperPlan.Stage.PROVEN:
+        return plan
+    known = read_made(shown).plan
+    if plan.short != known.short or (plan.cost, plan.sheets) != (known.cost, known.sheets):
+        return plan
+    habits = habits_of(fit, fit.pieces)
+    paper, bench = job.papers[0], job.bench
+    seconds = [cutting_steps(paper, each, bench, habits).seconds(habits.pace) for each in (plan, known)]
+    return known if seconds[1] < seconds[0] else plan
 
 
 def go_on(fit: PaperFit, plan: PaperPlan) -> None:

@@ -28,7 +28,8 @@ from zester.core.fitting.strokes import part_key
 from zester.core.fitting.tidy import tidy
 
 CUT_UNITS = 1000
-LAYOUT = 0.1
+# What a stack of another layout costs beside its strokes, in strokes: most need a place of the rail of their own.
+LAYOUT = 6.0
 PATIENCE = (0.5, 2.0)
 STACKS = (100, 64, 40, 24, 16, 12, 9, 7, 5, 4, 3, 2, 1)
 FULL_SHEET = 6.0
@@ -158,7 +159,7 @@ def _copies(most: int, stack: int) -> list[int]:
 
 
 def work_of(tree: Part, stack: int, limits: CutLimits) -> list[float]:
-    """Strokes of 1, 2, … copies up to a full stack, and a little for every layout more."""
+    """Strokes of 1, 2, … copies up to a full stack, and something for every stack begun."""
     ways = []
     for way in (tree, tidy(tree, halve=True, limits=limits)):
         alike: Counter = Counter()

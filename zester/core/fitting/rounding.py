@@ -10,7 +10,7 @@ Several ways are tried until the proven bound is reached or the rounds are used 
 6. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
 
 At the end plans of the same cost with less handling are looked for (``handling.py``). Among answers of equal cost the
-one with the fewest strokes at the trimmer is kept.
+one with the least work at the trimmer is kept.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ from zester.core.fitting.handling import Light, fewer_stacks, light_columns, sta
 from zester.core.fitting.parts import ANY_CUT, renumber, walk
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
-from zester.core.fitting.strokes import count_strokes
+from zester.core.fitting.strokes import count_strokes, work_of_layouts
 from zester.core.fitting.tidy import tidy, tidy_layouts
 
 AREA_VALUES = (1.0, 1.06, 1.15, 0.97, 1.3)
@@ -74,15 +74,15 @@ class Answer:
     """How many of each size are not made."""
     cost: int
     """In units."""
-    strokes: int
-    """Of the blade."""
+    work: int
+    """Strokes of the blade and places of the rail, as ``strokes.work_of_layouts`` counts them."""
     offcuts: int
     """Parts left over."""
 
     def rank(self) -> tuple:
-        """What is better comes first: nothing missing, cheap, few sheets, few strokes, few offcuts, few layouts."""
+        """What is better comes first: nothing missing, cheap, few sheets, little work, few offcuts, few layouts."""
         sheets = sum(copies for _, copies in self.chosen)
-        return (sum(self.missing), self.cost, sheets, self.strokes, self.offcuts, len(self.chosen))
+        return (sum(self.missing), self.cost, sheets, self.work, self.offcuts, len(self.chosen))
 
 
 class _Known:
@@ -342,10 +342,10 @@ class Rounding:
                 self._take(answer)
 
     def eased(self, sheets: int) -> Answer:
-        """The answer with the fewest strokes that costs at most so many sheets more than the best."""
+        """The answer with the least work that costs at most so many sheets more than the best."""
         cost = self.best.cost + sheets * max(self.problem.costs)
         answers = [self.best, *(answer for answer in self._lighter(cost) if answer and answer.cost <= cost)]
-        return min(answers, key=lambda answer: (answer.strokes, answer.rank()))
+        return min(answers, key=lambda answer: (answer.work, answer.rank()))
 
     def _lighter(self, cost: int) -> Iterator[Answer | None]:
         """Answers of no more than ``cost`` units that may take fewer strokes."""
@@ -378,12 +378,13 @@ class Rounding:
         Of a few sheets hardly anything can be stacked, so less is expected of them.
         """
         sheets = sum(copies for _, copies in self._lightest.chosen)
-        return self._lightest.strokes * min(self.stack, 1 + sheets / 10) / max(1.0, light.cuts)
+        strokes = count_strokes([(column.tree, copies) for column, copies in self._lightest.chosen], self.stack)
+        return strokes * min(self.stack, 1 + sheets / 10) / max(1.0, light.cuts)
 
     def _light_answer(self, chosen: Sequence[tuple[Column, int]] | None, cost: int) -> Answer | None:
         """The columns as an answer, remembered if it is the lightest so far that costs no more."""
         answer = self._answer(chosen, [0] * len(self.problem.sizes)) if chosen else None
-        if answer and answer.cost <= cost and answer.strokes < self._lightest.strokes:
+        if answer and answer.cost <= cost and answer.work < self._lightest.work:
             self._lightest = answer
         return answer
 
@@ -572,8 +573,8 @@ class Rounding:
         )
         cost = sum(self.problem.costs[column.sheet] * copies for column, copies in kept)
         offcuts = sum(copies * sum(part.left_over for part in walk(column.tree)) for column, copies in kept)
-        strokes = count_strokes([(c.tree, n) for c, n in kept], self.stack)
-        return Answer(chosen=kept, missing=tuple(missing), cost=cost, strokes=strokes, offcuts=offcuts)
+        work = work_of_layouts([(c.tree, n) for c, n in kept], self.stack)
+        return Answer(chosen=kept, missing=tuple(missing), cost=cost, work=work, offcuts=offcuts)
 
     def _widen(self, turn: int, shaker: random.Random) -> None:
         """More columns, and the whole program again."""

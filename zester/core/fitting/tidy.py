@@ -5,18 +5,18 @@ Neighbouring cuts along one axis are read as one row of strips, and the row is p
 
     | 2 |waste| 5 | 2 |   ->   | 5 | 2 | 2 | waste |
 
-A run of alike strips is either cut strip by strip (one setting) or halved and stacked (fewer strokes for few sheets).
+A run of alike strips is either cut strip by strip (one setting) or halved and stacked (fewer strokes for few sheets):
+whichever takes less work, a setting of the rail counting as much as several strokes (``strokes.work_of_layouts``).
 """
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterable
 from itertools import groupby
 from operator import itemgetter
 
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part
-from zester.core.fitting.strokes import count_alike, part_key, strokes_of
+from zester.core.fitting.strokes import part_key, work_of_layouts
 
 
 def tidy(part: Part, halve: bool, limits: CutLimits = ANY_CUT) -> Part:
@@ -48,32 +48,21 @@ def _halved(runs: list[list[Part]], axis: str, limits: CutLimits) -> list[Part]:
 
 
 def tidy_layouts(layouts: Iterable[tuple[Part, int]], stack: int, limits: CutLimits = ANY_CUT) -> list[Part]:
-    """All layouts (cut tree, copies) of a paper tidied, each in the way that takes fewer strokes beside the others."""
+    """All layouts (cut tree, copies) of a paper tidied, each in the way that takes less work beside the others."""
     layouts = list(layouts)
     ways = [[tidy(tree, halve, limits) for halve in (False, True)] for tree, _ in layouts]
     copies = [count for _, count in layouts]
-    wholes = [count_alike(zip((trees[way] for trees in ways), copies, strict=True)) for way in (0, 1)]
-    chosen = min((0, 1), key=lambda way: strokes_of(wholes[way], stack))
-    total, best = wholes[chosen], []
-    for trees, count in zip(ways, copies, strict=True):
-        counts = [count_alike([(tree, count)]) for tree in trees]
-        others = _difference(counts[1 - chosen], counts[chosen])
-        # Only the parts that the other way cuts differently count anew.
-        fewer = sum(_strokes(total[key], stack) - _strokes(total[key] + more, stack) for key, more in others.items())
-        way = 1 - chosen if fewer > 0 else chosen
-        if way != chosen:
-            for key, more in others.items():
-                total[key] += more
-        best.append(trees[way])
-    return best
-
-
-def _difference(one: Counter, other: Counter) -> dict:
-    return {key: one[key] - other[key] for key in one.keys() | other.keys() if one[key] != other[key]}
-
-
-def _strokes(alike: int, stack: int) -> int:
-    return -(-alike // stack)
+    works = [work_of_layouts(list(zip((trees[way] for trees in ways), copies, strict=True)), stack) for way in (0, 1)]
+    chosen = [works.index(min(works))] * len(ways)
+    least = min(works)
+    for index in range(len(ways)):
+        tried = [*chosen[:index], 1 - chosen[index], *chosen[index + 1 :]]
+        trees = [trees[way] for trees, way in zip(ways, tried, strict=True)]
+        if ways[index][0] != ways[index][1]:
+            work = work_of_layouts(list(zip(trees, copies, strict=True)), stack)
+            if work < least:
+                chosen, least = tried, work
+    return [trees[way] for trees, way in zip(ways, chosen, strict=True)]
 
 
 def length_along(part: Part, axis: str) -> int:

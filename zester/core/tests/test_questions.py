@@ -114,6 +114,6 @@ class PlansTests(TestCase):
         for choice in found[1:]:
             self.assertGreaterEqual(choice.cost, thrifty.cost)
             if choice.name != OWN:
-                self.assertLess(choice.strokes, thrifty.strokes)
+                self.assertLess(choice.seconds, thrifty.seconds)
             if choice.name == FAR_FEWER:
                 self.assertGreater(choice.sheets, thrifty.sheets)

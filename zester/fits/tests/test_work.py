@@ -21,6 +21,7 @@ from zester.designs.services import save_list
 from zester.fits import work as doing
 from zester.fits.models import PaperFit, PaperPlan, Work, Worker
 from zester.fits.needs import begin_class
+from zester.fits.plans import read_made
 from zester.fits.tests.cases import LIST, PlanTests
 from zester.fits.worker import FitWorker, Watch, count_the_uncounted, leave, rescue
 
@@ -129,7 +130,19 @@ class WorkTests(PlanTests):
             self.work_off(Work.Kind.POLISH)
         shown = self.fit.shown
         self.assertEqual((shown.stage, shown.sheets, shown.proven), ("polished", first.sheets, True))
-        self.assertLessEqual(shown.strokes, first.strokes)
+
+    def test_polishing_keeps_the_proven_plan_where_that_takes_fewer_minutes(self):
+        with self.settings(IDLE_WORK=True):
+            self.set_list("Mat 4 x 5¼ brass\n3 Tag 2 x 2½ brass\n2 Strip ½ x 5 brass")
+            self.work_off()
+            first = read_made(self.fit.shown).plan
+            slow, quick = mock.Mock(), mock.Mock()
+            slow.seconds.return_value, quick.seconds.return_value = 600, 300
+            with mock.patch("zester.fits.work.cutting_steps", side_effect=[slow, quick]) as reckoned:
+                self.work_off(Work.Kind.POLISH)
+        self.assertEqual(reckoned.call_count, 2)
+        self.assertEqual(self.fit.shown.stage, "polished")
+        self.assertEqual(read_made(self.fit.shown).plan.layouts, first.layouts)
 
 
 class RescueTests(PlanTests):

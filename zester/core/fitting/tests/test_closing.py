@@ -103,13 +103,13 @@ class ClosingTests(TestCase):
 class RankTests(TestCase):
     def test_of_equal_answers_the_one_with_fewer_offcuts_is_better(self):
         few, many = (
-            Answer(chosen=(), missing=(0,), cost=3, strokes=9, offcuts=2),
-            Answer(chosen=(), missing=(0,), cost=3, strokes=9, offcuts=5),
+            Answer(chosen=(), missing=(0,), cost=3, work=9, offcuts=2),
+            Answer(chosen=(), missing=(0,), cost=3, work=9, offcuts=5),
         )
         self.assertLess(few.rank(), many.rank())
         # Strokes come before offcuts, and money before strokes.
-        self.assertLess(Answer(chosen=(), missing=(0,), cost=3, strokes=8, offcuts=5).rank(), few.rank())
-        self.assertLess(Answer(chosen=(), missing=(0,), cost=2, strokes=20, offcuts=9).rank(), few.rank())
+        self.assertLess(Answer(chosen=(), missing=(0,), cost=3, work=8, offcuts=5).rank(), few.rank())
+        self.assertLess(Answer(chosen=(), missing=(0,), cost=2, work=20, offcuts=9).rank(), few.rank())
 
 
 class HandlingTests(TestCase):
