@@ -157,7 +157,8 @@ def busy() -> None:
 def first_plans() -> None:
     """How far first plans lie above the proven ones: the demo's papers and the class family of ``families.py``."""
     from benchmarks.families import FAMILIES
-    from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
+    from zester.core.fitting.engine import fit_paper
+    from zester.core.fitting.job import PAPER_SECONDS
     from zester.core.fitting.job_file import read_job
     from zester.core.fitting.rounding import Depth
 

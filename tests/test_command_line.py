@@ -123,13 +123,13 @@ class CommandLineTests(SimpleTestCase):
             self.assertIn("is no time; write seconds above 0", err)
 
     def test_a_defect_of_ours_says_where_in_one_line(self):
-        with mock.patch.object(cli, "fit", side_effect=ZeroDivisionError):
+        with mock.patch("zester.core.fitting.engine.fit", side_effect=ZeroDivisionError):
             found = self.run_with("fit", data=GOOD[0])
         self.check_one_line(found, 70)
         self.assertIn("ZeroDivisionError at", found[2])
 
     def test_stopping_by_hand_says_so(self):
-        with mock.patch.object(cli, "fit", side_effect=KeyboardInterrupt):
+        with mock.patch("zester.core.fitting.engine.fit", side_effect=KeyboardInterrupt):
             self.check_one_line(self.run_with("fit", data=GOOD[0]), 130)
 
     def test_whoever_reads_may_stop_reading(self):
@@ -137,3 +137,8 @@ class CommandLineTests(SimpleTestCase):
         command = f"{sys.executable} -m zester.cli fit {path} --seconds 1 | head -c 10"
         done = subprocess.run(["sh", "-c", command], capture_output=True, text=True, check=False, cwd=ROOT)
         self.assertEqual(done.stderr, "")
+
+    def test_the_help_loads_neither_the_solver_nor_the_compiler(self):
+        slow = "('numpy', 'numba', 'highspy')"
+        command = f"import sys, zester.cli; zester.cli._parser(); sys.exit(any(name in sys.modules for name in {slow}))"
+        self.assertEqual(subprocess.run([sys.executable, "-c", command], check=False, cwd=ROOT).returncode, 0)

@@ -1,4 +1,8 @@
-"""The command line: ``zester fit JOB.json --out PLAN.json``, and what may be asked about a job."""
+"""The command line: ``zester fit JOB.json --out PLAN.json``, and what may be asked about a job.
+
+What takes long to load, the solver and the compiled loops, is imported by the command that needs it: the help and a job
+that cannot be used are answered at once.
+"""
 
 from __future__ import annotations
 
@@ -10,16 +14,12 @@ import traceback
 from collections.abc import Callable
 from pathlib import Path
 
-from zester.core.choices import choice_entry, plans
 from zester.core.cutting.pace import DEFAULT_PACE, Habits, Pace
-from zester.core.cutting.steps_file import steps_of
 from zester.core.errors import ZesterError
-from zester.core.fitting.engine import PAPER_SECONDS, fit
-from zester.core.fitting.job import Job
+from zester.core.fitting.job import PAPER_SECONDS, Job
 from zester.core.fitting.job_file import LARGEST_FILE, read_job
 from zester.core.fitting.plan import money, read_plan, write_plan
 from zester.core.lengths import write_length
-from zester.core.questions import near, seats
 
 MADE, UNUSABLE, SHORT, BROKEN, STOPPED = 0, 2, 3, 70, 130
 LONGEST_BUDGET = 3600.0
@@ -109,18 +109,24 @@ def _pace(text: str) -> Pace:
 
 
 def _fit(options: argparse.Namespace, job: Job) -> int:
+    from zester.core.fitting.engine import fit
+
     plan = fit(job, seconds=options.seconds)
     _write(options.out, write_plan(plan) + "\n")
     return SHORT if plan.short else MADE
 
 
 def _steps(options: argparse.Namespace, job: Job) -> int:
+    from zester.core.cutting.steps_file import steps_of
+
     habits = Habits(pace=options.pace, most_piles=options.piles)
     _write(options.out, steps_of(job, read_plan(_read(options.plan)), habits) + "\n")
     return MADE
 
 
 def _plans(options: argparse.Namespace, job: Job) -> int:
+    from zester.core.choices import choice_entry, plans
+
     def answer(paper) -> list[dict]:
         return [choice_entry(choice, job.unit) for choice in plans(paper, job.bench, seconds=options.seconds)]
 
@@ -128,6 +134,8 @@ def _plans(options: argparse.Namespace, job: Job) -> int:
 
 
 def _seats(options: argparse.Namespace, job: Job) -> int:
+    from zester.core.questions import seats
+
     def answer(paper) -> list[dict]:
         steps = seats(paper, job.bench).ranges
         return [{"people": step.last, **_need(step)} for step in steps]
@@ -140,6 +148,8 @@ def _need(step) -> dict:
 
 
 def _near(options: argparse.Namespace, job: Job) -> int:
+    from zester.core.questions import near
+
     def answer(paper) -> list[dict]:
         return [
             {

@@ -8,8 +8,8 @@ from decimal import Decimal
 from fractions import Fraction
 
 from zester.core.cutting.steps import CutSteps, cutting_steps
-from zester.core.fitting.engine import PAPER_SECONDS, fit_paper
-from zester.core.fitting.job import Bench, PaperJob
+from zester.core.fitting.engine import fit_paper
+from zester.core.fitting.job import PAPER_SECONDS, Bench, PaperJob
 from zester.core.fitting.plan import PaperPlan, money, paper_entry, read_paper
 from zester.core.fitting.rounding import Depth
 from zester.core.fitting.summary import summarise

@@ -19,8 +19,7 @@ from zester.core.choices import choice_entry, plans
 from zester.core.class_job import Wishes, paper_job
 from zester.core.cutting.steps import cutting_steps
 from zester.core.errors import Cancelled, JobError, PlanError
-from zester.core.fitting.engine import PAPER_SECONDS
-from zester.core.fitting.job import AT_HOME, Job, PaperJob
+from zester.core.fitting.job import AT_HOME, PAPER_SECONDS, Job, PaperJob
 from zester.core.fitting.need import places_of
 from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.fitting.plan import PaperPlan as Plan

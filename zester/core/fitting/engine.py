@@ -12,14 +12,13 @@ from functools import cache
 from zester.core.fitting.check import check_paper, check_paper_pins, check_pins, check_plan
 from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.fillers import add_fillers
-from zester.core.fitting.job import AT_HOME, Bench, Job, PaperJob, Piece, Sheet, row_strip
+from zester.core.fitting.job import AT_HOME, PAPER_SECONDS, Bench, Job, PaperJob, Piece, Sheet, row_strip
 from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts
 from zester.core.fitting.plan import Layout, PaperPlan, Plan
 from zester.core.fitting.portions import Portion, choose_portion, grids
 from zester.core.fitting.problem import Problem, make_problem
 from zester.core.fitting.rounding import Answer, Depth, Rounding
 
-PAPER_SECONDS = 9.5
 # The search ends before the budget does, so that what comes after it is inside, too.
 SEARCH = 0.92
 SHARE_SECONDS = 1.0

@@ -17,6 +17,8 @@ from zester.core.geometry import Window, goes_in
 ON_SHELF = "+"
 SHELF_SHARE = Decimal("0.1")
 UPS = ("top", "right", "bottom", "left")
+# The usual budget for a paper, seconds.
+PAPER_SECONDS = 9.5
 DIRECTIONS = ("free", "half", "upright")
 POOLS = ("together", "own", "portions", "whole")
 # Those in which what is handed out is cut up at home.
