@@ -17,7 +17,6 @@ from django.views.decorators.http import require_GET, require_POST
 from zester.bags import sharing
 from zester.bags.guides import guides_of
 from zester.bags.handouts import (
-    ALWAYS_WORDS,
     ENDING,
     LONGEST_WORDS,
     OPENING,
@@ -33,6 +32,7 @@ from zester.bags.views import class_of, page_of
 from zester.bench.papers import page_of as paper_of
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import count_class
+from zester.core.cautions import ALWAYS
 from zester.site.codes import code_svg
 
 
@@ -60,7 +60,7 @@ def _shown(
         cards=counted.designs,
         each=each,
         names=counted.names,
-        always=ALWAYS_WORDS,
+        always=ALWAYS,
         fields=_fields(each, clashes or {}) if each else [],
         shared=shared,
         address=address,
@@ -130,7 +130,7 @@ def handout_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     context = {
         "cards": handout_of(counted, ink=Ink.GREY if grey else Ink.COLOUR),
         "names": counted.names,
-        "always": ALWAYS_WORDS,
+        "always": ALWAYS,
         "grey": grey,
         "footer": " ".join(filter(None, (_plain(card_class.title), date))),
     }
@@ -189,7 +189,7 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
         "card_class": page.card_class,
         "cards": handout_of(counted, named=False),
         "names": counted.names,
-        "always": ALWAYS_WORDS,
+        "always": ALWAYS,
         "unit": page.card_class.unit,
         "guides": guides_of(counted),
     }

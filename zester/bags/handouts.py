@@ -12,7 +12,7 @@ from zester.classes.models import CardClass
 from zester.classes.services import CountedClass, ReadCard
 from zester.core.cards.drawing import LABEL_ROOM
 from zester.core.cards.study import Study, study
-from zester.core.cautions import ALWAYS, CAUTIONS
+from zester.core.cautions import CAUTIONS
 from zester.core.kits.assembly import READY, AssemblyStep, assembly_of, supplies_for
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
@@ -261,9 +261,6 @@ def _versions(counted: CountedClass, read: ReadCard, ink: Ink) -> Iterable[Other
             more=tuple(r.piece for r in read.readings if r.piece and name and r.piece.only == name),
             bits=tuple(r.bit for r in read.readings if r.bit and name and r.bit.only == name),
         )
-
-
-ALWAYS_WORDS = ALWAYS
 
 
 @dataclass(frozen=True)
