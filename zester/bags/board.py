@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 from hashlib import blake2b
@@ -12,12 +12,12 @@ from zester.bags.models import Mark, Shortage
 from zester.classes.models import CardClass
 from zester.classes.services import CountedClass, ReadCard, count_class
 from zester.core.care import care_of
-from zester.core.kits.demand import CHOSEN, GIFT, SPARE, UNNAMED
+from zester.core.kits.demand import CHOSEN, GIFT, PERSON, SPARE, UNNAMED
 from zester.core.kits.packing import ALL, BIT, IF_ANY, OPEN_CHOICE, PIECE, Bag, Item, Kit, Packed, Stack
 from zester.core.lengths import show_size, with_unit
 from zester.core.tally import PieceCount
 from zester.fits.models import PaperFit
-from zester.fits.plans import read_made
+from zester.fits.plans import Made, read_made
 from zester.site.stations import some
 
 _OF_KIT = re.compile(r"(?:p\d+|[ugs])-\w+-\d+")
@@ -63,6 +63,8 @@ class ShownBag:
     """That it is packed."""
     notes: tuple[str, ...]
     """What is missing in it."""
+    missing: bool
+    """Whether something is to be done about that yet."""
     changed: bool
     """Whether its order has changed since it was packed."""
 
@@ -86,6 +88,8 @@ class ShownKit:
     """That it is packed."""
     notes: tuple[str, ...]
     """What is missing beside the bags."""
+    missing: bool
+    """Whether something is to be done about that yet."""
     changed: bool
     """Whether its order has changed since it was packed."""
 
@@ -101,8 +105,8 @@ class ShownKit:
 
     @property
     def is_short(self) -> bool:
-        """Whether something is missing in it."""
-        return bool(self.notes) or any(bag.notes for bag in self.bags)
+        """Whether something is missing in it, and nothing goes in instead."""
+        return self.missing or any(bag.missing for bag in self.bags)
 
     @property
     def state(self) -> str:
@@ -161,7 +165,7 @@ class ShownStack:
     def next(self) -> ShownBag | None:
         """The one to be packed next: those that lack something come last."""
         left = [row for row in self.rows if not row.done]
-        return min(left, key=lambda row: bool(row.notes), default=None)
+        return min(left, key=lambda row: row.missing, default=None)
 
 
 @dataclass(frozen=True)
@@ -170,6 +174,8 @@ class Surplus:
 
     mark: Mark
     """That it is packed."""
+    name: str
+    """What it is and whose it was, in words."""
     kit: str
     """The key of the kit it was for."""
     fits: tuple[ShownKit, ...]
@@ -212,6 +218,11 @@ class Board:
                 found.setdefault(key, []).append((shortage.thing, self.lack_words(shortage, count)))
         return found
 
+    @cached_property
+    def _lacking(self) -> set[str]:
+        """The keys of bags and kits that lack something for which nothing goes in instead."""
+        return {key for shortage in self.open_shortages for key, _ in shortage.lacking}
+
     def lack_words(self, shortage: Shortage, count: int) -> str:
         """``A3 is missing, 1 of it: being cut again``."""
         if shortage.state == Shortage.State.INSTEAD:
@@ -231,12 +242,11 @@ class Board:
     def name_of(self, kit: Kit) -> str:
         """Whose a kit is."""
         if kit.person:
-            name = self.people.get(kit.person, "somebody")
-            several = f", {kit.what}" if len(self._offers_of.get(kit.person, ())) > 1 else ""
-            alike = f", kit {kit.number} of {kit.of}" if kit.of > 1 and not several else ""
-            alike = f" {kit.number} of {kit.of}" if kit.of > 1 and several else alike
-            return f"{name}{several}{alike}"
-        return f"{NOBODYS[kit.origin]} {kit.number} of {kit.of}" if kit.of > 1 else NOBODYS[kit.origin]
+            which = kit.what if len(self._offers_of[kit.person]) > 1 else "kit" if kit.of > 1 else ""
+            name = ", ".join(filter(None, (self.people.get(kit.person, "somebody"), which)))
+        else:
+            name = NOBODYS[kit.origin]
+        return f"{name} {kit.number} of {kit.of}" if kit.of > 1 else name
 
     @cached_property
     def kits(self) -> list[ShownKit]:
@@ -252,12 +262,12 @@ class Board:
         mark = self.marks.get(kit.key)
         bags = tuple(self._bag(kit, bag) for bag in kit.bags)
         changed = mark is not None and mark.holds != digest(kit.beside)
-        return ShownKit(kit, self.name_of(kit), bags, mark, self._said(kit.key), changed)
+        return ShownKit(kit, self.name_of(kit), bags, mark, self._said(kit.key), kit.key in self._lacking, changed)
 
     def _bag(self, kit: Kit, bag: Bag) -> ShownBag:
         mark = self.marks.get(bag.key)
         changed = mark is not None and mark.holds != digest(bag.items)
-        return ShownBag(kit, self.name_of(kit), bag, mark, self._said(bag.key), changed)
+        return ShownBag(kit, self.name_of(kit), bag, mark, self._said(bag.key), bag.key in self._lacking, changed)
 
     def _said(self, key: str) -> tuple[str, ...]:
         # Bags and kits share no key, so that what is said of one is not said of the other.
@@ -329,16 +339,30 @@ class Board:
     def portions(self) -> dict[str, tuple[int, str]]:
         """Of papers that are cut up at home how many portions or sheets a kit gets, and their size."""
         at_home = {self.pieces[item.key].piece.paper for kit in self.packed.kits for item in kit.beside if item.at_home}
-        if not at_home:
-            return {}
-        wanted = {"class_paper__card_class": self.card_class, "class_paper__paper__key__in": at_home}
-        found = {}
+        return {
+            paper: (made.plan.portions_each(made.paper.people), show_size(*made.plan.portion, self.unit))
+            for paper, made in self._plans_of(at_home)
+            if made.plan.portion
+        }
+
+    @cached_property
+    def middles_out(self) -> set[str]:
+        """The papers of whose mats the hidden middle is cut out and lies in another bag, by the plan or as written."""
+        wanted = {each.piece.paper for each in self.counted.counts if each.piece.from_middle and each.count}
+        left = {
+            paper
+            for paper, made in self._plans_of(wanted)
+            if not any(layout.source == "window" for layout in made.plan.layouts)
+        }
+        return wanted - left
+
+    def _plans_of(self, papers: Collection[str]) -> Iterable[tuple[str, Made]]:
+        """The plans that are shown for some papers."""
+        if not papers:
+            return
+        wanted = {"class_paper__card_class": self.card_class, "class_paper__paper__key__in": papers}
         for fit in PaperFit.objects.filter(**wanted, shown__isnull=False).select_related("class_paper__paper", "shown"):
-            made = read_made(fit.shown)
-            if made.plan.portion:
-                each = made.plan.portions_each(made.paper.people)
-                found[fit.paper.key] = each, show_size(*made.plan.portion, self.unit)
-        return found
+            yield fit.paper.key, read_made(fit.shown)
 
     def _line(self, item: Item, note: str) -> Line:
         if item.kind == BIT:
@@ -390,8 +414,15 @@ class Board:
                 kit = kit_of(what)
                 rest = what.removeprefix(kit)
                 fits = [each for each in self.kits if not each.mark and self._holds(each, rest, mark)]
-                found.append(Surplus(mark, kit, tuple(fits[:8])))
+                found.append(Surplus(mark, self._was(kit, rest), kit, tuple(fits[:8])))
         return found
+
+    def _was(self, kit: str, rest: str) -> str:
+        """Whose a kit was that nobody wants any more, by its key; ``rest`` is what follows that in a bag's."""
+        whose = kit.split("-", 1)[0]
+        name = NOBODYS.get(whose) or self.people.get(whose.removeprefix(PERSON), "somebody who comes no more")
+        letter = rest.removeprefix("-")
+        return f"{name}, {'the kit' if not letter else 'its one bag' if letter == ALL else f'bag {letter}'}"
 
     def _holds(self, shown: ShownKit, rest: str, mark: Mark) -> bool:
         """Whether the kit has such a bag, not packed yet, that holds what was packed."""

@@ -54,12 +54,10 @@ class Weights:
 def weights_of(board: Board) -> Weights:
     """Worked out from the sizes and the grammage of the papers on the shelf."""
     papers = {paper.key: grammage_of(paper.weight, paper.caliper, paper.kind) for paper in board.counted.held.papers}
-    # The middle of a mat lies in another bag if shapes are made out of it.
-    middles = {each.piece.paper for each in board.counted.counts if each.piece.from_middle and each.count}
     pieces, sides = {}, {}
     for each in board.counted.counts:
         piece, paper = each.piece, papers.get(each.piece.paper, PLAIN)
-        pieces[each.handle] = piece_weight(piece, paper, middle_out=piece.paper in middles)
+        pieces[each.handle] = piece_weight(piece, paper, middle_out=piece.paper in board.middles_out)
         sides[each.handle] = piece.width, piece.height, paper.caliper
     rows = Bit.objects.of(board.card_class.owner).values_list("name", "by_length", "grams")
     return Weights(pieces, {bit_key(name, by_length): grams for name, by_length, grams in rows}, sides)

@@ -20,6 +20,12 @@ def guides_of(counted: CountedClass) -> list[HomeGuide]:
     return [*home_guides(counted.card_class), *chosen_guides(counted)]
 
 
+def has_guides(counted: CountedClass) -> bool:
+    """Whether there can be any: somebody cuts up paper at home, or papers may be chosen."""
+    at_home = any(item.at_home for kit in counted.packed.kits for item in kit.beside)
+    return at_home or any(offer.choice for offer in counted.needs.offers)
+
+
 def chosen_guides(counted: CountedClass) -> list[HomeGuide]:
     """The ways to cut up the papers that may be chosen."""
     names = {each.handle: each.piece.name for each in counted.counts}

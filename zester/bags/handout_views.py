@@ -15,17 +15,13 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.bags import sharing
-from zester.bags.guides import guides_of
+from zester.bags.guides import guides_of, has_guides
 from zester.bags.handouts import (
     ENDING,
-    LONGEST_WORDS,
     OPENING,
-    Clash,
     HandoutCard,
     Ink,
-    cut_at_home,
     handout_of,
-    keep_words,
 )
 from zester.bags.paper_views import pdf
 from zester.bags.views import class_of, page_of
@@ -33,6 +29,7 @@ from zester.bench.papers import page_of as paper_of
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import count_class
 from zester.core.cautions import ALWAYS
+from zester.designs.services import LONGEST_WORDS, Clash, keep_words
 from zester.site.codes import code_svg
 
 
@@ -65,7 +62,7 @@ def _shown(
         shared=shared,
         address=address,
         code=code_svg(address) if address else "",
-        at_home=cut_at_home(card_class, counted),
+        has_guides=has_guides(counted),
     )
     return render(request, "bags/handout.html", context, status=status)
 

@@ -6,9 +6,6 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
 
-from django.db import transaction
-
-from zester.classes.models import CardClass
 from zester.classes.services import CountedClass, ReadCard
 from zester.core.cards.drawing import LABEL_ROOM
 from zester.core.cards.study import Study, study
@@ -20,7 +17,6 @@ from zester.core.pieces import FOLDS, Bit, CutPiece
 from zester.designs.desk import Drawing, Painted, drawings_of
 from zester.designs.models import Card
 
-LONGEST_WORDS = 400
 # The sizes beside the layers: the picture is so many letters wide.
 LETTERS_WIDE = 25
 
@@ -261,43 +257,3 @@ def _versions(counted: CountedClass, read: ReadCard, ink: Ink) -> Iterable[Other
             more=tuple(r.piece for r in read.readings if r.piece and name and r.piece.only == name),
             bits=tuple(r.bit for r in read.readings if r.bit and name and r.bit.only == name),
         )
-
-
-@dataclass(frozen=True)
-class Clash:
-    """Words that were changed in another window meanwhile."""
-
-    key: str
-    """The step's key."""
-    mine: str
-    """What was sent."""
-    theirs: str
-    """What is stored."""
-
-
-@transaction.atomic
-def keep_words(card: Card, sent: Mapping[str, str], seen: Mapping[str, str]) -> list[Clash]:
-    """Keep the teacher's words to steps; what another window changed meanwhile is not overwritten but told.
-
-    ``sent`` are the words by a step's key, ``seen`` what the page had shown of them.
-    """
-    card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)
-    stored, clashes = dict(card.teaching), []
-    for key, text in sent.items():
-        before, now = seen.get(key, ""), stored.get(key, "")
-        if text == before:
-            continue
-        if now not in (before, text):
-            clashes.append(Clash(key, text, now))
-        elif text:
-            stored[key] = text
-        else:
-            stored.pop(key, None)
-    card.teaching = stored
-    card.save(update_fields=["teaching"])
-    return clashes
-
-
-def cut_at_home(card_class: CardClass, counted: CountedClass) -> bool:
-    """Whether somebody of the class cuts up paper at home."""
-    return any(item.at_home for kit in counted.packed.kits for item in kit.beside)

@@ -188,22 +188,17 @@ def hand_on(card_class: CardClass, what: str, to: str) -> None:
 def state_of(board: Board, stack: ShownStack | None = None, kit: ShownKit | None = None) -> dict:
     """What a page is told: sums, and how its own stack or kit stands."""
     state: dict = {
-        "bags": [board.bags_done, sum(len(each.bags) for each in board.kits)],
+        "bags": [board.bags_done, len(board.bags)],
         "kits": [board.kits_done, len(board.kits)],
         "short": len(board.open_shortages),
     }
     if stack:
         row = stack.next
         state["stack"] = [stack.done, len(stack.rows)]
-        state["next"] = _next(board, row) if row else None
+        state["next"] = {"for": row.name, "notes": list(row.notes)} if row else None
     elif kit:
         state["done"] = [*(bag.bag.key for bag in kit.bags if bag.done), *([kit.kit.key] if kit.done else [])]
-        state["notes"] = {bag.bag.key: list(bag.notes) for bag in kit.bags if bag.notes}
     else:
         state["stacks"] = {each.key: each.done for each in board.stacks}
         state["each"] = {each.kit.key: [each.state, each.words] for each in board.kits}
     return state
-
-
-def _next(board: Board, row) -> dict:
-    return {"key": row.bag.key, "for": row.name, "notes": list(row.notes)}

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 
 def new_token() -> str:
-    """192 random bits as an address: nobody guesses it (RFC 4086 asks for 128 at the most)."""
+    """192 random bits as an address: nobody guesses it."""
     return secrets.token_urlsafe(24)
 
 

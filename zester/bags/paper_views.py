@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.text import slugify
@@ -42,6 +42,8 @@ def pdf(request: HttpRequest, card_class: CardClass, what: str, page: str, conte
 @require_GET
 def labels_pdf(request: HttpRequest, pk: int, what: str) -> HttpResponse:
     """Labels for bags or for kits, from any label of the sheet on."""
+    if what not in (BAGS, KITS):
+        raise Http404
     card_class = class_of(request, pk)
     sheet, start = label_sheet(request, card_class)
 
@@ -58,7 +60,6 @@ def labels_pdf(request: HttpRequest, pk: int, what: str) -> HttpResponse:
     else:
         labels = bag_labels(board, request.GET.get("order", ""), address, max(1, key_of(request.GET.get("part", ""))))
     pages = label_pages(labels, sheet, start)
-    what = KITS if what == KITS else BAGS
     return pdf(request, card_class, "labels", sheet.paper, {"pages": pages, "sheet": sheet, "what": what})
 
 

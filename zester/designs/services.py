@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 from functools import lru_cache, partial
@@ -26,6 +26,7 @@ from zester.shelf.models import Paper
 from zester.shelf.services import known_papers, papers_of
 
 LONGEST_LIST = 40_000
+LONGEST_WORDS = 400
 TOOL_FIELDS = ("name", "kind", "shape", "sizes", "reach", "largest_width", "largest_height")
 
 
@@ -183,6 +184,41 @@ def forget_photo(sender: type, instance: Card, **_) -> None:
     """A card is deleted for good: its photo leaves the disk."""
     if instance.photo:
         transaction.on_commit(partial(instance.photo.storage.delete, instance.photo.name))
+
+
+@dataclass(frozen=True)
+class Clash:
+    """Words that were changed in another window meanwhile."""
+
+    key: str
+    """The step's key."""
+    mine: str
+    """What was sent."""
+    theirs: str
+    """What is stored."""
+
+
+@transaction.atomic
+def keep_words(card: Card, sent: Mapping[str, str], seen: Mapping[str, str]) -> list[Clash]:
+    """Keep the teacher's words to steps; what another window changed meanwhile is not overwritten but told.
+
+    ``sent`` are the words by a step's key, ``seen`` what the page had shown of them.
+    """
+    card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)
+    stored, clashes = dict(card.teaching), []
+    for key, text in sent.items():
+        before, now = seen.get(key, ""), stored.get(key, "")
+        if text == before:
+            continue
+        if now not in (before, text):
+            clashes.append(Clash(key, text, now))
+        elif text:
+            stored[key] = text
+        else:
+            stored.pop(key, None)
+    card.teaching = stored
+    card.save(update_fields=["teaching"])
+    return clashes
 
 
 @transaction.atomic

@@ -108,6 +108,7 @@ class BoardTests(PackingTests):
         keep_person(self.person("Odo"), orders)
         page = self.client.get(self.address("pack"))
         self.assertContains(page, "Packed, but its order is gone", 2)
+        self.assertContains(page, "Odo Brackwater, bag A")
         self.assertContains(page, "it is for Ines Falk now, who gets the same")
         ines = self.kit("Ines")
         self.client.post(self.address("surplus"), {"what": f"{odo}-A", "to": ines})

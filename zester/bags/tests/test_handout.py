@@ -10,12 +10,12 @@ from unittest import mock
 import pymupdf
 from django.utils import timezone
 
-from zester.bags.handouts import keep_words
 from zester.bags.models import SharedPage
 from zester.bags.tests.cases import MOON, PackingTests
 from zester.classes.models import CardClass, Offer
 from zester.classes.services import recount
 from zester.designs.models import Card
+from zester.designs.services import keep_words
 from zester.shelf.models import Paper
 
 STEPPED = f"{MOON}\nStar 1 x 1 star chart only stepped-up embossed before class by Finn # for Ines"

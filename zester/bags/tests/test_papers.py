@@ -62,6 +62,9 @@ class PrintTests(PackingTests):
         found.sort(key=lambda code: (round(code.position.top_left.y / 150), code.position.top_left.x))
         return [code.text for code in found]
 
+    def test_other_labels_there_are_none(self):
+        self.assertEqual(self.client.get(self.address("labels_pdf", "boxes")).status_code, 404)
+
     def test_many_labels_come_in_several_files(self):
         with mock.patch("zester.bags.papers.MOST_LABELS", 5):
             self.assertEqual(parts_of(8), [(1, "1 to 5"), (2, "6 to 8")])

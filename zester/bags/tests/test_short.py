@@ -164,6 +164,7 @@ class ShortTests(PackingTests):
         self.assertContains(page, "Ember Dust instead")
         tove = self.kit("Tove")
         self.assertContains(self.client.get(self.address("kit", tove)), "1 × A1: Ember Dust instead")
+        self.assertFalse(self.board().kits_by_key[tove].is_short)
         self.assertEqual(self.board().open_shortages, [])
         self.act("open")
         self.assertContains(self.client.get(self.address("kit", tove)), "1 × A1 missing")

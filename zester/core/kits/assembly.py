@@ -456,11 +456,6 @@ def _meets(box: tuple[int, int, int, int], other: tuple[int, int, int, int]) -> 
     return box[0] < other[2] and other[0] < box[2] and box[1] < other[3] and other[1] < box[3]
 
 
-def tools_for(steps: Iterable[AssemblyStep]) -> set[str]:
-    """The tools that can hurt somebody in these steps."""
-    return {step.tool for step in steps if step.tool and step.stage != READY}
-
-
 # What is needed for a kind of work, by the tool that can hurt.
 _NEEDED = {
     "knife": "craft knife, metal ruler and cutting mat",

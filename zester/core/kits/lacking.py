@@ -22,11 +22,6 @@ class Lack:
     unknown: int = 0
     """How many more are said to be missing than there should be."""
 
-    @property
-    def is_covered(self) -> bool:
-        """Whether nobody goes without."""
-        return not (self.own or self.kits)
-
 
 def wanted_of(packed: Packed, key: str) -> int:
     """How many of a piece or bit lie in its pile before anything is packed: for kits, the teacher's own, and spares."""

@@ -12,25 +12,24 @@
   const seconds = steps.map((each) => Number(each.dataset.seconds));
   let done = Number(body.dataset.done);
   let last = Date.now();
-  let sending = false;
-  let lost = false;
-  let ticked = 0;
 
-  const { stored, uuid, device } = window.kept;
+  const { stored } = window.kept;
   const store = (key, value) => {
     if (!window.kept.store(key, value)) say("This browser keeps nothing: ticks are lost if the line is.", true);
   };
-
-  // What was ticked on this device and did not arrive: first in, first out. Ticks of an ended run go too, in their order.
-  const waiting = () => stored(`${shelf}-waiting`, []);
-  const mine = waiting().filter((tick) => tick.run === run);
-  if (mine.length) done = Math.min(mine[mine.length - 1].done, steps.length);
 
   const say = (words, isLost) => {
     const line = document.getElementById("line");
     line.textContent = words;
     line.classList.toggle("lost", Boolean(isLost));
   };
+
+  // What was ticked on this device and did not arrive. Ticks of an ended run go too, in their order.
+  const line = window.kept.line({
+    shelf, ticks: body.dataset.ticks, state: body.dataset.state, say, every: 3000, heard: (state, queue) => heard(state, queue),
+  });
+  const mine = line.waiting().filter((tick) => tick.run === run);
+  if (mine.length) done = Math.min(mine[mine.length - 1].done, steps.length);
 
   const minutes = (left) => (left <= 0 ? "nothing left" : left < 90 ? "about a minute left" : `about ${Math.ceil(left / 60)} min left`);
 
@@ -51,57 +50,23 @@
     if (to < 0 || to > steps.length || to === done) return;
     const now = Date.now();
     const forward = to > done;
-    ticked += 1;
     done = to;
-    const queue = waiting();
-    queue.push({ key: uuid(), run, done, at: now, seconds: forward ? (now - last) / 1000 : 0, device });
+    const seconds = forward ? (now - last) / 1000 : 0;
     last = now;
-    store(`${shelf}-waiting`, queue);
     show();
-    send();
+    line.push({ run, done, at: now, seconds });
   };
 
-  const send = async () => {
-    if (sending) return true;
-    const queue = waiting();
-    if (!queue.length) return true;
-    sending = true;
-    try {
-      const state = await window.kept.post(body.dataset.ticks, body.dataset.state, queue);
-      if (state === undefined) {
-        // It is tried again with the next look, not at once.
-        lost = true;
-        say("Sign in again in another tab; what you tick is kept here.", true);
-        return false;
-      }
-      const gone = new Set(queue.map((each) => each.key));
-      store(`${shelf}-waiting`, waiting().filter((each) => !gone.has(each.key)));
-      if (state) {
-        // Ticked without a line, while somebody else said that something went wrong: the new steps do not know of it.
-        const late = queue.filter((each) => each.run !== state.run && each.run === run).length;
-        if (late && state.held === "cutting") store(`${shelf}-late`, late);
-        heard(state);
-      }
-      if (lost) say("Back on the line; everything is sent.");
-      lost = false;
-      return true;
-    } catch {
-      lost = true;
-      say(`No line: ${waiting().length} ticked and kept here, sent later.`, true);
-      return false;
-    } finally {
-      sending = false;
-      if (!lost && waiting().length) send();
-    }
-  };
-
-  const heard = (state) => {
+  const heard = (state, queue) => {
+    // Ticked without a line, while somebody else said that something went wrong: the new steps do not know of it.
+    const late = queue.filter((each) => each.run !== state.run && each.run === run).length;
+    if (late && state.held === "cutting") store(`${shelf}-late`, late);
     if (state.held !== "cutting") {
       say(state.held === "cut" ? "This paper is booked as cut." : "Somebody has stopped cutting this paper.", true);
     } else if (state.run !== run) {
       location.reload();
       return;
-    } else if (!waiting().length && state.done !== done) {
+    } else if (!line.waiting().length && state.done !== done) {
       done = state.done;
       last = Date.now();
       say(`Somebody else is at step ${first + done} of this paper.`);
@@ -109,25 +74,6 @@
     }
     const others = state.papers.filter((each) => each.key !== body.dataset.paper && each.held === "cutting");
     document.getElementById("others").textContent = others.map((each) => `${each.name}: ${each.done} of ${each.of}`).join(" · ");
-  };
-
-  const listen = async () => {
-    if (document.hidden) return;
-    if (!(await send()) || waiting().length) return;
-    const before = ticked;
-    try {
-      const answer = await fetch(body.dataset.state, { headers: { Accept: "application/json" } });
-      if (answer.ok && !answer.redirected) {
-        const state = await answer.json();
-        // What was asked before a tick knows nothing of it.
-        if (before === ticked) heard(state);
-        if (lost) say("Back on the line.");
-        lost = false;
-      }
-    } catch {
-      lost = true;
-      say("No line: go on, what you tick is kept here.", true);
-    }
   };
 
   // Keys, taps, the pedal
@@ -171,7 +117,7 @@
     const dialog = document.getElementById("wrong");
     const place = document.getElementById("wrong-choices");
     dialog.showModal();
-    if (!(await send()) || waiting().length) {
+    if (!(await line.send()) || line.waiting().length) {
       place.textContent = "There is no line now. Lay the spoiled part aside, go on with another pile, and say it when the line is back.";
       return;
     }
@@ -217,8 +163,7 @@
       words.textContent = "The screen may go dark: this device does not allow otherwise now.";
     }
   };
-  document.addEventListener("visibilitychange", () => { if (!document.hidden) { awake(); listen(); } });
-  window.addEventListener("online", send);
+  document.addEventListener("visibilitychange", () => { if (!document.hidden) awake(); });
 
   show();
   const late = stored(`${shelf}-late`, 0);
@@ -227,6 +172,5 @@
     store(`${shelf}-late`, 0);
   }
   awake();
-  listen();
-  setInterval(listen, 3000);
+  line.begin();
 })();

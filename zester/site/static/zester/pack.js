@@ -8,10 +8,6 @@
   // One queue for all tables of a class: whoever leaves one before everything is sent sends it from the next.
   const shelf = `pack-${place.dataset.class}`;
 
-  const { stored, uuid, device } = window.kept;
-  const store = (key, value) => {
-    if (!window.kept.store(key, value)) say("This browser keeps nothing: ticks are lost if the line is.", true);
-  };
   const say = (words, isLost) => {
     const line = document.getElementById("line");
     if (!line) return;
@@ -37,80 +33,17 @@
     return false;
   };
 
-  // What is ticked: first in, first out
-  const waiting = () => stored(`${shelf}-waiting`, []);
-  let sending = false;
-  let lost = false;
-  let ticked = 0;
+  // What was ticked here and can be taken back, the last last.
   const mine = [];
   const here = new Set();
-
-  const tick = (kind, what, on) => {
-    ticked += 1;
-    const queue = waiting();
-    const key = uuid();
-    queue.push({ key, kind, what, on, device });
-    here.add(key);
-    store(`${shelf}-waiting`, queue);
-    send();
-    return key;
-  };
-
-  // Two tabs of one browser have one queue: they send in turns.
-  const send = async () => {
-    if (sending) return true;
-    if (!waiting().length) return true;
-    sending = true;
-    return navigator.locks ? navigator.locks.request(shelf, sendAll) : sendAll();
-  };
-
-  const sendAll = async () => {
-    const queue = waiting();
-    try {
-      if (!queue.length) return true;
-      const state = await window.kept.post(place.dataset.ticks, place.dataset.state, queue);
-      if (state === undefined) {
-        lost = true;
-        say("Sign in again in another tab; what you tick is kept here.", true);
-        return false;
-      }
-      const gone = new Set(queue.map((each) => each.key));
-      store(`${shelf}-waiting`, waiting().filter((each) => !gone.has(each.key)));
-      if (state) {
-        queue.forEach((each) => { if (each.on && here.has(each.key) && state.took[each.key]) mine.push(state.took[each.key]); });
-        heard(state);
-      }
-      if (lost) say("Back on the line; everything is sent.");
-      lost = false;
-      return true;
-    } catch {
-      lost = true;
-      say(`No line: ${waiting().length} ticked and kept here, sent later.`, true);
-      return false;
-    } finally {
-      sending = false;
-      if (!lost && waiting().length) send();
-    }
-  };
-
-  const listen = async () => {
-    if (document.hidden) return;
-    if (!(await send()) || waiting().length) return;
-    const before = ticked;
-    try {
-      const answer = await fetch(place.dataset.state, { headers: { Accept: "application/json", "X-Requested-With": "fetch" } });
-      if (answer.ok && !answer.redirected) {
-        const state = await answer.json();
-        // What was asked before a tick knows nothing of it.
-        if (before === ticked) heard(state);
-        if (lost) say("Back on the line.");
-        lost = false;
-      }
-    } catch {
-      lost = true;
-      say("No line: go on, what you tick is kept here.", true);
-    }
-  };
+  const line = window.kept.line({
+    shelf, ticks: place.dataset.ticks, state: place.dataset.state, say, every: 2500, heard: (state, queue) => {
+      queue.forEach((each) => { if (each.on && here.has(each.key) && state.took[each.key]) mine.push(state.took[each.key]); });
+      table.hear(state);
+    },
+  });
+  const { waiting } = line;
+  const tick = (kind, what, on) => here.add(line.push({ kind, what, on }));
 
   const others = (state) => {
     const spot = document.getElementById("others");
@@ -257,7 +190,6 @@
   };
 
   const table = { stack, kit, board }[mode]();
-  const heard = (state) => table.hear(state);
 
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
@@ -284,8 +216,5 @@
   }));
   document.querySelectorAll("[data-close]").forEach((button) => button.addEventListener("click", () => button.closest("dialog").close()));
 
-  window.addEventListener("online", send);
-  document.addEventListener("visibilitychange", () => { if (!document.hidden) listen(); });
-  listen();
-  setInterval(listen, 2500);
+  line.begin();
 })();
