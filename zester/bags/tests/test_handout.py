@@ -98,10 +98,12 @@ class HandoutTests(PackingTests):
     def test_guides_for_home_show_the_ways_to_cut_a_paper_that_was_chosen(self):
         page = self.client.get(self.address("guides_pdf"), follow=True)
         self.assertContains(page, "No paper of this class is handed out")
+        self.assertNotContains(self.client.get(self.address("handout")), "Guides for those")
         stars = Paper.objects.get(name="Star Chart")
         sides = {"choice_width": 6 * 8128, "choice_height": 6 * 8128}
         Offer.objects.filter(name="full kit").update(choose=1, among=[stars.key], **sides)
         recount(self.card_class.pk)
+        self.assertContains(self.client.get(self.address("handout")), "Guides for those who cut at home")
         answer = self.client.get(self.address("guides_pdf"))
         text = "".join(each.get_text() for each in pymupdf.open(stream=answer.content, filetype="pdf"))
         for words in ("Star Chart, 6 × 6 in", "A3", "Craft knife: away from the body"):

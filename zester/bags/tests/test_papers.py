@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import json
 from unittest import mock
 
 import pymupdf
 import zxingcpp
 from PIL import Image
 
+from zester.bags.checks import weights_of
 from zester.bags.papers import parts_of
 from zester.bags.sharing import switch
-from zester.bags.tests.cases import PackingTests
+from zester.bags.tests.cases import MOON, PackingTests
 from zester.bench.papers import LABEL_SHEETS
 from zester.classes.models import Participant
+from zester.designs.models import Card
 from zester.shelf.models import Bit, Paper
 
 
@@ -95,6 +98,21 @@ class PrintTests(PackingTests):
             self.assertIn(words, text)
         colours = {d["color"] or d["fill"] for page in document for d in page.get_drawings()} - {None}
         self.assertTrue(all(max(c) - min(c) < 0.01 for c in colours), colours)
+
+    def test_the_middle_of_a_mat_stays_in_its_bag_unless_the_plan_takes_shapes_out_of_it(self):
+        moon = f"{MOON}\nMat 4 x 5¼ brass middle 3 x 4\nMoon 2 x 2 brass from a middle"
+        Card.objects.filter(name="Card 1").update(cut_list=moon)
+        kept = self.fit().shown
+        hollow = weights_of(self.board()).pieces["A5"].milligrams
+        plan = json.loads(kept.plan)
+        layouts = plan["papers"][0]["layouts"]
+        self.assertIn("window", {layout.get("source") for layout in layouts})
+        plan["papers"][0]["layouts"] = [each for each in layouts if each.get("source") != "window"]
+        kept.plan = json.dumps(plan)
+        kept.save()
+        whole = weights_of(self.board()).pieces["A5"].milligrams
+        # 3 × 4 of 4 × 5¼ in are gone, so that three of seven parts are left.
+        self.assertAlmostEqual(hollow / whole, 3 / 7, places=2)
 
     def test_checks_weigh_bags_and_kits(self):
         Paper.objects.filter(name="Telescope Brass").update(weight=216)
