@@ -160,7 +160,6 @@ def first_plans() -> None:
     from zester.core.fitting.engine import fit_paper
     from zester.core.fitting.job import PAPER_SECONDS
     from zester.core.fitting.job_file import read_job
-    from zester.core.fitting.rounding import Depth
 
     _django()
     demo = read_job((ROOT / "benchmarks" / "stargazer.json").read_bytes())
@@ -172,7 +171,7 @@ def first_plans() -> None:
         for job in jobs:
             for paper in job.papers:
                 for k, seconds in enumerate((QUICK_SECONDS, PAPER_SECONDS)):
-                    plan = fit_paper(paper, job.bench, lambda _: None, seconds, depth=Depth.THRIFTY)
+                    plan = fit_paper(paper, job.bench, lambda _: None, seconds)
                     sheets[k] += plan.sheets
                     if plan.short:
                         raise SystemExit("A first plan is short.")

@@ -14,12 +14,13 @@ import traceback
 from collections.abc import Callable
 from pathlib import Path
 
-from zester.core.cutting.pace import DEFAULT_PACE, Habits, Pace
+from zester.core.cutting.habits import Habits
 from zester.core.errors import ZesterError
 from zester.core.fitting.job import PAPER_SECONDS, Job
 from zester.core.fitting.job_file import LARGEST_FILE, read_job
 from zester.core.fitting.plan import money, read_plan, write_plan
 from zester.core.lengths import write_length
+from zester.core.pace import DEFAULT_PACE, Pace
 
 MADE, UNUSABLE, SHORT, BROKEN, STOPPED = 0, 2, 3, 70, 130
 LONGEST_BUDGET = 3600.0
@@ -64,6 +65,10 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument(
             "--seconds", type=_budget, default=PAPER_SECONDS, help="time budget for each fit (default %(default)s)"
         )
+        if name == "fit":
+            command.add_argument(
+                "--quick", action="store_true", help="the fewest sheets alone, without looking for fewer minutes"
+            )
     command = _command(commands, "steps", _steps, "the steps at the trimmer that cut a plan of the job")
     command.add_argument("plan", help="the plan, a JSON file")
     command.add_argument("--piles", type=_piles, help="how many piles may wait on the table (default: any number)")
@@ -109,9 +114,10 @@ def _pace(text: str) -> Pace:
 
 
 def _fit(options: argparse.Namespace, job: Job) -> int:
+    from zester.core.cutting.steps import minutes_judge
     from zester.core.fitting.engine import fit
 
-    plan = fit(job, seconds=options.seconds)
+    plan = fit(job, seconds=options.seconds, judge=None if options.quick else minutes_judge())
     _write(options.out, write_plan(plan) + "\n")
     return SHORT if plan.short else MADE
 

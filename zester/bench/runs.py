@@ -19,11 +19,11 @@ from zester.bench.models import CutLog, Run, Tick
 from zester.classes.models import CardClass, Trimmer
 from zester.core.cutting.learning import Taken, learnt
 from zester.core.cutting.mishap import Spoiled, Stand, begun, go_on
-from zester.core.cutting.pace import Pace
 from zester.core.cutting.record import read_steps, read_table, steps_data, table_data
 from zester.core.cutting.steps import KEEP, PILE, CutSteps, Step, cutting_steps
 from zester.core.cutting.table import Lying, Table
 from zester.core.errors import JobError
+from zester.core.pace import Pace
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.fits.booking import Opened
 from zester.fits.models import PaperFit, PaperPlan

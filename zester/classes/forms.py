@@ -148,7 +148,7 @@ class TrimmerForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Trimmer
         fields = ["name", "place", "unit", "stack", "longest_cut", "narrowest", "keep_short", "keep_long", "error"]
-        fields += ["most_piles", "setting_seconds", "stack_seconds", "stroke_seconds"]
+        fields += ["most_piles", "setting_seconds", "stack_seconds", "stroke_seconds", "hour_worth"]
         labels = {
             "name": "What you call it",
             "place": "Where it stands",
@@ -158,10 +158,12 @@ class TrimmerForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             "setting_seconds": "Setting the rail, seconds",
             "stack_seconds": "Fetching a stack, seconds",
             "stroke_seconds": "A stroke, seconds",
+            "hour_worth": "What an hour at it is worth to you",
         }
         help_texts = {
             "stack": "How many sheets it cuts cleanly in one stroke. Follow its maker’s advice.",
             "most_piles": "Of parts that are cut again later. Empty: as many as it takes.",
+            "hour_worth": "In money, against paper: it says which plan is proposed. 0: the fewest sheets.",
         }
 
     def __init__(self, *args, **kwargs):

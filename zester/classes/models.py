@@ -5,11 +5,11 @@ from __future__ import annotations
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from zester.core.cutting.pace import DEFAULT_PACE, Pace
 from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.kits.packing import BAGGINGS, BY_DESIGN
 from zester.core.lengths import RULERS, TICKS_PER_INCH
+from zester.core.pace import DEFAULT_PACE, Pace
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.designs.models import RULER_CHOICES
 from zester.shelf.models import NOT_BELOW_NOTHING
@@ -53,6 +53,8 @@ class Trimmer(Owned):
     )
     stack_seconds = models.PositiveSmallIntegerField(default=DEFAULT_PACE.stack, validators=[MaxValueValidator(600)])
     stroke_seconds = models.PositiveSmallIntegerField(default=DEFAULT_PACE.stroke, validators=[MaxValueValidator(600)])
+    # What an hour at it is worth to somebody, against paper.
+    hour_worth = models.DecimalField(max_digits=6, decimal_places=2, default=0, validators=[MinValueValidator(0)])
 
     class Meta:
         ordering = ["pk"]

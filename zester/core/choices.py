@@ -7,18 +7,16 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 
-from zester.core.cutting.steps import CutSteps, cutting_steps
-from zester.core.fitting.engine import fit_paper
+from zester.core.cutting.steps import CutSteps, cutting_steps, minutes_judge
+from zester.core.fitting.engine import fit_front, fit_paper
 from zester.core.fitting.job import PAPER_SECONDS, Bench, PaperJob
 from zester.core.fitting.plan import PaperPlan, money, paper_entry, read_paper
-from zester.core.fitting.rounding import Depth
 from zester.core.fitting.summary import summarise
 from zester.core.fitting.supply import full_cost
 
-THRIFTIEST, FEWER, FAR_FEWER, OWN = "thriftiest", "fewer minutes", "far fewer minutes", "own sheets"
-MOST_EXTRA = 2
-# A plan that opens more sheets must save this share of the minutes for each of them to be worth a choice.
-WORTH_A_SHEET = Fraction(1, 12)
+THRIFTIEST, EASIER, OWN = "thriftiest", "easier", "own sheets"
+# How many times the seconds of one fit the plans from the thriftiest to the easiest may take together.
+FRONT = 3
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,6 +35,8 @@ class Choice:
     """Strokes of the blade."""
     settings: int
     """How many times the rail is moved."""
+    stacks: int
+    """How many stacks are fetched."""
     seconds: int
     """What cutting it takes at the usual pace."""
     layouts: int
@@ -58,6 +58,7 @@ def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench, steps: Cu
         cost=full_cost(paper, plan),
         strokes=steps.strokes,
         settings=steps.settings,
+        stacks=steps.stacks,
         seconds=steps.seconds(),
         layouts=layouts,
         used=used,
@@ -71,38 +72,27 @@ def plans(
     seconds: float = PAPER_SECONDS,
     known: dict | None = None,
 ) -> list[Choice]:
-    """A short list of plans for one paper, the thriftiest first.
+    """Plans for one paper of which none is beaten in both cost and minutes, the thriftiest first.
 
-    The thriftiest; one with fewer minutes at the same cost; one with far fewer for one or two sheets more; and,
-    where every piece says how many one person gets, one person's pieces from their own sheets. Only what differs to
-    the good is listed. Every plan is checked; ``seconds`` is the budget of each. ``known`` is JSON data in which plans
-    are kept as they are found: a question that was interrupted goes on with it where it was.
+    And, where every piece says how many one person gets, one person's pieces from their own sheets. Every plan is
+    checked; ``seconds`` is the budget of a fit. ``known`` is JSON data in which plans are kept as they are found: a
+    question that was interrupted goes on with it where it was.
     """
     known = {} if known is None else known
-
-    def choice(name: str, paper: PaperJob, **how) -> Choice:
-        key = f"plan {name} {how.get('extra', '')}"
-        if key not in known:
-            known[key] = paper_entry(fit_paper(paper, bench, tell, seconds, **how), "in")
-        return figures(name, paper, read_paper(known[key], "in"), bench)
-
-    thrifty = choice(THRIFTIEST, replace(paper, pool="together"), depth=Depth.THRIFTY)
-    found = [thrifty]
-    light = choice(FEWER, replace(paper, pool="together"))
-    if light.cost < thrifty.cost:
-        found = [replace(light, name=THRIFTIEST)]
-    elif light.cost == thrifty.cost and light.seconds < thrifty.seconds:
-        found.append(light)
-    best = found[-1]
-    for extra in range(1, MOST_EXTRA + 1):
-        eased = choice(FAR_FEWER, replace(paper, pool="together"), extra=extra)
-        saved = best.seconds - eased.seconds
-        if not eased.plan.short and eased.sheets > best.sheets and saved >= WORTH_A_SHEET * extra * best.seconds:
-            found.append(eased)
-            break
+    together, judge = replace(paper, pool="together"), minutes_judge()
+    if "front" not in known:
+        front = fit_front(together, bench, tell, FRONT * seconds, judge)
+        known["front"] = [paper_entry(plan, "in") for plan, _ in front]
+    found = [
+        figures(f"{EASIER} {number}" if number else THRIFTIEST, together, read_paper(entry, "in"), bench)
+        for number, entry in enumerate(known["front"])
+    ]
     if paper.people > 1 and all(piece.each is not None or piece.filler for piece in paper.pieces):
-        own = choice(OWN, replace(paper, pool="own"))
-        if not own.plan.short or best.plan.short:
+        alone = replace(paper, pool="own")
+        if OWN not in known:
+            known[OWN] = paper_entry(fit_paper(alone, bench, tell, seconds, judge), "in")
+        own = figures(OWN, alone, read_paper(known[OWN], "in"), bench)
+        if not own.plan.short or found[0].plan.short:
             found.append(own)
     return found
 
@@ -115,6 +105,7 @@ def choice_entry(choice: Choice, unit: str) -> dict:
         "cost": money(choice.cost),
         "strokes": choice.strokes,
         "settings": choice.settings,
+        "stacks": choice.stacks,
         "seconds": choice.seconds,
         "layouts": choice.layouts,
         "yield": round(float(choice.used), 4),

@@ -10,7 +10,6 @@ from decimal import Decimal
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import Bench, PaperJob, Piece
 from zester.core.fitting.offcuts import bought_new
-from zester.core.fitting.rounding import Depth
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 MOST_SEATS = 60
@@ -57,7 +56,7 @@ class Steps:
         """The paper fitted thriftily, or what is remembered of it."""
         if key not in self.known:
             started = time.monotonic()
-            plan = fit_paper(paper, bench, tell, seconds, depth=Depth.THRIFTY)
+            plan = fit_paper(paper, bench, tell, seconds)
             self.spend(started)
             self.known[key] = [plan.sheets, str(plan.cost), bool(plan.short)]
         sheets, cost, short = self.known[key]

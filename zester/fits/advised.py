@@ -1,65 +1,25 @@
-"""What the page of a paper says of other plans, free seats and near misses, and the desk of what a line costs."""
+"""What the page of a paper says of free seats and near misses, and the desk of what a line costs."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
-from fractions import Fraction
 from functools import lru_cache
 
-from zester.core.choices import FAR_FEWER, FEWER, OWN, THRIFTIEST
 from zester.core.fitting.job import Piece
 from zester.core.fitting.need import places_of
-from zester.core.fitting.plan import layout_entry
 from zester.core.lengths import show_length, with_unit
 from zester.fits.models import PaperFit, PaperPlan
 from zester.fits.plans import job_now
-from zester.fits.sheets import PaperSheets, percent
+from zester.fits.sheets import PaperSheets
 from zester.site.stations import some
-
-WORDS = {
-    THRIFTIEST: "Thriftiest",
-    FEWER: "Fewer minutes, as thrifty",
-    FAR_FEWER: "Far fewer minutes",
-    OWN: "Everybody’s own sheets",
-}
-
-
-@dataclass(frozen=True, kw_only=True)
-class ShownChoice:
-    """A plan to choose."""
-
-    key: str
-    """What it is known by."""
-    name: str
-    """What it is called."""
-    sheets: int
-    """How many it opens."""
-    cost: Decimal
-    """What they cost."""
-    more: Decimal
-    """What it costs more than the thriftiest."""
-    strokes: int
-    """Strokes of the blade."""
-    settings: int
-    """How many times the rail is moved."""
-    minutes: int
-    """At the trimmer, at the usual pace, rounded up; 0 if it was not reckoned yet."""
-    layouts: int
-    """Different layouts."""
-    used: str
-    """The yield."""
-    taken: bool
-    """Whether it is the one shown."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class PaperAdvice:
     """The advice on one paper."""
 
-    choices: tuple[ShownChoice, ...]
-    """Plans to choose from, the thriftiest first."""
     now: dict | None
     """The run of participants that need the same as those who come."""
     then: dict | None
@@ -80,13 +40,10 @@ def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
     if not advice:
         return None
     unit, people = sheets.unit, sheets.job.people
-    entries = advice["plans"]
-    current = [layout_entry(layout, unit) for layout in sheets.plan.layouts]
     ranges = advice["seats"]
     now = next((each for each in ranges if each["first"] <= people <= each["last"]), None)
     then = next((each for each in ranges if each["first"] > people), None) if now else None
     return PaperAdvice(
-        choices=tuple(_choice(entry, entries[0], current) for entry in entries),
         now=now,
         then=then,
         more_sheets=then["sheets"] - now["sheets"] if then else 0,
@@ -95,23 +52,6 @@ def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
             {**miss, "by": with_unit(miss["smaller"], unit), "money": Decimal(miss["money"])} for miss in advice["near"]
         ),
         looked=advice.get("looked", {}),
-    )
-
-
-def _choice(entry: dict, first: dict, current: list[dict]) -> ShownChoice:
-    return ShownChoice(
-        key=entry["name"],
-        # What was looked for before minutes were reckoned has a name of then.
-        name=WORDS.get(entry["name"], entry["name"].capitalize()),
-        sheets=entry["sheets"],
-        cost=Decimal(entry["cost"]),
-        more=Decimal(entry["cost"]) - Decimal(first["cost"]),
-        strokes=entry["strokes"],
-        settings=entry["settings"],
-        minutes=-(-entry.get("seconds", 0) // 60),
-        layouts=entry["layouts"],
-        used=percent(Fraction(str(entry["yield"]))),
-        taken=entry["plan"]["layouts"] == current,
     )
 
 

@@ -58,6 +58,8 @@ class PaperPlan(models.Model):
     # What was found out about it: what each piece costs, near misses, other plans, seats.
     hints = models.JSONField(default=dict)
     advice = models.JSONField(default=dict)
+    # Plans from the thriftiest to the easiest to cut, and everybody's own sheets, as ``core.choices`` writes them.
+    front = models.JSONField(default=list)
     # What fewer and more people would take: runs of numbers of kits that need the same, and how many there are now.
     growth = models.JSONField(default=dict)
     cutting_at = models.DateTimeField(null=True)
@@ -92,13 +94,13 @@ class PaperFitQuerySet(models.QuerySet):
 
     def wanted(self) -> PaperFitQuerySet:
         """Those of papers that the class needs now, with what a list shows of them."""
-        shown = "shown__job", "shown__plan", "shown__pieces", "shown__hints", "shown__advice"
-        offered = "offered__job", "offered__plan", "offered__pieces", "offered__hints", "offered__advice"
+        large = ("job", "plan", "pieces", "hints", "advice", "front")
+        unread = [f"{plan}__{field}" for plan in ("shown", "offered") for field in large]
         return (
             self.exclude(need="", problem="")
             .select_related("class_paper__paper", "class_paper__card_class", "shown", "offered")
             .prefetch_related("class_paper__paper__sheets")
-            .defer("job", "pieces", *shown, *offered)
+            .defer("job", "pieces", *unread)
             .order_by("class_paper__paper__kind", "class_paper__paper__name", "pk")
         )
 
@@ -228,6 +230,7 @@ class Work(models.Model):
         POLISH = "polish", "less handling"
         HINTS = "hints", "what each piece costs"
         ADVICE = "advice", "other plans"
+        FRONT = "front", "paper against minutes"
         SEATS = "seats", "what more people would take"
 
     class Status(models.TextChoices):

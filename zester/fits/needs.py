@@ -90,7 +90,9 @@ def _fits(card_class: CardClass, only: set[str] | None = None) -> dict[str, Pape
     rows = PaperFit.objects.filter(class_paper__card_class=card_class)
     if only is not None:
         rows = rows.filter(class_paper__paper__key__in=only)
-    plans = [f"{plan}__{field}" for plan in ("shown", "offered") for field in ("job", "plan", "pieces", "advice")]
+    plans = [
+        f"{plan}__{field}" for plan in ("shown", "offered") for field in ("job", "plan", "pieces", "advice", "front")
+    ]
     rows = rows.select_related("class_paper__paper", "shown", "offered").defer(*plans)
     return {fit.paper.key: fit for fit in rows}
 

@@ -8,7 +8,7 @@ from decimal import Decimal
 
 from zester.classes.follow import later as count_later
 from zester.core.choices import figures
-from zester.core.cutting.pace import Habits
+from zester.core.cutting.habits import Habits
 from zester.core.cutting.steps import cutting_steps
 from zester.core.errors import PlanError
 from zester.core.fitting.check import check_paper
@@ -102,7 +102,7 @@ def keep_plan(
 def known_plan(fit: PaperFit) -> PaperPlan | None:
     """The best plan found before for what is needed now, with the pieces called as they are now."""
     known = PaperPlan.objects.filter(class_paper=fit.class_paper_id, need=fit.need, missing=0)
-    best = min(known.defer("plan", "job", "pieces", "advice"), key=lambda plan: plan.rank, default=None)
+    best = min(known.defer("plan", "job", "pieces", "advice", "front"), key=lambda plan: plan.rank, default=None)
     if best is None or best.labels == fit.labels:
         return best
     return min(known.filter(labels=fit.labels, stage=best.stage), key=lambda p: p.rank, default=None) or _renamed(

@@ -20,6 +20,7 @@ PRIORITIES = {
     Work.Kind.QUICK: 50,
     Work.Kind.PROVE: 20,
     Work.Kind.ADVICE: 10,
+    Work.Kind.FRONT: 9,
     Work.Kind.SEATS: 8,
     Work.Kind.POLISH: -10,
     Work.Kind.HINTS: -20,

@@ -14,11 +14,13 @@ from django.views.decorators.http import require_POST
 
 from zester.classes.models import CardClass, ClassPaper
 from zester.core.errors import JobError
+from zester.core.fitting.plan import layout_entry
 from zester.fits.advised import advice_on, line_costs
 from zester.fits.models import PaperFit, Work
 from zester.fits.needs import begin, begin_class
 from zester.fits.sheets import draw_paper, print_shares, scale_of, wall_of, yield_of
 from zester.fits.states import Entry, Papers, living_workers, papers_in, stamp_of
+from zester.fits.tradeoff import class_front, front_of, is_taken
 from zester.fits.wishes import let_go, pin, set_auto, set_pool, take_plan, unpin, unpin_all
 from zester.fits.work import ask as ask_for
 from zester.fits.work import stop as stop_work
@@ -253,7 +255,14 @@ def ask(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _advice_context(fit: PaperFit, sheets) -> dict:
     work = Work.objects.filter(fit=fit, kind=Work.Kind.ADVICE, need=fit.need).order_by("-pk").first()
-    return {"advice_work": work, "advised": advice_on(sheets), "nobody": work and work.open and not living_workers()}
+    current = [layout_entry(layout, sheets.unit) for layout in sheets.plan.layouts]
+    trimmer = fit.class_paper.card_class.cut_with
+    return {
+        "advice_work": work,
+        "advised": advice_on(sheets),
+        "front": front_of(fit.shown.front, current, trimmer, sheets.kept.priced),
+        "nobody": work and work.open and not living_workers(),
+    }
 
 
 def advice(request: HttpRequest, pk: int, key: str) -> HttpResponse:
@@ -280,6 +289,73 @@ def take(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     else:
         messages.success(request, f"{fit.paper.name}: the other plan is taken, and stays until you let it go.")
     return redirect("fits:paper", pk, key)
+
+
+def tradeoff(request: HttpRequest, pk: int) -> HttpResponse:
+    """Paper against minutes for the whole class: what each sheet more saves, and which plans are worth it."""
+    card_class = _class(request, pk)
+    papers = papers_in(card_class)
+    return render(request, "fits/tradeoff.html", _tradeoff_context(card_class, papers))
+
+
+def _tradeoff_context(card_class: CardClass, papers: Papers) -> dict:
+    for entry in papers.entries:
+        if entry.fit.shown_id:
+            entry.fit.shown.refresh_from_db()
+    looking = _looking(card_class)
+    return {
+        "card_class": card_class,
+        "papers": papers,
+        "front": class_front(card_class, [entry.fit for entry in papers.entries]),
+        "looking": looking,
+        "nobody": bool(looking) and not living_workers(),
+        "stations": thread(card_class, "fit"),
+    }
+
+
+def _looking(card_class: CardClass) -> int:
+    """How many papers' plans are being looked for."""
+    kinds = Work.Kind.FRONT, Work.Kind.ADVICE
+    return Work.objects.filter(
+        fit__class_paper__card_class=card_class, kind__in=kinds, status__in=Work.OPEN, stop_asked=False
+    ).count()
+
+
+def tradeoff_state(request: HttpRequest, pk: int) -> HttpResponse:
+    """Whether fewer papers are being looked at than the page has; then it is loaded anew."""
+    response = HttpResponse(status=204)
+    if str(_looking(_class(request, pk))) != request.GET.get("looking", ""):
+        response["HX-Refresh"] = "true"
+    return response
+
+
+@require_POST
+def look(request: HttpRequest, pk: int) -> HttpResponse:
+    """Look for easier plans of every paper of the class."""
+    card_class = _class(request, pk)
+    for fit in class_front(card_class, [entry.fit for entry in papers_in(card_class).entries]).open:
+        ask_for(fit, Work.Kind.FRONT)
+    return redirect("fits:tradeoff", pk)
+
+
+@require_POST
+def take_all(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a plan of every paper: those of one step of the class."""
+    card_class, took = _class(request, pk), []
+    for line in request.POST.get("takes", "").split(";"):
+        key, _, name = line.strip().partition(" ")
+        fit = _fit(request, pk, key)
+        if is_taken(fit, name):
+            continue
+        try:
+            take_plan(fit, name)
+        except JobError as error:
+            messages.error(request, f"{fit.paper.name}: {error.text()}")
+        else:
+            took.append(fit.paper.name)
+    if took:
+        messages.success(request, f"Taken: {', '.join(took)}. These plans stay until you let them go.")
+    return redirect("fits:tradeoff", card_class.pk)
 
 
 def download(request: HttpRequest, pk: int, what: str) -> HttpResponse:

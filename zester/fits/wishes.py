@@ -99,20 +99,20 @@ def take_plan(fit: PaperFit, name: str) -> None:
 
     Raises JobError if what is needed has changed since, or there is no such plan.
     """
-    entries = fit.shown.advice.get("plans", []) if fit.shown else []
+    entries = fit.shown.front if fit.shown else []
     choice = next((entry for entry in entries if entry["name"] == name), None)
     if choice is None:
         raise JobError("That plan is not there any more", mend="Look for other plans once more")
     if not fit.answered:
         raise JobError("The class has changed since these plans were found", mend="Look for other plans once more")
-    advice, unit = fit.shown.advice, job_now(fit).unit
+    advice, front, unit = fit.shown.advice, fit.shown.front, job_now(fit).unit
     set_pool(fit, "own" if name == OWN else "together")
     fit = PaperFit.objects.select_for_update(of=("self",)).select_related("class_paper__paper").get(pk=fit.pk)
     stop(fit__pk=fit.pk)
     taken = read_paper(choice["plan"] | {"id": fit.paper.key}, unit)
     kept = keep_plan(fit, job_now(fit), taken, PaperPlan.Stage.POLISHED)
-    kept.advice = advice
-    kept.save(update_fields=["advice"])
+    kept.advice, kept.front = advice, front
+    kept.save(update_fields=["advice", "front"])
     fit.shown, fit.offered, fit.held = kept, None, PaperFit.Held.TAKEN
     fit.save(update_fields=["shown", "offered", "held", "changed_at"])
 

@@ -17,14 +17,13 @@ from zester.classes.models import CardClass
 from zester.classes.services import count_class
 from zester.core.choices import choice_entry, plans
 from zester.core.class_job import Wishes, paper_job
-from zester.core.cutting.steps import cutting_steps
+from zester.core.cutting.steps import cutting_steps, minutes_judge
 from zester.core.errors import Cancelled, JobError, PlanError
 from zester.core.fitting.job import AT_HOME, PAPER_SECONDS, Job, PaperJob
 from zester.core.fitting.need import places_of
 from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.fitting.plan import PaperPlan as Plan
 from zester.core.fitting.plan import money
-from zester.core.fitting.rounding import Depth
 from zester.core.kits.demand import demands_of, with_people
 from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
 from zester.fits.models import PaperFit, PaperPlan, Work
@@ -43,7 +42,7 @@ IDLE = datetime.timedelta(seconds=1.5)
 # How often one piece of work is taken up again after its worker died, and gives way to more urgent work; questions
 # give way as often as need be, since they keep what they have found.
 MOST_TRIES, MOST_GIVEN_WAY = 3, 12
-QUESTIONS = (Work.Kind.HINTS, Work.Kind.ADVICE, Work.Kind.SEATS)
+QUESTIONS = (Work.Kind.HINTS, Work.Kind.ADVICE, Work.Kind.SEATS, Work.Kind.FRONT)
 # For how many people fewer and more than come it is looked what they would take.
 FEWER_PEOPLE, MORE_PEOPLE, MOST_MORE = 6, 12, 40
 
@@ -158,13 +157,15 @@ class Progress:
         return kind in QUESTIONS or (kind != Work.Kind.QUICK and self.work.gave_way < MOST_GIVEN_WAY)
 
 
-def _fit(work: Work, tell: Progress, stage: str, seconds: float, depth: Depth) -> PaperPlan | None:
+def _fit(work: Work, tell: Progress, stage: str, seconds: float) -> PaperPlan | None:
     """Fit what is needed, keep the plan and show it if it is still needed and better; None if nobody needs it now."""
     fit, job = work.fit, job_now(work.fit)
     started = time.monotonic()
-    found = fit_offcuts_first(job.papers[0], job.bench, tell, seconds, depth)
+    polished = stage == PaperPlan.Stage.POLISHED
+    judge = minutes_judge(habits_of(fit, fit.pieces)) if polished else None
+    found = fit_offcuts_first(job.papers[0], job.bench, tell, seconds, judge)
     taken, plan, saved = time.monotonic() - started, found.plan, (found.sheets, found.cost)
-    if stage == PaperPlan.Stage.POLISHED:
+    if polished:
         plan = _easier(plan, fit, job)
     with transaction.atomic():
         fit = (
@@ -211,15 +212,15 @@ def go_on(fit: PaperFit, plan: PaperPlan) -> None:
 
 
 def _quick(work: Work, tell: Progress) -> None:
-    _fit(work, tell, PaperPlan.Stage.QUICK, QUICK_SECONDS, Depth.THRIFTY)
+    _fit(work, tell, PaperPlan.Stage.QUICK, QUICK_SECONDS)
 
 
 def _prove(work: Work, tell: Progress) -> None:
-    _fit(work, tell, PaperPlan.Stage.PROVEN, PAPER_SECONDS, Depth.THRIFTY)
+    _fit(work, tell, PaperPlan.Stage.PROVEN, PAPER_SECONDS)
 
 
 def _polish(work: Work, tell: Progress) -> None:
-    _fit(work, tell, PaperPlan.Stage.POLISHED, PAPER_SECONDS, Depth.FULL)
+    _fit(work, tell, PaperPlan.Stage.POLISHED, PAPER_SECONDS)
 
 
 def _hints(work: Work, tell: Progress) -> None:
@@ -245,20 +246,36 @@ def _advice(work: Work, tell: Progress) -> None:
     if plan is None or plan.need != work.need:
         raise Cancelled
     job = read_made(plan).job
+    _keep_front(plan, job, tell, work.found)
     found = _advise(job, job.papers[0], tell, work.found)
     PaperPlan.objects.filter(pk=plan.pk).update(advice=found)
 
 
 def _advise(job: Job, paper: PaperJob, tell: Callable[[str], None], known: dict) -> dict:
     bench, steps = job.bench, Steps(known)
-    found = {"plans": []}
-    if not paper.pins and paper.pool not in AT_HOME:
-        found["plans"] = [choice_entry(choice, job.unit) for choice in plans(paper, bench, tell, known=known)]
+    found = {}
     seated, missed = seats(paper, bench, tell, steps=steps), near(paper, bench, job.unit, tell, steps=steps)
     found["seats"] = [_range_entry(step) for step in seated.ranges]
     found["near"] = [_near_entry(miss) for miss in missed.misses]
     found["looked"] = {"seats": seated.exact, "sizes": missed.looked, "of": missed.of}
     return found
+
+
+def _front(work: Work, tell: Progress) -> None:
+    """Plans from the thriftiest to the easiest of what is shown."""
+    plan = work.fit.shown
+    if plan is None or plan.need != work.need:
+        raise Cancelled
+    job = read_made(plan).job
+    _keep_front(plan, job, tell, work.found)
+
+
+def _keep_front(plan: PaperPlan, job: Job, tell: Callable[[str], None], known: dict) -> None:
+    paper = job.papers[0]
+    if plan.front or paper.pins or paper.pool in AT_HOME:
+        return
+    front = [choice_entry(choice, job.unit) for choice in plans(paper, job.bench, tell, known=known)]
+    PaperPlan.objects.filter(pk=plan.pk).update(front=front)
 
 
 def _range_entry(step: SeatRange) -> dict:
@@ -317,4 +334,5 @@ DOES = {
     Work.Kind.HINTS: _hints,
     Work.Kind.ADVICE: _advice,
     Work.Kind.SEATS: _seats,
+    Work.Kind.FRONT: _front,
 }

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zester.core.cutting.pace import Pace
+from zester.core.pace import Pace
 
 ENOUGH = 15
 KNOWN_WEIGHT = 20.0

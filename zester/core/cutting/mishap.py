@@ -12,8 +12,8 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
+from zester.core.cutting.habits import USUAL, Habits
 from zester.core.cutting.kinds import PORTION
-from zester.core.cutting.pace import USUAL, Habits
 from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, Step, cutting_steps
 from zester.core.cutting.table import LEFT, Table
 from zester.core.errors import JobError

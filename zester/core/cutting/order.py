@@ -19,7 +19,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from zester.core.cutting.kinds import Kind, Roots
-from zester.core.cutting.pace import Pace
+from zester.core.pace import Pace
 
 # How many parts are looked at in all: orders of many parts are made fewer times.
 EFFORT = 240_000

@@ -16,13 +16,14 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from hashlib import blake2b
 
+from zester.core.cutting.habits import USUAL, Habits
 from zester.core.cutting.hands import Action, in_order, woven
 from zester.core.cutting.kinds import Kind, Roots, roots_of
 from zester.core.cutting.order import Search, places_needed
-from zester.core.cutting.pace import DEFAULT_PACE, USUAL, Habits, Pace
 from zester.core.fitting.job import NO_MARGINS, Bench, KeepRule, Margins, PaperJob
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.strokes import plan_strokes
+from zester.core.pace import DEFAULT_PACE, Pace
 
 PIECE, PILE, KEEP, WASTE = "piece", "pile", "keep", "waste"
 SHEET = "sheet"
@@ -228,6 +229,15 @@ def _rank(promised: int, habits: Habits) -> Callable[[CutSteps], tuple]:
         return too_many, max(0, steps.strokes - promised), steps.seconds(habits.pace), len(steps.steps)
 
     return rank
+
+
+def minutes_judge(habits: Habits = USUAL) -> Callable[[PaperJob, PaperPlan, Bench], int]:
+    """What tells the seconds a paper's plan takes somebody, its steps in the best order found."""
+
+    def judge(job: PaperJob, plan: PaperPlan, bench: Bench) -> int:
+        return cutting_steps(job, plan, bench, habits).seconds(habits.pace)
+
+    return judge
 
 
 @dataclass

@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 
-from zester.core.cutting.pace import USUAL, Habits, Pace
+from zester.core.cutting.habits import USUAL, Habits
 from zester.core.cutting.steps import CutSteps, Result, Step, cutting_steps
 from zester.core.fitting.check import check_plan
 from zester.core.fitting.job import Job
 from zester.core.fitting.plan import Plan
 from zester.core.lengths import write_length
+from zester.core.pace import Pace
 
 FORMAT = "fit-steps/1"
 

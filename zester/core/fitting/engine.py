@@ -26,6 +26,8 @@ FIRST_SHARE = 0.6
 # The share of the time that is kept for whole sheets, where there are so many sizes that the mix alone takes it all.
 FILLING = 0.35
 DEEPEST = 20_000
+# For how much more money easier plans are looked for, and how many are shown.
+MORE, MOST_PLANS = 0.25, 8
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,9 +47,11 @@ class Progress:
 
 
 Teller = Callable[[Progress], None]
+# The seconds that cutting a paper's plan takes; who fits does not know how that is counted.
+Judge = Callable[[PaperJob, PaperPlan, Bench], float]
 
 
-def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) -> Plan:
+def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS, judge: Judge | None = None) -> Plan:
     """Fit every paper of the job.
 
     Parameters
@@ -57,6 +61,8 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) ->
         Called with a Progress now and then; may raise ``Cancelled`` to stop.
     seconds : float
         Time budget for one paper; the best plan so far is taken when it runs out.
+    judge : callable, optional
+        Among plans as thrifty the one is looked for that it gives the fewest seconds.
 
     Returns
     -------
@@ -81,7 +87,7 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS) ->
                 )
 
         tell_words("looking for layouts")
-        plans.append(fit_paper(paper, job.bench, tell_words, seconds))
+        plans.append(fit_paper(paper, job.bench, tell_words, seconds, judge))
     plan = Plan(job.unit, tuple(plans))
     check_plan(job, plan)
     return plan
@@ -92,16 +98,11 @@ def warm_up() -> None:
     """Load the compiled loops, or compile them on the first run ever, before any clock runs."""
     pieces = (Piece(id="a", width=6, height=6, count=3), Piece(id="b", width=5, height=4, count=2))
     paper = PaperJob(id="warm-up", sheets=(Sheet(id="sheet", width=10, height=10),), pieces=pieces)
-    _Fitting(paper, Bench(2), lambda _: None, 5.0, Depth.FULL, 0).run()
+    _Fitting(paper, Bench(2), lambda _: None, 5.0, easier=0.0).run()
 
 
 def fit_paper(
-    paper: PaperJob,
-    bench: Bench,
-    tell: Callable[[str], None],
-    seconds: float,
-    depth: Depth = Depth.FULL,
-    extra: int = 0,
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, judge: Judge | None = None
 ) -> PaperPlan:
     """Fit one paper within the time budget, and check what comes out.
 
@@ -113,10 +114,8 @@ def fit_paper(
         Hears a few words now and then; may raise ``Cancelled`` to stop.
     seconds : float
         Time budget; the best plan so far is taken when it runs out.
-    depth : Depth
-        How hard to try.
-    extra : int
-        How many sheets more may be opened where that saves strokes.
+    judge : callable, optional
+        Among plans as thrifty the one is looked for that it gives the fewest seconds.
 
     Raises
     ------
@@ -125,13 +124,62 @@ def fit_paper(
     PlanError
         If the plan fails its check.
     """
+    plans = _fitted(paper, bench, tell, seconds, None if judge is None else 0.0)
+    if judge is None:
+        return plans[0]
+    as_thrifty = [plan for plan in plans if _thrift(plan) == _thrift(plans[0])]
+    return min(as_thrifty, key=lambda plan: judge(paper, plan, bench))
+
+
+def fit_front(
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, judge: Judge, more: float = MORE
+) -> list[tuple[PaperPlan, float]]:
+    """Plans of which none is beaten in both cost and seconds, the thriftiest first, with what the judge says of each.
+
+    ``more`` is the share of the least cost that the easiest may cost more; up to ``MOST_PLANS`` are given. Otherwise
+    parameters and errors are those of ``fit_paper``.
+    """
+    plans = _fitted(paper, bench, tell, seconds, more)
+    judged = []
+    for plan in plans:
+        tell("counting minutes")
+        judged.append((plan, judge(paper, plan, bench)))
+    judged.sort(key=lambda each: (_thrift(each[0]), each[1]))
+    front: list[tuple[PaperPlan, float]] = []
+    for plan, taken in judged:
+        if not front or taken < front[-1][1]:
+            front.append((plan, taken))
+    return _thinned(front)
+
+
+def _thrift(plan: PaperPlan) -> tuple[int, Decimal, int]:
+    return sum(missing for _, missing in plan.short), plan.cost, plan.sheets
+
+
+def _thinned(front: list[tuple[PaperPlan, float]]) -> list[tuple[PaperPlan, float]]:
+    """So many plans that one can look at them: those stay whose neighbours do not tell nearly the same."""
+    front = list(front)
+    while len(front) > MOST_PLANS:
+        gains = [
+            (before[1] - here[1]) * float(after[0].cost - here[0].cost)
+            for before, here, after in zip(front, front[1:], front[2:], strict=False)
+        ]
+        del front[1 + gains.index(min(gains))]
+    return front
+
+
+def _fitted(
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, easier: float | None
+) -> list[PaperPlan]:
+    """Checked plans, the thriftiest first; ``easier`` as ``_Fitting`` has it."""
     warm_up()
     check_paper_pins(paper, bench)
     # A row of very small pieces makes a cut tree as deep as the row is long.
     sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST))
-    plan = _Fitting(paper, bench, tell, seconds, depth, extra).run()
-    check_paper(paper, plan, bench)
-    return plan
+    plans = _Fitting(paper, bench, tell, seconds, easier).run()
+    for plan in plans:
+        check_paper(paper, plan, bench)
+    return plans
 
 
 @dataclass(frozen=True)
@@ -144,25 +192,37 @@ class _Fitted:
 
 
 class _Fitting:
+    """One paper's fit.
+
+    ``easier``: for what share of the cost more easier plans are looked for, too; 0.0: as thrifty ones; None: none.
+    """
+
     def __init__(
-        self, paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth, extra: int
+        self,
+        paper: PaperJob,
+        bench: Bench,
+        tell: Callable[[str], None],
+        seconds: float,
+        easier: float | None = None,
     ):
-        self.paper, self.bench, self.tell, self.depth, self.extra = paper, bench, tell, depth, extra
+        self.paper, self.bench, self.tell, self.easier = paper, bench, tell, easier
         self.end = time.monotonic() + seconds * SEARCH
         # The first of two fits of a paper gets so much of the time.
         self.half = time.monotonic() + seconds * SEARCH * FIRST_SHARE
 
-    def run(self) -> PaperPlan:
+    def run(self) -> list[PaperPlan]:
+        """Plans, the thriftiest first."""
         paper = self.paper
         wanted = {piece.id: 0 if piece.filler else piece.count for piece in paper.pieces}
         rest = self._without_pins(wanted)
-        portion = None
         if paper.pool == "own":
-            fitted = self._own(rest, wanted)
-        elif paper.pool in AT_HOME:
-            fitted, portion = self._portions(rest, wanted)
-        else:
-            fitted = self._together(rest, wanted)
+            return [self._plan(self._own(rest, wanted))]
+        if paper.pool in AT_HOME:
+            return [self._plan(*self._portions(rest, wanted))]
+        return [self._plan(fitted) for fitted in self._ways(rest, wanted, self._left)]
+
+    def _plan(self, fitted: _Fitted, portion: tuple[int, int] | None = None) -> PaperPlan:
+        paper = self.paper
         layouts = merge_alike((*paper.pins, *add_fillers(paper, fitted.layouts, self.bench)))
         layouts = tuple(sorted(layouts, key=lambda layout: layout.source != "sheet"))
         cost = self._cost(layouts)
@@ -193,22 +253,28 @@ class _Fitting:
     def _together(
         self, paper: PaperJob, wanted: dict[str, int], left_over: Callable[[], float] | None = None
     ) -> _Fitted:
-        """Everything from common sheets."""
+        """Everything from common sheets, the thriftiest way."""
+        return self._ways(paper, wanted, left_over or self._left)[0]
+
+    def _ways(self, paper: PaperJob, wanted: dict[str, int], left_over: Callable[[], float]) -> list[_Fitted]:
+        """Everything from common sheets, in one way or, where easier ones are looked for, in several."""
         if not any(wanted.values()):
-            return _Fitted((), Decimal(0), {})
+            return [_Fitted((), Decimal(0), {})]
         if all(sheet.count == 0 for sheet in paper.sheets):
-            return _Fitted((), Decimal(0), dict(wanted))
-        left = dict(wanted)
-        problem, answer, proven = self._solve(paper, wanted, left_over or self._left)
-        chosen = [(column.sheet, column.tree, copies) for column, copies in answer.chosen]
-        layouts = tuple(name_layouts(problem, chosen, left, self.bench.stack))
-        if any(left.values()):
-            return _Fitted(layouts, self._bound_of_made(paper, wanted, left), left)
-        return _Fitted(layouts, proven * problem.unit_cost, left)
+            return [_Fitted((), Decimal(0), dict(wanted))]
+        problem, answers, proven = self._solve(paper, wanted, left_over)
+        found = []
+        for answer in answers:
+            left = dict(wanted)
+            chosen = [(column.sheet, column.tree, copies) for column, copies in answer.chosen]
+            layouts = tuple(name_layouts(problem, chosen, left, self.bench.stack))
+            bound = self._bound_of_made(paper, wanted, left) if any(left.values()) else proven * problem.unit_cost
+            found.append(_Fitted(layouts, bound, left))
+        return found
 
     def _solve(
         self, paper: PaperJob, wanted: dict[str, int], seconds_left: Callable[[], float]
-    ) -> tuple[Problem, Answer, int]:
+    ) -> tuple[Problem, list[Answer], int]:
         problem = make_problem(paper, wanted, self.bench.limits)
         tables, pool = Tables(problem), ColumnPool(problem)
         spare = FILLING * seconds_left()
@@ -221,17 +287,12 @@ class _Fitting:
             rich=True,
         )
         rounding = Rounding(
-            problem,
-            tables,
-            pool,
-            relaxed,
-            stack=self.bench.stack,
-            tell=self.tell,
-            seconds_left=seconds_left,
-            depth=self.depth,
+            problem, tables, pool, relaxed, stack=self.bench.stack, tell=self.tell, seconds_left=seconds_left
         )
-        answer = rounding.run()
-        return problem, rounding.eased(self.extra) if self.extra else answer, rounding.bound
+        answers = [rounding.run()]
+        if self.easier is not None:
+            answers = rounding.eased(self.easier)
+        return problem, answers, rounding.bound
 
     def _bound_of_made(self, paper: PaperJob, wanted: dict[str, int], missing: dict[str, int]) -> Decimal:
         """A proven lower bound on the cost of making as many pieces as a short plan makes."""

@@ -64,6 +64,87 @@ def fill_table(
 
 
 @njit(cache=True, nogil=True)
+def fill_rows(
+    values,
+    begin_x,
+    near_x,
+    times_x,
+    far_x,
+    exact_x,
+    begin_y,
+    near_y,
+    times_y,
+    far_y,
+    exact_y,
+    may_x,
+    may_y,
+    fetch_x,
+    fetch_y,
+    stroke,
+    xs,
+    ys,
+    in_hand,
+):
+    """The table over rows (see ``rows.py``) in place: ``values[i, j]`` starts with the best size that fits exactly.
+
+    Gives back, for every cell, the best of the cells up to it along x and along y, the setting for trimming to it paid
+    for; and the best that begins with a cut along x, along y. ``in_hand``: where the place of the rail may be that of
+    the cut before, the stack need not be fetched, and a rest that is no position takes a stroke
+    more, but no setting of its own unless it becomes one piece.
+    """
+    columns, rows = values.shape
+    trimmed_x, trimmed_y = np.full((columns, rows), -np.inf), np.full((columns, rows), -np.inf)
+    whole, cut_x, cut_y = values.copy(), np.zeros((columns, rows)), np.zeros((columns, rows))
+    most_x, most_y = np.zeros((columns, rows)), np.zeros((columns, rows))
+    for i in range(1, columns):
+        for j in range(1, rows):
+            if may_x[j]:
+                best = trimmed_x[i - 1, j] - stroke
+                for k in range(begin_x[i], begin_x[i + 1]):
+                    near, far, times = near_x[k], far_x[k], times_x[k]
+                    if values[near, j] <= 0:
+                        continue
+                    # What remains may be cut at the same place along the other side.
+                    free = fetch_x[near] if in_hand and xs[near] < ys[j] else 0.0
+                    if exact_x[k]:
+                        value = max(whole[far, j], cut_x[far, j], cut_y[far, j] + (free if cut_y[far, j] > 0 else 0.0))
+                        value += stroke if far == 0 else 0.0
+                    else:
+                        value = max(0.0, (most_x[far, j] + free if in_hand else trimmed_x[far, j]) - stroke)
+                    value += times * (values[near, j] - stroke)
+                    if not in_hand or xs[near] != ys[j]:
+                        value -= fetch_x[near]
+                    best = max(best, value)
+                cut_x[i, j] = max(0.0, best)
+            if may_y[i]:
+                best = trimmed_y[i, j - 1] - stroke
+                for k in range(begin_y[j], begin_y[j + 1]):
+                    near, far, times = near_y[k], far_y[k], times_y[k]
+                    if values[i, near] <= 0:
+                        continue
+                    free = fetch_y[near] if in_hand and ys[near] < xs[i] else 0.0
+                    if exact_y[k]:
+                        value = max(whole[i, far], cut_y[i, far], cut_x[i, far] + (free if cut_x[i, far] > 0 else 0.0))
+                        value += stroke if far == 0 else 0.0
+                    else:
+                        value = max(0.0, (most_y[i, far] + free if in_hand else trimmed_y[i, far]) - stroke)
+                    value += times * (values[i, near] - stroke)
+                    if not in_hand or ys[near] != xs[i]:
+                        value -= fetch_y[near]
+                    best = max(best, value)
+                cut_y[i, j] = max(0.0, best)
+            best = max(whole[i, j], cut_x[i, j], cut_y[i, j])
+            values[i, j] = best
+            square = in_hand and xs[i] == ys[j]
+            trimmed_x[i, j] = max(trimmed_x[i - 1, j], best - (0.0 if square else fetch_x[i]))
+            trimmed_y[i, j] = max(trimmed_y[i, j - 1], best - (0.0 if square else fetch_y[j]))
+            cut = max(cut_x[i, j], cut_y[i, j])
+            most_x[i, j] = max(most_x[i - 1, j], cut, whole[i, j] - fetch_x[i])
+            most_y[i, j] = max(most_y[i, j - 1], cut, whole[i, j] - fetch_y[j])
+    return trimmed_x, trimmed_y, cut_x, cut_y, most_x, most_y
+
+
+@njit(cache=True, nogil=True)
 def fill_bounded(
     values,
     counts,
@@ -293,3 +374,210 @@ def _offer(raw, raw_total, raw_origin, found, slots, stamps, stamp, worth, need,
     raw_total[found] = value
     raw_origin[found, 0], raw_origin[found, 1], raw_origin[found, 2] = how, one, other
     return found + 1
+
+
+@njit(cache=True, nogil=True)
+def anneal(
+    seed,
+    moves,
+    warmth,
+    copies,
+    counts,
+    demands,
+    short_prices,
+    costs,
+    kinds,
+    there,
+    where,
+    prices,
+    cap,
+    over_price,
+    buckets,
+    best_seconds,
+    best_copies,
+):
+    """Simulated annealing over whole copies of columns (see ``easing.py``), from ``copies``, which are changed.
+
+    Column c makes ``counts[c]``, costs ``costs[c]`` and is cut from stock ``kinds[c]``, of which there are ``there``
+    (-1: any number). ``where``: begin, groups, times; it has ``times[k]`` parts in group ``groups[k]`` for k from
+    ``begin[c]`` on.
+    ``prices``: the seconds of a stack of every group, its place of the rail, the stack, what the first stack of a group
+    takes less, the seconds of a place. What is short and what costs more than ``cap`` has a price. The best seconds and
+    copies with nothing short are kept for every bucket of costs: bucket b holds what costs at most ``buckets[b]``.
+    """
+    np.random.seed(seed)
+    begin, groups, times = where
+    group_seconds, group_places, stack, first_stack, place_seconds = prices
+    columns = len(counts)
+    state = _amounts(copies, counts, costs, kinds, len(there), begin, groups, times, group_places)
+    made, in_group, at_place, used, cost = state
+    active, place_of = np.zeros(columns, np.int64), np.full(columns, -1, np.int64)
+    many, seconds = 0, 0.0
+    for c in range(columns):
+        if copies[c]:
+            active[many], place_of[c], many = c, many, many + 1
+    for g in range(len(in_group)):
+        if in_group[g]:
+            seconds += (in_group[g] + stack - 1) // stack * group_seconds[g] - first_stack
+    for p in range(len(at_place)):
+        seconds += place_seconds * (at_place[p] > 0)
+    price = _price(made, demands, short_prices, cost, cap, over_price)
+    changed, by = np.zeros(4, np.int64), np.zeros(4, np.int64)
+    for move in range(moves):
+        heat = warmth * (0.03 ** (move / moves))
+        dice = np.random.random()
+        fewer = 2 if 0.7 <= dice < 0.8 or dice >= 0.9 else (0 if 0.15 <= dice < 0.3 else 1)
+        more = 0 if dice < 0.15 else (2 if dice >= 0.8 else 1)
+        done, gone, after, fits = 0, 0, seconds, True
+        for turn in range(fewer + more):
+            if turn < fewer:
+                if many == 0:
+                    continue
+                c = active[np.random.randint(many)]
+                if copies[c] == 0:
+                    continue
+                change = -_how_many_fewer(copies[c], stack)
+                gone -= change
+            else:
+                c, change = _what_more(copies, counts, made, demands, active, many, gone, stack)
+            after += _change(c, change, copies, counts, made, in_group, at_place, where, prices)
+            used[kinds[c]] += change
+            cost += change * costs[c]
+            fits = fits and (there[kinds[c]] < 0 or used[kinds[c]] <= there[kinds[c]])
+            changed[done], by[done], done = c, change, done + 1
+        new_price = _price(made, demands, short_prices, cost, cap, over_price)
+        worse = after + new_price - seconds - price
+        if fits and (worse <= 0 or np.random.random() < np.exp(-worse / heat)):
+            seconds, price = after, new_price
+            for k in range(done):
+                c = changed[k]
+                if copies[c] and place_of[c] < 0:
+                    active[many], place_of[c], many = c, many, many + 1
+                elif copies[c] == 0 and place_of[c] >= 0:
+                    last = active[many - 1]
+                    active[place_of[c]], place_of[last] = last, place_of[c]
+                    place_of[c], many = -1, many - 1
+            if _all_made(made, demands):
+                bucket = np.searchsorted(buckets, cost)
+                if bucket < len(buckets) and seconds < best_seconds[bucket] - 1e-6:
+                    best_seconds[bucket] = seconds
+                    best_copies[bucket] = copies
+        else:
+            for k in range(done - 1, -1, -1):
+                c = changed[k]
+                _change(c, -by[k], copies, counts, made, in_group, at_place, where, prices)
+                used[kinds[c]] -= by[k]
+                cost -= by[k] * costs[c]
+
+
+@njit(cache=True, nogil=True)
+def _amounts(copies, counts, costs, kinds, stocks, begin, groups, times, group_places):
+    """What so many copies make, have in every group and place, take of every stock, and cost."""
+    made, used = np.zeros(counts.shape[1], np.int64), np.zeros(stocks, np.int64)
+    in_group, at_place = np.zeros(len(group_places), np.int64), np.zeros(group_places.max() + 1, np.int64)
+    cost = 0
+    for c in range(len(copies)):
+        if copies[c] == 0:
+            continue
+        made += copies[c] * counts[c]
+        used[kinds[c]] += copies[c]
+        cost += copies[c] * costs[c]
+        for k in range(begin[c], begin[c + 1]):
+            if in_group[groups[k]] == 0:
+                at_place[group_places[groups[k]]] += 1
+            in_group[groups[k]] += copies[c] * times[k]
+    return made, in_group, at_place, used, cost
+
+
+@njit(cache=True, nogil=True)
+def _price(made, demands, short_prices, cost, cap, over_price):
+    price = over_price * max(0, cost - cap)
+    for s in range(len(demands)):
+        if made[s] < demands[s]:
+            price += (demands[s] - made[s]) * short_prices[s]
+    return price
+
+
+@njit(cache=True, nogil=True)
+def _all_made(made, demands):
+    for s in range(len(demands)):
+        if made[s] < demands[s]:
+            return False
+    return True
+
+
+@njit(cache=True, nogil=True)
+def _how_many_fewer(copies, stack):
+    """One, what is beyond full stacks, a stack, all, or any number of copies."""
+    dice = np.random.random()
+    if dice < 0.35:
+        fewer = 1
+    elif dice < 0.5:
+        fewer = copies % stack if copies % stack else stack
+    elif dice < 0.65:
+        fewer = stack
+    elif dice < 0.8:
+        fewer = copies
+    else:
+        fewer = 1 + np.random.randint(copies)
+    return min(fewer, copies)
+
+
+@njit(cache=True, nogil=True)
+def _what_more(copies, counts, made, demands, active, many, gone, stack):
+    """A column that makes a size that is short, if one is, and how many copies more of it."""
+    columns, sizes = counts.shape
+    begin, short = np.random.randint(sizes), -1
+    for k in range(sizes):
+        s = (begin + k) % sizes
+        if made[s] < demands[s]:
+            short = s
+            break
+    c, most = np.random.randint(columns), 1
+    if short >= 0 and np.random.random() < 0.9:
+        if many and np.random.random() < 0.5:
+            c = active[np.random.randint(many)]
+        for _ in range(columns):
+            if counts[c, short]:
+                break
+            c = np.random.randint(columns)
+        if counts[c, short]:
+            most = -(-(demands[short] - made[short]) // counts[c, short])
+    dice, more = np.random.random(), most
+    if dice < 0.3:
+        more = 1
+    elif dice < 0.5:
+        more = min(gone, most) if gone else most
+    elif dice < 0.65:
+        more = stack - copies[c] % stack
+    elif dice < 0.85:
+        more = 1 << 40
+        for s in range(sizes):
+            if counts[c, s]:
+                more = min(more, (demands[s] - made[s]) // counts[c, s])
+    return c, max(1, more)
+
+
+@njit(cache=True, nogil=True)
+def _change(c, change, copies, counts, made, in_group, at_place, where, prices):
+    """So many copies more of a column (or fewer); how many seconds more that is."""
+    begin, groups, times = where
+    group_seconds, group_places, stack, first_stack, place_seconds = prices
+    copies[c] += change
+    for s in range(len(made)):
+        made[s] += change * counts[c, s]
+    seconds = 0.0
+    for k in range(begin[c], begin[c + 1]):
+        g = groups[k]
+        before, after = in_group[g], in_group[g] + change * times[k]
+        in_group[g] = after
+        stacks = (after + stack - 1) // stack - (before + stack - 1) // stack
+        seconds += stacks * group_seconds[g]
+        if (before == 0) != (after == 0):
+            sign = 1 if before == 0 else -1
+            p = group_places[g]
+            at_place[p] += sign
+            seconds -= sign * first_stack
+            if at_place[p] == (1 if sign > 0 else 0):
+                seconds += sign * place_seconds
+    return seconds

@@ -14,9 +14,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
+from zester.core.fitting.engine import Judge
 from zester.core.fitting.job import Bench, PaperJob, Sheet
 from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.rounding import Depth
 from zester.core.fitting.size_mix import fit_sizes
 
 # What of the time goes into the plan without offcuts.
@@ -58,34 +58,34 @@ def _from(paper: PaperJob, sheets: tuple[Sheet, ...]) -> PaperJob:
 
 
 def fit_offcuts_first(
-    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth = Depth.FULL
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, judge: Judge | None = None
 ) -> OffcutsFirst:
     """Fit a paper, its offcuts first. Parameters and errors are those of ``fit_sizes``."""
     if not any(sheet.is_offcut for sheet in paper.sheets):
-        return OffcutsFirst(fit_sizes(paper, bench, tell, seconds, depth), 0, Decimal(0), 0)
+        return OffcutsFirst(fit_sizes(paper, bench, tell, seconds, judge), 0, Decimal(0), 0)
     end = time.monotonic() + seconds
     new = without_offcuts(paper)
     # Only measures: the one that is taken is fitted once more, with what time there is, for less handling.
-    plain = fit_sizes(new, bench, tell, seconds * _WITHOUT, Depth.THRIFTY)
-    best = fit_sizes(paper, bench, tell, max(0.1, (end - time.monotonic()) / 2), Depth.THRIFTY)
+    plain = fit_sizes(new, bench, tell, seconds * _WITHOUT)
+    best = fit_sizes(paper, bench, tell, max(0.1, (end - time.monotonic()) / 2))
     if new.pins == paper.pins and not _better(best, plain):
-        return OffcutsFirst(_as_for(paper, _eased(new, plain, bench, tell, end, depth), best), 0, Decimal(0), 0)
+        return OffcutsFirst(_as_for(paper, _eased(new, plain, bench, tell, end, judge), best), 0, Decimal(0), 0)
     chosen = paper
     if seconds >= _ENOUGH and new.pins == paper.pins:
         # The last try's time is for less handling, where that is asked for.
-        a_try = _A_LONG_TRY if depth == Depth.FULL else _A_TRY
+        a_try = _A_LONG_TRY if judge else _A_TRY
         best, chosen = _fewer(paper, best, bench, tell, a_try, end - a_try)
-    return _told(paper, _eased(chosen, best, bench, tell, end, depth), plain)
+    return _told(paper, _eased(chosen, best, bench, tell, end, judge), plain)
 
 
 def _eased(
-    paper: PaperJob, plan: PaperPlan, bench: Bench, tell: Callable[[str], None], end: float, depth: Depth
+    paper: PaperJob, plan: PaperPlan, bench: Bench, tell: Callable[[str], None], end: float, judge: Judge | None
 ) -> PaperPlan:
     """A plan for the same that is no dearer and has less handling, where that is asked for and there is time."""
     left = end - time.monotonic()
-    if depth != Depth.FULL or left < _A_TRY:
+    if judge is None or left < _A_TRY:
         return plan
-    eased = fit_sizes(paper, bench, tell, left, depth)
+    eased = fit_sizes(paper, bench, tell, left, judge)
     if (_missing(eased), eased.cost) != (_missing(plan), plan.cost):
         return plan if _better(plan, eased) else eased
     bound = min(plan.cost, max(plan.bound, eased.bound))
@@ -119,7 +119,7 @@ def _fewer(
             break
         tell("leaving offcuts for another time")
         fewer = replace(paper, sheets=_only(paper, kept | {sheet.id: 0}))
-        plan = fit_sizes(fewer, bench, tell, a_try, Depth.THRIFTY)
+        plan = fit_sizes(fewer, bench, tell, a_try)
         if (_missing(plan), plan.cost) == (_missing(best), best.cost):
             best = replace(plan, bound=best.bound, proven=best.proven)
             kept = {name: count for name, count in _used(best).items() if name in kept}

@@ -9,8 +9,8 @@ Several ways are tried until the proven bound is reached or the rounds are used 
 5. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none;
 6. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
 
-At the end plans of the same cost with less handling are looked for (``handling.py``). Among answers of equal cost the
-one with the least work at the trimmer is kept.
+Plans of the same cost with less handling, and easier ones that cost more, come after that (``easing.py``). Among
+answers of equal cost the one that takes the fewest minutes at the trimmer is kept.
 """
 
 from __future__ import annotations
@@ -27,12 +27,12 @@ import numpy as np
 from zester.core.fitting.closing import close_gap, near_perfect
 from zester.core.fitting.columns import Column, ColumnPool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
 from zester.core.fitting.diving import Dive
+from zester.core.fitting.easing import Easing
 from zester.core.fitting.greedy import greedy_sheets
-from zester.core.fitting.handling import Light, fewer_stacks, light_columns, stacked_plans
+from zester.core.fitting.minutes import seconds_of_layouts
 from zester.core.fitting.parts import ANY_CUT, renumber, walk
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
-from zester.core.fitting.strokes import count_strokes, work_of_layouts
 from zester.core.fitting.tidy import tidy, tidy_layouts
 
 AREA_VALUES = (1.0, 1.06, 1.15, 0.97, 1.3)
@@ -40,12 +40,8 @@ MIP_NODES = 4000
 WIDENINGS = 6
 HEAVY_WORK = 1_500_000
 MANY_SHEETS = 200
-RESERVE = 0.5
-# How many times the least strokes a plan must take for each of the ways to find fewer to be worth its time.
-OVER_STACKS, OVER_REST, OVER_PROGRAM = 1.12, 1.3, 1.15
-# An emergency brake; the program ends by its nodes.
-PROGRAM_SECONDS = 2.0
-PREFIXES = (1.0, 0.6, 0.3)
+# What is kept of the time for judging plans that are easier to cut.
+JUDGING = 1.2
 # How often pieces are packed greedily.
 QUICK_TRIES, TRIES = 12, 200
 # Shares of what closing may do at the most.
@@ -56,10 +52,9 @@ FEW_NEAR_TRIES = ((0, 300), (1, 300), (2, 100))
 
 
 class Depth(Enum):
-    """How much is tried: everything; all but less handling; what settles one person's share; only the first ways."""
+    """How much is tried: everything; what settles one person's share; only the first ways."""
 
     FULL = "full"
-    THRIFTY = "thrifty"
     SHARE = "share"
     QUICK = "quick"
 
@@ -74,8 +69,8 @@ class Answer:
     """How many of each size are not made."""
     cost: int
     """In units."""
-    work: int
-    """Strokes of the blade and places of the rail, as ``strokes.work_of_layouts`` counts them."""
+    work: float
+    """Seconds at the trimmer, as ``minutes.py`` estimates them."""
     offcuts: int
     """Parts left over."""
 
@@ -149,8 +144,24 @@ class Rounding:
             if self._done() or (number and self.best and self.seconds_left() < 0):
                 break
             way()
-        self._less_handling()
         return self.best
+
+    def eased(self, more: float = 0.0) -> list[Answer]:
+        """The best answer and others that take fewer minutes, the thriftiest first.
+
+        They cost up to ``more`` of its cost more; with 0 they cost the same.
+        """
+        if any(self.best.missing):
+            return [self.best]
+
+        def go_on() -> bool:
+            self.tell("fewer minutes")
+            return self.seconds_left() > JUDGING
+
+        easing = Easing(self.problem, self.tables, self.pool.columns, self.best.chosen, self.stack, go_on)
+        none = [0] * len(self.problem.sizes)
+        found = [self._answer(each.chosen, none) for each in easing.run(more)]
+        return sorted([self.best, *(answer for answer in found if answer)], key=Answer.rank)
 
     def _ways(self) -> Iterator[Callable[[], None]]:
         """What is tried, one after the other, until the bound is met."""
@@ -160,7 +171,7 @@ class Rounding:
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
             return
-        if self.depth in (Depth.FULL, Depth.THRIFTY):
+        if self.depth is Depth.FULL:
             yield self._one_share
             yield from self._for_many_sheets() if self._many else self._for_few_sheets()
         else:
@@ -335,89 +346,6 @@ class Rounding:
             for column, copies in answer.chosen
         ]
 
-    def _less_handling(self) -> None:
-        """Replace the best answer by one of the same cost with fewer strokes, if there is one."""
-        if self.depth is Depth.FULL and self.seconds_left() > RESERVE:
-            for answer in self._lighter(self.best.cost):
-                self._take(answer)
-
-    def eased(self, sheets: int) -> Answer:
-        """The answer with the least work that costs at most so many sheets more than the best."""
-        cost = self.best.cost + sheets * max(self.problem.costs)
-        answers = [self.best, *(answer for answer in self._lighter(cost) if answer and answer.cost <= cost)]
-        return min(answers, key=lambda answer: (answer.work, answer.rank()))
-
-    def _lighter(self, cost: int) -> Iterator[Answer | None]:
-        """Answers of no more than ``cost`` units that may take fewer strokes."""
-        if any(self.best.missing) or self.tables.work > HEAVY_WORK:
-            return
-        if sum(copies for _, copies in self.best.chosen) > MANY_SHEETS:
-            # With hundreds of sheets a stack begun more or less is nothing, and the programs become slow.
-            return
-
-        def go_on() -> bool:
-            self.tell("less handling")
-            return self.seconds_left() > RESERVE
-
-        self._lightest = self.best
-        light = light_columns(self.problem, self.tables, self.pool, cost, go_on)
-        for chosen in self._in_full_stacks(light):
-            yield self._light_answer(chosen, cost)
-        for chosen in stacked_plans(self.problem, self.tables, self.pool, light, self.stack, go_on):
-            yield from self._with_thrifty_rest(chosen, cost, light)
-        if self._over(light) > OVER_PROGRAM and go_on():
-            known = self._lightest.chosen
-            chosen = fewer_stacks(
-                self.problem, self.pool, known, cost, stack=self.stack, light=light, seconds=PROGRAM_SECONDS
-            )
-            yield self._light_answer(chosen, cost)
-
-    def _over(self, light: Light) -> float:
-        """How many times the least strokes that the linear program allows the lightest answer takes.
-
-        Of a few sheets hardly anything can be stacked, so less is expected of them.
-        """
-        sheets = sum(copies for _, copies in self._lightest.chosen)
-        strokes = count_strokes([(column.tree, copies) for column, copies in self._lightest.chosen], self.stack)
-        return strokes * min(self.stack, 1 + sheets / 10) / max(1.0, light.cuts)
-
-    def _light_answer(self, chosen: Sequence[tuple[Column, int]] | None, cost: int) -> Answer | None:
-        """The columns as an answer, remembered if it is the lightest so far that costs no more."""
-        answer = self._answer(chosen, [0] * len(self.problem.sizes)) if chosen else None
-        if answer and answer.cost <= cost and answer.work < self._lightest.work:
-            self._lightest = answer
-        return answer
-
-    def _with_thrifty_rest(self, chosen: list[tuple[Column, int]], cost: int, light: Light) -> Iterator[Answer | None]:
-        """As much of a plan in full stacks as leaves a rest that can be fitted within the cost."""
-        answer = self._light_answer(chosen, cost)
-        yield answer
-        stacks = [(column, copies) for column, copies in chosen if copies >= self.stack]
-        for part in PREFIXES:
-            if (answer and answer.cost <= cost) or self.problem.limited or self.seconds_left() < 2 * RESERVE:
-                return
-            if self._over(light) < OVER_REST:
-                return
-            begun = stacks[: int(len(stacks) * part)]
-            left = list(self.problem.demands)
-            for column, copies in begun:
-                self._use(column, copies, left, [None] * len(self.problem.stocks))
-            if begun and any(left):
-                answer = self._light_answer(begun + self._part_problem(left, Depth.QUICK), cost)
-                yield answer
-
-    def _in_full_stacks(self, light: Light) -> Iterator[list[tuple[Column, int]]]:
-        """Plans whose layouts come in full stacks: a stack's share fitted and repeated, and what is left over."""
-        demands = self.problem.demands
-        if self.problem.limited or self.stack == 1 or self._over(light) < OVER_STACKS:
-            return
-        for share in ([d // self.stack for d in demands], [-(-d // self.stack) for d in demands]):
-            chosen = [(column, n * self.stack) for column, n in self._part_problem(share, Depth.QUICK)]
-            left = list(demands)
-            for column, copies in chosen:
-                self._use(column, copies, left, [None] * len(self.problem.stocks))
-            yield chosen + self._part_problem(left, Depth.QUICK)
-
     def _done(self) -> bool:
         return self.best is not None and not any(self.best.missing) and self.best.cost <= self.bound
 
@@ -573,7 +501,9 @@ class Rounding:
         )
         cost = sum(self.problem.costs[column.sheet] * copies for column, copies in kept)
         offcuts = sum(copies * sum(part.left_over for part in walk(column.tree)) for column, copies in kept)
-        work = work_of_layouts([(c.tree, n) for c, n in kept], self.stack)
+        work = seconds_of_layouts(
+            ((c.tree, n) for c, n in kept if not self.problem.stocks[c.sheet].is_window), self.stack
+        )
         return Answer(chosen=kept, missing=tuple(missing), cost=cost, work=work, offcuts=offcuts)
 
     def _widen(self, turn: int, shaker: random.Random) -> None:

@@ -17,7 +17,6 @@ from zester.core.fitting.job import Bench, PaperJob, Row, Sheet
 from zester.core.fitting.leftovers import left_over
 from zester.core.fitting.offcuts import bought_new, fit_offcuts_first
 from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.rounding import Depth
 
 A_FIT = 0.6
 # Of more jobs than this only which is first is looked at, not every order.
@@ -97,7 +96,7 @@ def _orders(jobs: Sequence[Named]) -> list[tuple[Named, ...]]:
 
 
 def _fit(job: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float) -> PaperPlan:
-    return fit_paper(job, bench, tell, seconds, Depth.THRIFTY)
+    return fit_paper(job, bench, tell, seconds)
 
 
 def _in_turn(order: Sequence[Named], alone: dict[str, PaperPlan], tell: Callable[[str], None], seconds: float) -> int:
@@ -107,7 +106,7 @@ def _in_turn(order: Sequence[Named], alone: dict[str, PaperPlan], tell: Callable
         tell(f"{name} cut {'first' if not number else 'next'}")
         if box:
             offcuts = replace(job, sheets=(*job.sheets, *box))
-            plan = fit_offcuts_first(offcuts, bench, tell, 2 * seconds, Depth.THRIFTY).plan
+            plan = fit_offcuts_first(offcuts, bench, tell, 2 * seconds).plan
         else:
             offcuts, plan = job, alone[name]
         taken: dict[str, int] = {}

@@ -15,10 +15,9 @@ from collections.abc import Callable
 from dataclasses import replace
 from decimal import Decimal
 
-from zester.core.fitting.engine import fit_paper
+from zester.core.fitting.engine import Judge, fit_paper
 from zester.core.fitting.job import ON_SHELF, Bench, PaperJob, Sheet
 from zester.core.fitting.plan import Layout, PaperPlan
-from zester.core.fitting.rounding import Depth
 
 # What of the time goes into the sizes by themselves, and the least for each; less than this is no time for a mix.
 _ALONE = 0.5
@@ -27,25 +26,25 @@ _FOR_A_MIX = 0.4
 
 
 def fit_sizes(
-    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth = Depth.FULL
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, judge: Judge | None = None
 ) -> PaperPlan:
     """Fit a paper whose sizes and stock there may be several of. Parameters and errors are those of ``fit_paper``."""
     sizes = [sheet for sheet in paper.sheets if not (sheet.is_offcut or sheet.is_on_shelf)]
     if len(sizes) == 1 or paper.pool != "together" or paper.pins:
-        return fit_paper(paper, bench, tell, seconds, depth)
+        return fit_paper(paper, bench, tell, seconds, judge)
     end = time.monotonic() + seconds
     share = max(_LEAST, seconds * _ALONE / len(sizes))
-    alone = {size: _alone(paper, size, bench, tell, share, Depth.THRIFTY) for size in sizes}
+    alone = {size: _alone(paper, size, bench, tell, share) for size in sizes}
     found = {size: plan for size, plan in alone.items() if plan}
     size = min(found, key=lambda each: _rank(found[each]), default=None)
     best = found[size] if size else None
     left = end - time.monotonic()
-    if best and best.proven and depth == Depth.FULL and left >= _FOR_A_MIX:
+    if best and best.proven and judge and left >= _FOR_A_MIX:
         # Which size it is is settled; what time there is goes into less handling.
-        eased = _alone(paper, size, bench, tell, left, depth)
+        eased = _alone(paper, size, bench, tell, left, judge)
         return _with_bound(eased, best.bound) if _rank(eased) == _rank(best) else best
     if best is None or (not best.proven and left >= _FOR_A_MIX):
-        mixed = fit_paper(paper, bench, tell, max(_FOR_A_MIX, left), depth)
+        mixed = fit_paper(paper, bench, tell, max(_FOR_A_MIX, left), judge)
         best = _with_bound(min((mixed, best), key=_rank) if best else mixed, mixed.bound)
     return best
 
@@ -61,7 +60,12 @@ def _with_bound(plan: PaperPlan, bound: Decimal) -> PaperPlan:
 
 
 def _alone(
-    paper: PaperJob, size: Sheet, bench: Bench, tell: Callable[[str], None], seconds: float, depth: Depth
+    paper: PaperJob,
+    size: Sheet,
+    bench: Bench,
+    tell: Callable[[str], None],
+    seconds: float,
+    judge: Judge | None = None,
 ) -> PaperPlan | None:
     """The plan from one size and the offcuts, what lies on the shelf first; None if a piece does not fit the size."""
     offcuts = tuple(sheet for sheet in paper.sheets if sheet.is_offcut)
@@ -69,7 +73,7 @@ def _alone(
         return None
     tell(f"from {size.id} alone")
     only = replace(paper, sheets=(replace(size, count=None, cost=Decimal(1)), *offcuts))
-    plan = fit_paper(only, bench, tell, seconds, depth)
+    plan = fit_paper(only, bench, tell, seconds, judge)
     there = next((s.count for s in paper.sheets if s.id == size.id + ON_SHELF), 0)
     layouts = _from_the_shelf(plan.layouts, size.id, there)
     prices = {sheet.id: sheet.cost for sheet in paper.sheets}

@@ -7,7 +7,7 @@ stacked, over all layouts and copies. Cutting m alike parts takes ceil(m / stack
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
 from zester.core.fitting.job import PaperJob
 from zester.core.fitting.parts import Part
@@ -15,9 +15,6 @@ from zester.core.fitting.plan import Layout, PaperPlan
 from zester.core.geometry import Box, split
 
 Key = tuple
-# A place of the rail counts as so many strokes: it is set there three times on average, each as long as three strokes
-# (docs/formats.md), and other stacks are fetched for it. Of 3, 5, 8, 15 and 25 this took the fewest minutes.
-PLACE = 15
 
 
 def part_key(part: Part, into: Counter | None = None, copies: int = 1) -> Key:
@@ -47,24 +44,6 @@ def count_alike(layouts: Iterable[tuple[Part, int]]) -> Counter:
 def strokes_of(alike: Counter, stack: int) -> int:
     """Strokes for so many parts of each kind."""
     return sum(-(-count // stack) for count in alike.values())
-
-
-def work_of_layouts(layouts: Sequence[tuple[Part, int]], stack: int) -> int:
-    """Strokes of layouts (cut tree, copies), with ``PLACE`` of them for every place of the rail that they need.
-
-    An estimate of the minutes at the trimmer that can be had without putting the steps in order.
-    """
-    places: set[int] = set()
-    for tree, _ in layouts:
-        _places(tree, places)
-    return count_strokes(layouts, stack) + PLACE * len(places)
-
-
-def _places(part: Part, into: set[int]) -> None:
-    if part.axis:
-        into.add(part.at)
-        _places(part.first, into)
-        _places(part.second, into)
 
 
 def plan_strokes(job: PaperJob, plan: PaperPlan, stack: int) -> int:

@@ -6,17 +6,19 @@ Neighbouring cuts along one axis are read as one row of strips, and the row is p
     | 2 |waste| 5 | 2 |   ->   | 5 | 2 | 2 | waste |
 
 A run of alike strips is either cut strip by strip (one setting) or halved and stacked (fewer strokes for few sheets):
-whichever takes less work, a setting of the rail counting as much as several strokes (``strokes.work_of_layouts``).
+whichever takes fewer seconds beside the other layouts (``minutes.py``).
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from itertools import groupby
 from operator import itemgetter
 
+from zester.core.fitting.minutes import Group, groups_of, seconds_of_groups
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part
-from zester.core.fitting.strokes import part_key, work_of_layouts
+from zester.core.fitting.strokes import part_key
 
 
 def tidy(part: Part, halve: bool, limits: CutLimits = ANY_CUT) -> Part:
@@ -48,20 +50,24 @@ def _halved(runs: list[list[Part]], axis: str, limits: CutLimits) -> list[Part]:
 
 
 def tidy_layouts(layouts: Iterable[tuple[Part, int]], stack: int, limits: CutLimits = ANY_CUT) -> list[Part]:
-    """All layouts (cut tree, copies) of a paper tidied, each in the way that takes less work beside the others."""
+    """All layouts (cut tree, copies) of a paper tidied, each in the way that takes less time beside the others."""
     layouts = list(layouts)
     ways = [[tidy(tree, halve, limits) for halve in (False, True)] for tree, _ in layouts]
-    copies = [count for _, count in layouts]
-    works = [work_of_layouts(list(zip((trees[way] for trees in ways), copies, strict=True)), stack) for way in (0, 1)]
-    chosen = [works.index(min(works))] * len(ways)
-    least = min(works)
-    for index in range(len(ways)):
+    groups = [[groups_of(tree) for tree in trees] for trees in ways]
+
+    def seconds(chosen: list[int]) -> float:
+        total: Counter[Group] = Counter()
+        for found, way, (_, copies) in zip(groups, chosen, layouts, strict=True):
+            for group, count in found[way].items():
+                total[group] += copies * count
+        return seconds_of_groups(total, stack)
+
+    chosen = min(([way] * len(ways) for way in (0, 1)), key=seconds)
+    least = seconds(chosen)
+    for index, (plain, halved) in enumerate(ways):
         tried = [*chosen[:index], 1 - chosen[index], *chosen[index + 1 :]]
-        trees = [trees[way] for trees, way in zip(ways, tried, strict=True)]
-        if ways[index][0] != ways[index][1]:
-            work = work_of_layouts(list(zip(trees, copies, strict=True)), stack)
-            if work < least:
-                chosen, least = tried, work
+        if plain != halved and (time := seconds(tried)) < least:
+            chosen, least = tried, time
     return [trees[way] for trees, way in zip(ways, chosen, strict=True)]
 
 

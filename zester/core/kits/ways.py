@@ -15,7 +15,6 @@ from zester.core.errors import ZesterError
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import ANY_BENCH, Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.plan import Layout
-from zester.core.fitting.rounding import Depth
 from zester.core.geometry import goes_in
 
 SECONDS = 1.0
@@ -92,7 +91,7 @@ def _way(width: int, height: int, pieces: Sequence[Piece], bench: Bench, turn: b
         id="chosen", sheets=(Sheet(id=SHEET, width=width, height=height, count=1),), pieces=tuple(added.values())
     )
     try:
-        plan = fit_paper(job, bench, lambda _: None, SECONDS, depth=Depth.THRIFTY)
+        plan = fit_paper(job, bench, lambda _: None, SECONDS)
     except ZesterError:
         # The trimmer cannot cut it: then it is no way.
         return None

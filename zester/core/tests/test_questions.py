@@ -3,10 +3,11 @@
 import json
 from dataclasses import replace
 from decimal import Decimal
+from itertools import pairwise
 from pathlib import Path
 from unittest import TestCase, mock
 
-from zester.core.choices import FAR_FEWER, OWN, THRIFTIEST, plans
+from zester.core.choices import OWN, THRIFTIEST, plans
 from zester.core.fitting.check import check_paper
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet
@@ -110,10 +111,7 @@ class PlansTests(TestCase):
             check_paper(paper, choice.plan)
             self.assertEqual(choice.sheets, choice.plan.sheets)
             self.assertTrue(0 < choice.used <= 1)
-        thrifty = found[0]
-        for choice in found[1:]:
-            self.assertGreaterEqual(choice.cost, thrifty.cost)
-            if choice.name != OWN:
-                self.assertLess(choice.seconds, thrifty.seconds)
-            if choice.name == FAR_FEWER:
-                self.assertGreater(choice.sheets, thrifty.sheets)
+        together = [choice for choice in found if choice.name != OWN]
+        for one, other in pairwise(together):
+            self.assertLess(one.cost, other.cost)
+            self.assertGreater(one.seconds, other.seconds)

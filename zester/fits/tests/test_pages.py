@@ -379,7 +379,7 @@ class AdviceTests(PlanTests):
 
     def test_the_plans_are_open_json(self):
         self.ask()
-        for entry in self.fit.shown.advice["plans"]:
+        for entry in self.fit.shown.front:
             self.assertEqual(entry["sheets"], json.loads(json.dumps(entry["plan"]))["sheets"])
 
 

@@ -4,7 +4,7 @@ from collections import Counter
 from pathlib import Path
 from unittest import TestCase
 
-from zester.core.cutting.pace import Habits, Pace
+from zester.core.cutting.habits import Habits
 from zester.core.cutting.steps import cutting_steps
 from zester.core.cutting.tests.plain import plain_steps
 from zester.core.fitting.engine import fit
@@ -13,6 +13,7 @@ from zester.core.fitting.job_file import read_job
 from zester.core.fitting.parts import CutLimits
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
+from zester.core.pace import Pace
 
 STARGAZER = Path(__file__).parents[4] / "benchmarks" / "stargazer.json"
 

@@ -10,13 +10,14 @@ from pathlib import Path
 from unittest import TestCase
 
 from zester.cli import main
-from zester.core.cutting.pace import Habits, Pace
+from zester.core.cutting.habits import Habits
 from zester.core.cutting.steps_file import steps_of
 from zester.core.errors import PlanError
 from zester.core.fitting.engine import fit
 from zester.core.fitting.job_file import read_job
 from zester.core.fitting.plan import write_plan
 from zester.core.fitting.tests.jobs import job, random_job
+from zester.core.pace import Pace
 
 EXAMPLES = Path(__file__).parents[4] / "docs" / "examples"
 

@@ -1,4 +1,4 @@
-"""Closing the gap, and less handling at equal cost."""
+"""Closing the gap, and diving."""
 
 import random
 from functools import cache
@@ -9,14 +9,12 @@ from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.greedy import greedy_sheets
-from zester.core.fitting.handling import fewer_stacks, light_columns, stacked_plans
 from zester.core.fitting.job import Bench
 from zester.core.fitting.knapsack import GuillotineTable, Item
-from zester.core.fitting.parts import count_cuts, count_sizes, slots
+from zester.core.fitting.parts import count_sizes, slots
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import make_problem
 from zester.core.fitting.rounding import Answer
-from zester.core.fitting.solver import least_work
 from zester.core.fitting.tests.jobs import paper, random_job
 
 
@@ -107,45 +105,9 @@ class RankTests(TestCase):
             Answer(chosen=(), missing=(0,), cost=3, work=9, offcuts=5),
         )
         self.assertLess(few.rank(), many.rank())
-        # Strokes come before offcuts, and money before strokes.
+        # Minutes come before offcuts, and money before minutes.
         self.assertLess(Answer(chosen=(), missing=(0,), cost=3, work=8, offcuts=5).rank(), few.rank())
         self.assertLess(Answer(chosen=(), missing=(0,), cost=2, work=20, offcuts=9).rank(), few.rank())
-
-
-class HandlingTests(TestCase):
-    def setUp(self):
-        self.problem = make_problem(random_job(3).papers[0])
-        self.tables, self.pool = Tables(self.problem), ColumnPool(self.problem)
-        self.relaxed = relax(self.problem, self.tables, self.pool, lambda _: None, lambda: 9.0)
-
-    def test_light_columns_need_no_more_cuts_at_the_same_cost(self):
-        before = len(self.pool.columns)
-        light = light_columns(self.problem, self.tables, self.pool, self.relaxed.bound + 1, lambda: True)
-        known = [(column, 40) for column in self.pool.columns[:before]]
-        cost = sum(n for _, n in known)
-        found = fewer_stacks(self.problem, self.pool, tuple(known), cost, stack=3, light=light, seconds=2)
-        self.assertLess(
-            sum(count_cuts(c.tree) * -(-n // 3) for c, n in found), sum(count_cuts(c.tree) * 14 for c, _ in known)
-        )
-
-    def test_stacked_plans_make_everything_and_come_in_full_stacks(self):
-        problem = make_problem(paper("8½ x 11", ("4 x 5¼", 24), ("2⅛ x 2¾", 96)))
-        tables, pool = Tables(problem), ColumnPool(problem)
-        relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0)
-        light = light_columns(problem, tables, pool, relaxed.bound, lambda: True)
-        plans = list(stacked_plans(problem, tables, pool, light, 3, lambda: True))
-        self.assertTrue(plans)
-        for plan in plans:
-            made = [sum(n * column.counts[k] for column, n in plan) for k in range(len(problem.sizes))]
-            self.assertTrue(all(m >= d for m, d in zip(made, problem.demands, strict=True)))
-        stacked = sum(n for _, n in plans[0] if n % 3 == 0)
-        self.assertGreater(2 * stacked, sum(n for _, n in plans[0]))
-
-    def test_the_program_prefers_full_stacks(self):
-        # Two columns make one piece a copy; the second is lighter only in full stacks of three.
-        work = [[1.0, 2.0, 3.0], [2.0, 2.0, 2.0]]
-        found = least_work(work, [1.0, 1.0], [{0: 1}, {0: 1}], [7], [], ceiling=7.0, start=[7, 0], nodes=100, seconds=2)
-        self.assertEqual(found, [1, 6])
 
 
 class DivingTests(TestCase):

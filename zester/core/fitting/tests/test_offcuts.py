@@ -14,7 +14,6 @@ from zester.core.fitting.job import Bench, KeepRule, PaperJob, Piece, Sheet
 from zester.core.fitting.leftovers import left_over
 from zester.core.fitting.need import need_of
 from zester.core.fitting.offcuts import fit_offcuts_first, without_offcuts
-from zester.core.fitting.rounding import Depth
 from zester.core.fitting.sequence import best_order, joined
 from zester.core.fitting.supply import full_cost, used_sheets
 
@@ -60,8 +59,8 @@ class OffcutsFirstTests(TestCase):
         saved = 0
         for seed in range(CLASSES):
             paper = job(seed)
-            found = fit_offcuts_first(paper, BENCH, quiet, ENOUGH, Depth.THRIFTY)
-            plain = fit_paper(without_offcuts(paper), BENCH, quiet, ENOUGH, Depth.THRIFTY)
+            found = fit_offcuts_first(paper, BENCH, quiet, ENOUGH)
+            plain = fit_paper(without_offcuts(paper), BENCH, quiet, ENOUGH)
             check_paper(paper, found.plan, BENCH)
             self.assertLessEqual(found.plan.cost, plain.cost, seed)
             self.assertEqual(found.plan.cost + found.cost, plain.cost, seed)
@@ -115,7 +114,7 @@ class SizesTests(TestCase):
                 for k, ((w, h), price) in enumerate(zip(sizes, prices, strict=True))
             )
             piece = Piece(id="A1", width=side, height=side, count=count)
-            plan = fit_paper(PaperJob(id="p", sheets=sheets, pieces=(piece,)), BENCH, quiet, 2.0, Depth.THRIFTY)
+            plan = fit_paper(PaperJob(id="p", sheets=sheets, pieces=(piece,)), BENCH, quiet, 2.0)
             model = cp_model.CpModel()
             amounts = [model.new_int_var(0, 50, str(k)) for k in range(3)]
             held = [(w // side) * (h // side) for w, h in sizes]
@@ -166,7 +165,7 @@ class SequenceTests(TestCase):
     def test_left_over_pieces_cover_what_a_plan_does_not_use(self):
         for seed in range(10):
             paper = without_offcuts(job(seed))
-            plan = fit_paper(paper, BENCH, quiet, 0.5, Depth.THRIFTY)
+            plan = fit_paper(paper, BENCH, quiet, 0.5)
             made = Counter(
                 named.piece for lay in plan.layouts for named in lay.parts for _ in range(lay.copies) if named.piece
             )

@@ -1,0 +1,254 @@
+"""Plans that take few minutes for their cost: from the thriftiest to the easiest to cut, of which none beats another.
+
+The columns of ``easy_columns.py`` are chosen by simulated annealing over whole copies (Kirkpatrick, Gelatt & Vecchi
+1983). What is minimised are the seconds that ``minutes.py`` estimates: groups of alike parts over all layouts, so
+strips that several layouts share pay twice. Sheets beyond a cap and pieces that are short have a price, so that the
+search may pass through plans that are neither. Whatever is met on the way with nothing short is kept by its cost. That
+proves nothing; the bound is in ``least_minutes.py``.
+
+                seconds
+                  | *
+                  |   *                 one search for every cap of sheets; each keeps the best of every number it
+                  |       *  *          meets, and the next begins where it ended
+                  +------------- sheets
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zester.core.fitting.columns import Column, Tables, column_rows
+from zester.core.fitting.easy_columns import EasyColumn, EasyColumns
+from zester.core.fitting.kernels import anneal
+from zester.core.fitting.minutes import AGAIN, IN_HAND, group_seconds
+from zester.core.fitting.problem import Problem
+from zester.core.fitting.solver import whole_cover
+from zester.core.pace import DEFAULT_PACE
+
+# Moves of one search, at the most and for every column; how many rounds begin with the best so far.
+MOVES, MOVES_A_COLUMN, AGAIN_ROUNDS = 500_000, 2_500, 2
+# How hot it is at the beginning, in seconds; it ends at a thirtieth of that.
+WARMTH = 60.0
+# What a sheet beyond the cap counts, and what a sheet's worth of pieces that are short does, in seconds.
+OVER, SHORT, A_PIECE = 400.0, 800.0, 5.0
+# The integer program that a search begins from: what a copy counts beside its seconds, nodes, an emergency brake.
+A_COPY, PROGRAM_NODES, PROGRAM_SECONDS = (0.01, 40.0), 1000, 2.0
+# Shares of sheets more, and how many buckets of costs there are at the most.
+SHARES = (0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.25)
+BUCKETS = 40
+SHAKEN = 10
+# What is given back: plans about as quick as the quickest for that cost, as the estimate is no more than that.
+NEARLY, MOST = 1.04, 24
+
+Chosen = tuple[tuple[Column, int], ...]
+_Plan = list[tuple[EasyColumn, int]]
+
+
+@dataclass(frozen=True)
+class Eased:
+    """A plan and what it takes, estimated."""
+
+    chosen: Chosen
+    """Columns and copies."""
+    seconds: float
+    """By ``minutes.py``."""
+
+
+class Easing:
+    """The search for one paper.
+
+    Parameters
+    ----------
+    problem, tables
+        The paper's problem and its knapsack tables.
+    known : sequence of Column
+        Columns to begin with.
+    thrifty : Chosen
+        A plan with nothing missing; no plan found costs less.
+    stack : int
+        Sheets cut at once.
+    go_on : callable
+        Whether there is time for more; may raise to stop.
+    """
+
+    def __init__(
+        self,
+        problem: Problem,
+        tables: Tables,
+        known: Sequence[Column],
+        thrifty: Chosen,
+        stack: int,
+        go_on: Callable[[], bool],
+    ):
+        self.problem, self.stack, self.go_on = problem, stack, go_on
+        self.columns = EasyColumns(problem, tables, stack, go_on)
+        for column in known:
+            self.columns.add(column.sheet, column.tree)
+        self.cost = sum(problem.costs[column.sheet] * copies for column, copies in thrifty)
+        self.thrifty = [(self.columns.add(column.sheet, column.tree), copies) for column, copies in thrifty]
+
+    def run(self, more: float = 0.0) -> list[Eased]:
+        """The quickest plans found for every cost up to ``more`` of it above the thrifty one's, in that order."""
+        if any(easy is None for easy, _ in self.thrifty):
+            return []
+        buckets = self._buckets(more)
+        caps = self._caps(buckets, more)
+        prices = {cap: self.columns.priced(cap) for cap in caps}
+        for cap in caps:
+            self.columns.in_stacks(prices[cap])
+        rounds: list[list[tuple[_Plan, float]]] = []
+        best = None
+        for number, start in enumerate(self._starts(caps[0], rounds, again=not more)):
+            # As thrifty plans are begun anew each time, so that there are several to choose from.
+            best = _Best(buckets, start) if best is None or not more else best
+            for index, cap in enumerate(caps):
+                if not self.go_on():
+                    return self._found([*rounds, best.plans()])
+                self._search(best, cap, number * len(caps) + index)
+            rounds.append(best.plans())
+            for cap in caps:
+                places = {group[3] for easy, _ in best.plan_at(cap) for group in easy.groups}
+                self.columns.at_places(prices[cap], places, SHAKEN)
+        return self._found(rounds)
+
+    def _starts(self, cap: int, rounds: Sequence[Sequence[tuple[_Plan, float]]], again: bool) -> Iterator[_Plan]:
+        """What every round begins with: whole programs, the thrifty plan; if ``again`` then the best so far, twice."""
+        yield from (self._program(cap, each) for each in A_COPY)
+        yield self.thrifty
+        for _ in range(AGAIN_ROUNDS if again else 0):
+            found = [plan for plans in rounds for plan in plans]
+            yield min(found, key=lambda plan: plan[1])[0] if found else self.thrifty
+
+    def _program(self, cap: int, a_copy: float) -> _Plan:
+        """The quickest plan if all stacks were full and strips never shared; the thrifty one if none is found."""
+        problem, columns = self.problem, self.columns.all
+        rows = [column_rows(problem, easy.column) for easy in columns]
+        limits = len(problem.sizes) + len(problem.limited)
+        for easy, row in zip(columns, rows, strict=True):
+            if problem.costs[easy.column.sheet]:
+                row[limits] = problem.costs[easy.column.sheet]
+        found = whole_cover(
+            [easy.seconds(self.stack) + a_copy for easy in columns],
+            rows,
+            problem.demands,
+            [*(problem.stocks[s].count for s in problem.limited), cap],
+            good_enough=0,
+            nodes=PROGRAM_NODES,
+            seconds=PROGRAM_SECONDS,
+        )
+        if found.amounts is None:
+            return self.thrifty
+        return [(easy, n) for easy, n in zip(columns, found.amounts, strict=True) if n]
+
+    def _buckets(self, more: float) -> list[int]:
+        """Costs up to which the best is kept: each a dearest sheet more, or so many that there are not too many."""
+        sheet = max(self.problem.costs)
+        most = 1 + int(self.cost * more) // sheet if more and sheet else 1
+        step = -(-most // BUCKETS)
+        return [self.cost + sheet * number for number in range(0, most, step)]
+
+    def _caps(self, buckets: Sequence[int], more: float) -> list[int]:
+        wanted = {buckets[0]}
+        wanted |= {max(b for b in buckets if b <= self.cost * (1 + share)) for share in SHARES if share <= more}
+        return sorted(wanted | set(buckets[:3]) if more else wanted)
+
+    def _search(self, best: _Best, cap: int, seed: int) -> None:
+        columns = self.columns.all
+        arrays = _Arrays(self.problem, columns, self.stack)
+        best.search(arrays, cap, seed, max(self.problem.costs), min(MOVES, MOVES_A_COLUMN * len(columns)))
+
+    def _found(self, rounds: Sequence[Sequence[tuple[_Plan, float]]]) -> list[Eased]:
+        """Every plan once that is about as quick as what costs no more, the thriftiest first; not too many."""
+        unlike = {tuple((id(e), n) for e, n in chosen): (chosen, s) for plans in rounds for chosen, s in plans}
+        found = [Eased(tuple((e.column, n) for e, n in chosen), seconds) for chosen, seconds in unlike.values()]
+        found.sort(key=lambda eased: (self._cost(eased), eased.seconds))
+        least, kept = float("inf"), []
+        for eased in found:
+            least = min(least, eased.seconds)
+            if eased.seconds <= least * NEARLY:
+                kept.append(eased)
+        return [kept[index * len(kept) // MOST] for index in range(MOST)] if len(kept) > MOST else kept
+
+    def _cost(self, eased: Eased) -> int:
+        return sum(self.problem.costs[column.sheet] * copies for column, copies in eased.chosen)
+
+
+class _Arrays:
+    """Columns as the arrays that the compiled search takes."""
+
+    def __init__(self, problem: Problem, columns: Sequence[EasyColumn], stack: int):
+        self.columns, self.stack = columns, stack
+        self.place = {id(easy): index for index, easy in enumerate(columns)}
+        self.counts = np.array([easy.column.counts for easy in columns], dtype=np.int64)
+        self.demands = np.array(problem.demands, dtype=np.int64)
+        self.kinds = np.array([easy.column.sheet for easy in columns], dtype=np.int64)
+        self.costs = np.array([problem.costs[kind] for kind in self.kinds], dtype=np.int64)
+        self.there = np.array([-1 if s.count is None else s.count for s in problem.stocks], dtype=np.int64)
+        sheet = max(stock.area for stock in problem.stocks)
+        self.short = np.array([SHORT * size.area / sheet + A_PIECE for size in problem.sizes])
+        numbers = {group: n for n, group in enumerate(dict.fromkeys(g for easy in columns for g in easy.groups))}
+        begin = np.cumsum([0, *(len(easy.groups) for easy in columns)])
+        groups = np.array([numbers[g] for easy in columns for g in easy.groups], dtype=np.int64)
+        times = np.array([n for easy in columns for n in easy.groups.values()], dtype=np.int64)
+        self.where = begin, groups, times
+        places = {at: n for n, at in enumerate(dict.fromkeys(group[3] for group in numbers))}
+        seconds = np.array([float(group_seconds(group)) for group in numbers])
+        at = np.array([places[group[3]] for group in numbers], dtype=np.int64)
+        pace = DEFAULT_PACE
+        self.prices = seconds, at, stack, IN_HAND * pace.stack, AGAIN * pace.setting
+
+    def copies(self, chosen: Sequence[tuple[EasyColumn, int]]) -> np.ndarray:
+        """A plan as copies of every column."""
+        found = np.zeros(len(self.columns), dtype=np.int64)
+        for easy, copies in chosen:
+            found[self.place[id(easy)]] += copies
+        return found
+
+
+class _Best:
+    """The best plans of every bucket of costs."""
+
+    def __init__(self, buckets: Sequence[int], thrifty: Sequence[tuple[EasyColumn, int]]):
+        self.buckets, self.thrifty = np.array(buckets, dtype=np.int64), list(thrifty)
+        self.seconds = np.full(len(buckets), np.inf)
+        self.chosen: list[_Plan] = [[] for _ in buckets]
+
+    def plan_at(self, cost: int) -> _Plan:
+        """The best plan for a bucket's cost, or the thrifty one."""
+        return self.chosen[int(np.searchsorted(self.buckets, cost))] or self.thrifty
+
+    def plans(self) -> list[tuple[_Plan, float]]:
+        """All of them, with their seconds."""
+        return [(chosen, float(s)) for chosen, s in zip(self.chosen, self.seconds, strict=True) if chosen]
+
+    def search(self, arrays: _Arrays, cap: int, seed: int, sheet: int, moves: int) -> None:
+        """Search at one cap from the best plan there; what is met is kept."""
+        if not len(arrays.where[1]):
+            return
+        kept = np.zeros((len(self.buckets), len(arrays.columns)), dtype=np.int64)
+        before = self.seconds.copy()
+        anneal(
+            seed,
+            moves,
+            WARMTH,
+            arrays.copies(self.plan_at(cap)),
+            arrays.counts,
+            arrays.demands,
+            arrays.short,
+            arrays.costs,
+            arrays.kinds,
+            arrays.there,
+            arrays.where,
+            arrays.prices,
+            cap,
+            OVER / max(1, sheet),
+            self.buckets,
+            self.seconds,
+            kept,
+        )
+        for index in np.flatnonzero(self.seconds < before):
+            copies = kept[index]
+            self.chosen[index] = [(arrays.columns[c], int(copies[c])) for c in np.flatnonzero(copies)]
