@@ -8,9 +8,11 @@ from decimal import Decimal
 from fractions import Fraction
 
 from zester.core.cutting.steps import CutSteps, cutting_steps, minutes_judge
-from zester.core.fitting.engine import fit_front, fit_paper
+from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.job import PAPER_SECONDS, Bench, PaperJob
+from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.fitting.plan import PaperPlan, money, paper_entry, read_paper
+from zester.core.fitting.size_mix import sizes_front
 from zester.core.fitting.summary import summarise
 from zester.core.fitting.supply import full_cost
 
@@ -28,7 +30,7 @@ class Choice:
     plan: PaperPlan
     """The plan."""
     sheets: int
-    """How many it opens."""
+    """How many it opens that are no offcuts."""
     cost: Decimal
     """What they cost."""
     strokes: int
@@ -51,10 +53,11 @@ def figures(name: str, paper: PaperJob, plan: PaperPlan, bench: Bench, steps: Cu
     steps = steps or cutting_steps(paper, plan, bench)
     used = summarise(paper, plan, keep).used
     layouts = len(plan.on_sheets)
+    offcuts = {sheet.id for sheet in paper.sheets if sheet.is_offcut}
     return Choice(
         name=name,
         plan=plan,
-        sheets=plan.sheets,
+        sheets=plan.sheets - sum(lay.copies for lay in plan.on_sheets if lay.sheet in offcuts),
         cost=full_cost(paper, plan),
         strokes=steps.strokes,
         settings=steps.settings,
@@ -71,22 +74,26 @@ def plans(
     tell: Callable[[str], None] = lambda _: None,
     seconds: float = PAPER_SECONDS,
     known: dict | None = None,
+    shown: PaperPlan | None = None,
 ) -> list[Choice]:
     """Plans for one paper of which none is beaten in both cost and minutes, the thriftiest first.
 
     And, where every piece says how many one person gets, one person's pieces from their own sheets. Every plan is
     checked; ``seconds`` is the budget of a fit. ``known`` is JSON data in which plans are kept as they are found: a
-    question that was interrupted goes on with it where it was.
+    question that was interrupted goes on with it where it was. ``shown`` is a plan that is there already.
     """
     known = {} if known is None else known
     together, judge = replace(paper, pool="together"), minutes_judge()
+    if "best" not in known:
+        known["best"] = paper_entry(fit_offcuts_first(together, bench, tell, seconds).plan, "in")
     if "front" not in known:
-        front = fit_front(together, bench, tell, FRONT * seconds, judge)
+        best = read_paper(known["best"], "in")
+        front = sizes_front(together, bench, tell, FRONT * seconds, judge, best)
         known["front"] = [paper_entry(plan, "in") for plan, _ in front]
-    found = [
-        figures(f"{EASIER} {number}" if number else THRIFTIEST, together, read_paper(entry, "in"), bench)
-        for number, entry in enumerate(known["front"])
-    ]
+    every = [read_paper(entry, "in") for entry in known["front"]]
+    if shown is not None and paper.pool == "together":
+        every.append(shown)
+    found = _unbeaten([figures("", together, plan, bench) for plan in every])
     if paper.people > 1 and all(piece.each is not None or piece.filler for piece in paper.pieces):
         alone = replace(paper, pool="own")
         if OWN not in known:
@@ -95,6 +102,15 @@ def plans(
         if not own.plan.short or found[0].plan.short:
             found.append(own)
     return found
+
+
+def _unbeaten(choices: list[Choice]) -> list[Choice]:
+    """Those that none is as cheap and as quick as, the thriftiest first, with their names."""
+    kept: list[Choice] = []
+    for choice in sorted(choices, key=lambda each: (bool(each.plan.short), each.cost, each.sheets, each.seconds)):
+        if not kept or choice.seconds < kept[-1].seconds:
+            kept.append(choice)
+    return [replace(each, name=f"{EASIER} {n}" if n else THRIFTIEST) for n, each in enumerate(kept)]
 
 
 def choice_entry(choice: Choice, unit: str) -> dict:

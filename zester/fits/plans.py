@@ -70,10 +70,11 @@ def keep_plan(
     steps = cutting_steps(paper, plan, job.bench, habits_of(fit, fit.pieces), thorough)
     comes_to = figures("", paper, plan, job.bench, steps)
     offcuts = {sheet.id for sheet in paper.sheets if sheet.is_offcut}
+    same = {"class_paper_id": fit.class_paper_id, "need": need_of(paper, job.bench), "labels": labels_of(paper)}
+    known = PaperPlan.objects.filter(**same).exclude(front=[]).first()
     return PaperPlan.objects.create(
-        class_paper_id=fit.class_paper_id,
-        need=need_of(paper, job.bench),
-        labels=labels_of(paper),
+        **same,
+        front=known.front if known else [],
         job=write_job(job),
         plan=text,
         pieces=fit.pieces,

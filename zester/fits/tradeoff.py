@@ -10,6 +10,7 @@ from fractions import Fraction
 from zester.classes.models import CardClass
 from zester.core.choices import OWN, THRIFTIEST
 from zester.core.cutting.evening import minutes_in_words
+from zester.core.fitting.job import AT_HOME
 from zester.core.fitting.plan import layout_entry
 from zester.core.pace import Pace
 from zester.core.tradeoff import Point, least_total, together, worth_it
@@ -21,7 +22,7 @@ from zester.site.stations import some
 # How many steps of a whole class are shown.
 MOST_STEPS = 8
 # The drawing: its sides, and the room for what stands beside it.
-WIDE, HIGH, LEFT, RIGHT, ABOVE, BELOW = 640, 230, 52, 40, 26, 34
+WIDE, HIGH, LEFT, RIGHT, ABOVE, BELOW = 720, 250, 52, 60, 44, 34
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -287,7 +288,7 @@ def class_front(card_class: CardClass, fits: Sequence[PaperFit]) -> ClassFront:
 def _stays(fit: PaperFit) -> bool:
     wish = fit.class_paper
     in_work = fit.held in (PaperFit.Held.CUTTING, PaperFit.Held.CUT)
-    return in_work or bool(wish.pins) or wish.pool not in ("together", "own")
+    return in_work or bool(wish.pins) or read_made(fit.shown).paper.pool in AT_HOME
 
 
 def _current(fit: PaperFit) -> list[dict]:

@@ -274,8 +274,11 @@ def _keep_front(plan: PaperPlan, job: Job, tell: Callable[[str], None], known: d
     paper = job.papers[0]
     if plan.front or paper.pins or paper.pool in AT_HOME:
         return
-    front = [choice_entry(choice, job.unit) for choice in plans(paper, job.bench, tell, known=known)]
-    PaperPlan.objects.filter(pk=plan.pk).update(front=front)
+    shown = read_made(plan).plan
+    front = [choice_entry(choice, job.unit) for choice in plans(paper, job.bench, tell, known=known, shown=shown)]
+    # Another plan for the same need may have come meanwhile.
+    same = PaperPlan.objects.filter(class_paper=plan.class_paper_id, need=plan.need, labels=plan.labels)
+    same.update(front=front)
 
 
 def _range_entry(step: SeatRange) -> dict:

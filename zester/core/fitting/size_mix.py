@@ -11,11 +11,12 @@ differ tenfold, is not. Most evenings one size is enough, and then that it is th
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import replace
 from decimal import Decimal
 
-from zester.core.fitting.engine import Judge, fit_paper
+from zester.core.fitting.engine import Judge, fit_front, fit_paper
 from zester.core.fitting.job import ON_SHELF, Bench, PaperJob, Sheet
 from zester.core.fitting.plan import Layout, PaperPlan
 
@@ -49,6 +50,27 @@ def fit_sizes(
     return best
 
 
+def sizes_front(
+    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, judge: Judge, best: PaperPlan
+) -> list[tuple[PaperPlan, float]]:
+    """Plans of which none is beaten in both cost and seconds, from the sizes and the offcuts that the best one takes.
+
+    Parameters and errors are those of ``fit_front``; ``best`` is the thriftiest plan, whose bound holds for all.
+    """
+    used = Counter({layout.sheet: 0 for layout in best.on_sheets})
+    for layout in best.on_sheets:
+        used[layout.sheet] += layout.copies
+    offcuts = tuple(replace(s, count=used[s.id]) for s in paper.sheets if s.is_offcut and used[s.id])
+    bought = tuple(sheet for sheet in paper.sheets if not sheet.is_offcut)
+    sizes = [s for s in bought if not s.is_on_shelf and (used[s.id] or used[s.id + ON_SHELF])]
+    if len(bought) > 1 and len(sizes) == 1:
+        found = fit_front(_only(paper, sizes[0], offcuts), bench, tell, seconds, judge)
+        found = [(_shared_out(paper, sizes[0], plan), taken) for plan, taken in found]
+    else:
+        found = fit_front(replace(paper, sheets=(*bought, *offcuts)), bench, tell, seconds, judge)
+    return [(_with_bound(plan, best.bound), taken) for plan, taken in found]
+
+
 def _rank(plan: PaperPlan) -> tuple[int, Decimal]:
     return sum(count for _, count in plan.short), plan.cost
 
@@ -72,8 +94,16 @@ def _alone(
     if any(not piece.filler and not piece.fits(size) for piece in paper.pieces):
         return None
     tell(f"from {size.id} alone")
-    only = replace(paper, sheets=(replace(size, count=None, cost=Decimal(1)), *offcuts))
-    plan = fit_paper(only, bench, tell, seconds, judge)
+    return _shared_out(paper, size, fit_paper(_only(paper, size, offcuts), bench, tell, seconds, judge))
+
+
+def _only(paper: PaperJob, size: Sheet, offcuts: tuple[Sheet, ...]) -> PaperJob:
+    """The paper from one size, as many as are needed, and these offcuts."""
+    return replace(paper, sheets=(replace(size, count=None, cost=Decimal(1)), *offcuts))
+
+
+def _shared_out(paper: PaperJob, size: Sheet, plan: PaperPlan) -> PaperPlan:
+    """A plan from one size with what lies on the shelf taken first."""
     there = next((s.count for s in paper.sheets if s.id == size.id + ON_SHELF), 0)
     layouts = _from_the_shelf(plan.layouts, size.id, there)
     prices = {sheet.id: sheet.cost for sheet in paper.sheets}
