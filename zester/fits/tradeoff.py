@@ -143,7 +143,7 @@ def front_of(entries: Sequence[dict], current: list[dict], trimmer, priced: bool
             name=_name(entry, first),
             point=point,
             more=point.cost - points[0].cost,
-            saves=(points[0].seconds - point.seconds) // 60,
+            saves=_minutes(points[0]) - _minutes(point),
             a_sheet=_a_sheet(points[0], point),
             strokes=entry["strokes"],
             settings=entry["settings"],
@@ -158,6 +158,10 @@ def front_of(entries: Sequence[dict], current: list[dict], trimmer, priced: bool
     # What was looked for before minutes were reckoned cannot be drawn.
     drawn = len(points) > 1 and all(point.seconds for point in points)
     return PaperFront(choices=choices, chart=chart_of(points, marks) if drawn else None, hour=hour)
+
+
+def _minutes(point: Point) -> int:
+    return -(-point.seconds // 60)
 
 
 def _a_sheet(first: Point, point: Point) -> int:
@@ -182,8 +186,8 @@ def chart_of(points: Sequence[Point], marks: Sequence[tuple[bool, bool]]) -> Cha
     for point, (taken, proposed) in sorted(zip(points, marks, strict=True), key=lambda each: each[0].sheets):
         room = x(point.sheets) - last >= 26
         last = x(point.sheets) if room else last
-        minutes = str(-(-point.seconds // 60))
-        dots.append(Dot(x(point.sheets), y(point.seconds), minutes, str(point.sheets) if room else "", taken, proposed))
+        below = str(point.sheets) if room else ""
+        dots.append(Dot(x(point.sheets), y(point.seconds), str(_minutes(point)), below, taken, proposed))
     unbeaten = [p for p in points if not any(_beats(other, p) for other in points)]
     line = " ".join(f"{x(p.sheets)},{y(p.seconds)}" for p in sorted(unbeaten, key=lambda p: p.sheets))
     lines = tuple((y(seconds), f"{seconds // 60}") for seconds in range(0, top + 1, step))
@@ -263,7 +267,7 @@ def class_front(card_class: CardClass, fits: Sequence[PaperFit]) -> ClassFront:
             ClassStep(
                 point=point,
                 more=point.cost - first.cost,
-                saves=(first.seconds - point.seconds) // 60,
+                saves=_minutes(first) - _minutes(point),
                 changes=changes,
                 takes=takes,
                 taken=taken,

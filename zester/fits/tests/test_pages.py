@@ -4,8 +4,10 @@ import datetime
 import json
 import random
 import re
+from decimal import Decimal
 from unittest import mock
 
+from django.contrib.auth import get_user_model
 from django.urls import reverse
 from django.utils import timezone
 
@@ -359,6 +361,48 @@ class AdviceTests(PlanTests):
         self.change(participants=9)
         self.work_off()
         self.assertEqual((self.fit.shown.sheets, self.fit.offered.sheets), (8, 9))
+
+    def test_the_whole_class_is_looked_at_a_plan_proposed_and_taken(self):
+        trimmer = Trimmer.objects.create(owner=self.user, hour_worth=600)
+        self.paper.price = Decimal("0.40")
+        self.paper.save()
+        self.change(trimmer=trimmer, participants=9)
+        self.work_off()
+        here = reverse("fits:tradeoff", args=[self.card_class.pk])
+        page = self.client.get(here)
+        self.assertContains(page, "Nobody has looked for easier plans yet.")
+        self.client.post(reverse("fits:look", args=[self.card_class.pk]))
+        self.assertContains(self.client.get(here), "This waits: no worker runs just now.")
+        state = reverse("fits:tradeoff_state", args=[self.card_class.pk])
+        self.assertNotIn("HX-Refresh", self.client.get(state, {"looking": "1"}))
+        self.work_off(Work.Kind.FRONT)
+        self.assertIn("HX-Refresh", self.client.get(state, {"looking": "1"}))
+        page = self.client.get(here)
+        self.assertContains(page, "An hour at the trimmer is worth $600.00 to you")
+        self.assertContains(page, '<span class="tag">proposed</span>', count=1)
+        front = self.fit.shown.front
+        easiest = [entry for entry in front if entry["name"] != OWN][-1]
+        done = self.client.post(
+            reverse("fits:take_all", args=[self.card_class.pk]),
+            {"takes": f"{self.paper.key} {easiest['name']}"},
+            follow=True,
+        )
+        self.assertContains(done, "✓ these")
+        self.assertEqual(self.fit.shown.sheets, easiest["sheets"])
+
+    def test_plans_that_are_not_there_and_papers_of_others_are_not_taken(self):
+        take = reverse("fits:take_all", args=[self.card_class.pk])
+        shown = self.fit.shown_id
+        self.assertContains(
+            self.client.post(take, {"takes": f"{self.paper.key} easier 7"}, follow=True), "not there any more"
+        )
+        self.assertEqual(self.client.post(take, {"takes": "nothing x;;"}).status_code, 404)
+        self.assertEqual(self.fit.shown_id, shown)
+        self.client.force_login(get_user_model().objects.create_user("another"))
+        for name in ("tradeoff", "tradeoff_state"):
+            self.assertEqual(self.client.get(reverse(f"fits:{name}", args=[self.card_class.pk])).status_code, 404)
+        for name in ("look", "take_all"):
+            self.assertEqual(self.client.post(reverse(f"fits:{name}", args=[self.card_class.pk])).status_code, 404)
 
     def test_a_plan_for_a_class_that_has_changed_is_not_taken(self):
         self.ask()
