@@ -5,14 +5,30 @@ club     8 to 24 sizes, 250 to 5,000 people
 few      6 to 16 sizes, 1 to 3 of each
 exact    a sheet cut at random into 5 to 12 pieces, 3 to 20 people: the best is known, no waste
 offcuts  a class with 2 to 5 limited offcuts at no price beside new sheets
+
+Harder ones, each of which is what some class has:
+
+many     30 to 40 sizes in one paper, as a white card stock through twelve cards has
+prices   a paper in two sizes of sheets at two prices
+tenths   A4, sizes in tenths of a millimetre
+limits   margins on the sheets, and a trimmer with a longest cut and a narrowest strip
+shelf    forty different offcuts beside new sheets
+small    pieces of which a hundred and more come out of a sheet
+rules    matched rows, hidden middles, a pattern with a direction
+evening  a whole class: twelve papers as one run
 """
 
 from __future__ import annotations
 
 import random
+from dataclasses import replace
 from decimal import Decimal
 
-from zester.core.fitting.job import Bench, Job, PaperJob, Piece, Sheet
+from zester.core.errors import JobError
+from zester.core.fitting.check_job import check_job
+from zester.core.fitting.job import Bench, Job, Margins, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.parts import CutLimits
+from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.sizes import SHEET_SIZES
 
@@ -148,10 +164,138 @@ def offcuts_job(seed: int) -> Job:
     return _job(sheets, _pieces(dice, sizes, counts))
 
 
+def many_job(seed: int) -> Job:
+    """A paper through twelve cards."""
+    return _people_job(f"many {seed}", (8, 30), (30, 40))
+
+
+def prices_job(seed: int) -> Job:
+    """Two sizes of sheets, the larger one cheaper or dearer for its area."""
+    dice = random.Random(f"prices {seed}")
+    small, large = SHEET_SIZES["letter"], SHEET_SIZES["12x12"]
+    people = dice.randint(4, 30)
+    sizes = card_sizes(dice, dice.randint(5, 14), small.width, small.height, metric=False)
+    counts = [people * dice.choice((1, 1, 2, 2, 3)) for _ in sizes]
+    prices = Decimal("0.42"), Decimal(dice.randint(55, 95)) / 100
+    sheets = [
+        Sheet(id="small", width=small.width, height=small.height, cost=prices[0]),
+        Sheet(id="large", width=large.width, height=large.height, cost=prices[1]),
+    ]
+    return _job(sheets, _pieces(dice, sizes, counts))
+
+
+def tenths_job(seed: int) -> Job:
+    """Sizes as a drawing program gives them."""
+    dice = random.Random(f"tenths {seed}")
+    a4, tenth = SHEET_SIZES["a4"], TICKS_PER_MM // 10
+    people = dice.randint(4, 30)
+    sizes = card_sizes(dice, dice.randint(5, 14), a4.width, a4.height, metric=True)
+    sizes = [tuple(side - dice.randint(0, 9) * tenth for side in size) for size in sizes]
+    counts = [people * dice.choice((1, 1, 2, 2, 3)) for _ in sizes]
+    return _job([Sheet(id="new", width=a4.width, height=a4.height)], _pieces(dice, sizes, counts))
+
+
+def limits_job(seed: int) -> Job:
+    """Printed edges, and a small trimmer."""
+    dice = random.Random(f"limits {seed}")
+    letter = SHEET_SIZES["letter"]
+    edge = dice.choice((1, 2, 4)) * EIGHTH
+    margins = Margins(edge, edge, edge, edge)
+    inner = letter.width - 2 * edge, letter.height - 2 * edge
+    people = dice.randint(4, 30)
+    sizes = card_sizes(dice, dice.randint(5, 12), *inner, metric=False)
+    counts = [people * dice.choice((1, 1, 2, 2, 3)) for _ in sizes]
+    sheet = Sheet(id="new", width=letter.width, height=letter.height, margins=margins)
+    job, hold = _job([sheet], _pieces(dice, sizes, counts)), dice.choice((0, 4, 6)) * EIGHTH
+    for longest in dice.sample((letter.width, 9 * TICKS_PER_INCH), 2):
+        limited = replace(job, bench=Bench(3, CutLimits(longest=longest, hold=hold)))
+        try:
+            check_job(limited)
+        except JobError:
+            continue
+        return limited
+    return replace(job, bench=Bench(3, CutLimits(longest=letter.height, hold=hold)))
+
+
+def shelf_job(seed: int) -> Job:
+    """Forty offcuts, all different."""
+    dice = random.Random(f"shelf {seed}")
+    letter = SHEET_SIZES["letter"]
+    people = dice.randint(8, 30)
+    sizes = card_sizes(dice, dice.randint(4, 10), letter.width, letter.height, metric=False)
+    counts = [people * dice.choice((1, 1, 1, 2)) for _ in sizes]
+    sheets = [Sheet(id="new", width=letter.width, height=letter.height, cost=Decimal("0.42"))]
+    for number in range(40):
+        wide, high = (dice.randrange(side // 4, side, EIGHTH) for side in (letter.width, letter.height))
+        sheets.append(Sheet(id=f"offcut {number + 1}", width=wide, height=high, count=1, cost=Decimal(0)))
+    return _job(sheets, _pieces(dice, sizes, counts))
+
+
+def small_job(seed: int) -> Job:
+    """Confetti, labels, tags."""
+    dice = random.Random(f"small {seed}")
+    letter = SHEET_SIZES["letter"]
+    sizes: list[tuple[int, int]] = []
+    while len(sizes) < dice.randint(4, 8):
+        size = dice.randint(4, 8) * EIGHTH, dice.randint(4, 9) * EIGHTH
+        if size not in sizes and size[::-1] not in sizes:
+            sizes.append(size)
+    counts = [dice.randint(100, 900) for _ in sizes]
+    return _job([Sheet(id="new", width=letter.width, height=letter.height)], _pieces(dice, sizes, counts))
+
+
+def rules_job(seed: int) -> Job:
+    """All the rules of the trade in one paper."""
+    dice = random.Random(f"rules {seed}")
+    size = SHEET_SIZES["12x12"]
+    people = dice.randint(6, 24)
+    middle = Window(3 * EIGHTH, 3 * EIGHTH, 28 * EIGHTH, 38 * EIGHTH)
+    mat = Piece(id="mat", width=34 * EIGHTH, height=44 * EIGHTH, count=people, window=middle)
+    shapes = tuple(
+        Piece(
+            id=f"shape {k}",
+            width=dice.randint(8, 16) * EIGHTH,
+            height=dice.randint(8, 20) * EIGHTH,
+            count=people * dice.randint(1, 2),
+            from_window=True,
+        )
+        for k in range(2)
+    )
+    row = tuple(
+        Piece(id=f"row {k}", width=dice.randint(8, 14) * EIGHTH, height=18 * EIGHTH, count=people, turn=False)
+        for k in range(3)
+    )
+    sizes = card_sizes(dice, dice.randint(3, 7), size.width, size.height, metric=False)
+    counts = [people * dice.choice((1, 1, 2)) for _ in sizes]
+    directed = tuple(replace(piece, turn=False) for piece in _pieces(dice, sizes, counts))
+    matched = (Row("row", "x", tuple(piece.id for piece in row)),)
+    sheet = Sheet(id="new", width=size.width, height=size.height)
+    pieces = (mat, *shapes, *row, *directed)
+    return Job("in", (PaperJob(id="paper", sheets=(sheet,), pieces=pieces, matched=matched),), Bench(3))
+
+
+def evening_job(seed: int) -> Job:
+    """Twelve papers."""
+    papers = []
+    for number in range(12):
+        paper = class_job(1000 + 12 * seed + number).papers[0]
+        pieces = tuple(replace(piece, id=f"{number + 1}-{piece.id}") for piece in paper.pieces)
+        papers.append(replace(paper, id=f"paper {number + 1}", pieces=pieces))
+    return Job("in", tuple(papers), Bench(3))
+
+
 FAMILIES = {
     "class": (class_job, 60),
     "club": (club_job, 20),
     "few": (few_job, 20),
     "exact": (exact_job, 60),
     "offcuts": (offcuts_job, 20),
+    "many": (many_job, 20),
+    "prices": (prices_job, 20),
+    "tenths": (tenths_job, 20),
+    "limits": (limits_job, 20),
+    "shelf": (shelf_job, 10),
+    "small": (small_job, 20),
+    "rules": (rules_job, 20),
+    "evening": (evening_job, 5),
 }

@@ -2,8 +2,8 @@
 
 For every family: how many plans are proven the cheapest, the total cost over the total of the valid bounds, seconds a
 paper, and whether any guillotine variant of rectpack ever does better (a proven plan cannot be beaten, so rectpack only
-runs on the others). Then strokes of the class family against a plain first integer solution of the column program, the
-time of 5,000 people against that of 10, and the peak of memory.
+runs on the others). Then the time of 5,000 people against that of 10, and the peak of memory. Minutes at the trimmer
+are measured by ``minutes.py``.
 """
 
 from __future__ import annotations
@@ -19,31 +19,23 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from benchmarks.families import FAMILIES, class_job, club_job
-from benchmarks.plain import plain_solution
-from zester.core.cutting.steps import cutting_steps
-from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.engine import fit, warm_up
-from zester.core.fitting.handling import light_columns
-from zester.core.fitting.job import Bench, Job
+from zester.core.fitting.job import Job, PaperJob
 from zester.core.fitting.plan import PaperPlan, write_plan
-from zester.core.fitting.problem import make_problem
-from zester.core.fitting.strokes import count_strokes
 from zester.core.fitting.tests.test_engine import rectpack_sheets
 
-STACK = 3
 MOST_RECTANGLES = 2000
 
 
-def timed_fit(job: Job) -> tuple[PaperPlan, float]:
-    """A job's only plan and the seconds it took."""
+def timed_fit(job: Job) -> tuple[list[PaperPlan], float]:
+    """A job's plans and the seconds they took."""
     started = time.perf_counter()
-    plan = fit(job).papers[0]
-    return plan, time.perf_counter() - started
+    plans = fit(job).papers
+    return list(plans), time.perf_counter() - started
 
 
-def beaten(job: Job, plan: PaperPlan) -> bool:
+def beaten(paper: PaperJob, plan: PaperPlan) -> bool:
     """Whether a variant of rectpack needs fewer sheets; not asked of plans that are proven or too large for it."""
-    paper = job.papers[0]
     too_large = sum(piece.count for piece in paper.pieces) > MOST_RECTANGLES
     if plan.proven or too_large or len(paper.sheets) > 1:
         return False
@@ -56,43 +48,17 @@ def family(name: str) -> None:
     times, plans, losses = [], [], 0
     for seed in range(number):
         job = make(seed)
-        plan, seconds = timed_fit(job)
-        times.append(seconds)
-        plans.append(plan)
-        losses += beaten(job, plan)
+        found, seconds = timed_fit(job)
+        times.append(seconds / len(found))
+        plans += found
+        losses += sum(beaten(paper, plan) for paper, plan in zip(job.papers, found, strict=True))
     over = sum(p.cost for p in plans) / sum(p.bound for p in plans) - 1
     proven = sum(p.proven for p in plans)
     print(
-        f"| {name} | {number} | {proven / number:.1%} | {float(over):.3%} | {losses} "
+        f"| {name} | {number} | {proven / len(plans):.1%} | {float(over):.3%} | {losses} "
         f"| {statistics.median(times):.2f} | {max(times):.1f} |",
         flush=True,
     )
-
-
-def least_strokes(job: Job, cost: int) -> float:
-    """What the linear program over cuts says that any plan of so many cost units takes in strokes at the least."""
-    problem = make_problem(job.papers[0])
-    tables, pool = Tables(problem), ColumnPool(problem)
-    relax(problem, tables, pool, lambda _: None, lambda: 10.0)
-    return light_columns(problem, tables, pool, cost, lambda: True).cuts / STACK
-
-
-def strokes() -> None:
-    """Strokes of the class family against the plain solution, where both use the same number of sheets."""
-    plain = ours = compared = 0
-    least = 0.0
-    for seed in range(FAMILIES["class"][1]):
-        job = class_job(seed)
-        layouts = plain_solution(job.papers[0])
-        plan = fit(job).papers[0]
-        if sum(copies for _, copies in layouts) == plan.sheets:
-            compared += 1
-            plain += count_strokes(layouts, STACK)
-            ours += cutting_steps(job.papers[0], plan, Bench(STACK)).strokes
-            least += least_strokes(job, int(plan.cost))
-    print(f"\nStrokes, {compared} class jobs with equal sheets: {ours} against {plain} plain,", end=" ")
-    print(f"{1 - ours / plain:.1%} fewer.")
-    print(f"The linear program over cuts: at least {least:.0f}, {1 - least / plain:.1%} fewer; no plan can do better.")
 
 
 def with_people(job: Job, people: int) -> Job:
@@ -131,7 +97,6 @@ def main() -> None:
         family(name)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
     if not sys.argv[1:]:
-        strokes()
         growth()
         repeated()
     print(f"Peak memory over the families: {peak} MB.")

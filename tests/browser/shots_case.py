@@ -7,7 +7,7 @@ from django.core.management import call_command
 from tests.browser.base import BrowserTests
 from tests.browser.shots import FOLDER
 from zester.bags.models import Mark
-from zester.classes.models import CardClass
+from zester.classes.models import CardClass, Trimmer
 from zester.designs.models import Card
 from zester.fits.models import PaperFit, Work
 from zester.fits.work import ask
@@ -19,9 +19,11 @@ ASKED = "two strips ½ x 4, telescope brass or midnight dome\nTag 2 x 3 lagoon, 
 
 
 def polish() -> None:
-    """What the workers do when nobody waits."""
-    for fit in PaperFit.objects.wanted():
-        ask(fit, Work.Kind.POLISH)
+    """What the workers do when nobody waits, and what the plans from paper to minutes are."""
+    for kind in (Work.Kind.POLISH, Work.Kind.FRONT):
+        for fit in PaperFit.objects.wanted():
+            ask(fit, kind)
+    Trimmer.objects.update(hour_worth=12)
 
 
 class Shots(BrowserTests):
@@ -34,7 +36,7 @@ class Shots(BrowserTests):
 
     def test_all(self):
         call_command("load_demo", verbosity=0)
-        # Less handling, as a worker finds it by and by; other plans are looked for while the page waits.
+        # Fewer minutes, as a worker finds it by and by; other plans are looked for while the page waits.
         polish()
         self.page.set_default_timeout(240_000)
         key = CardClass.objects.get(title="Stargazer Card Evening").pk
@@ -43,9 +45,9 @@ class Shots(BrowserTests):
         self.shoot("design", f"/classes/{key}/design/A/")
         self.shoot("library", "/designs/")
         self.shoot("people", f"/classes/{key}/people/")
-        self.shoot("papers-and-bits", f"/classes/{key}/papers/")
         self.shoot("count", f"/classes/{key}/count/")
         self.shoot("wall", f"/classes/{key}/fit/")
+        self.shoot("minutes", f"/classes/{key}/fit/minutes/")
         self.shoot("sheets", self.fit_page(key, "Brass Rays"))
         self.shoot("cut", f"/classes/{key}/cut/{Paper.objects.get(name='Brass Rays').key}/")
         self.bench(key)

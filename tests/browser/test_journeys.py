@@ -36,6 +36,7 @@ class DesignerTests(BrowserTests):
         page.set_default_timeout(90_000)
         page.get_by_role("button", name="Look for other plans").press("Enter")
         page.get_by_text("Free seats:").wait_for()
+        expect(page.get_by_role("img", name="Minutes at the trimmer by sheets")).to_be_visible()
         self.check_accessible()
         page.get_by_role("button", name="Take this plan: Everybody’s own sheets").click()
         expect(page.get_by_text("the other plan is taken")).to_be_visible()

@@ -207,7 +207,16 @@ class OrderBookTests(BrowserTests):
         pk, paper = self.card_class.pk, self.brass.pk
         person = Participant.objects.create(card_class=self.card_class, name="Ines")
         begin_kit_list(self.card_class)
-        pages = ["offers/", "offers/new/", "instead/", "seats/", "", f"people/{person.pk}/", "design/Kit/"]
+        pages = [
+            "offers/",
+            "offers/new/",
+            "instead/",
+            "seats/",
+            "fit/minutes/",
+            "",
+            f"people/{person.pk}/",
+            "design/Kit/",
+        ]
         shelf = ["", f"{paper}/", f"{paper}/stock/", f"{paper}/sizes/new/", "bits/", "bits/new/"]
         shelf += ["pads/new/", "count/", "ledger/"]
         for path in (*(f"/classes/{pk}/{each}" for each in pages), *(f"/shelf/{each}" for each in shelf)):

@@ -26,7 +26,7 @@ class PaperPlan(models.Model):
 
         QUICK = "quick", "quick"
         PROVEN = "proven", "searched to the end"
-        POLISHED = "polished", "with less handling"
+        POLISHED = "polished", "with fewer minutes"
 
     class_paper = models.ForeignKey("classes.ClassPaper", on_delete=models.CASCADE, related_name="plans")
     need = models.CharField(max_length=64)
@@ -227,7 +227,7 @@ class Work(models.Model):
 
         QUICK = "quick", "a first plan"
         PROVE = "prove", "the fewest sheets"
-        POLISH = "polish", "less handling"
+        POLISH = "polish", "fewer minutes"
         HINTS = "hints", "what each piece costs"
         ADVICE = "advice", "other plans"
         FRONT = "front", "paper against minutes"

@@ -81,7 +81,7 @@ WORDS = {
     "waiting": "looking for sheets",
     "quick": "a first plan",
     "proven": "fewest, proven",
-    "polished": "fewest, and little handling",
+    "polished": "fewest, in few minutes",
     "off": "not fitted",
 }
 
@@ -95,7 +95,7 @@ def _entry(fit: PaperFit, kinds: set[str]) -> Entry:
     elif state == "short":
         words = f"{some(fit.short, 'sheet')} short"
     elif state == "polished" and not fit.shown.proven:
-        words = "little handling; maybe not the fewest"
+        words = "few minutes; maybe not the fewest"
     elif state == "proven" and not fit.shown.proven:
         words = "no proof in time"
     elif state == "off" and fit.shown:

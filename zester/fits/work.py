@@ -202,7 +202,7 @@ def _easier(plan: Plan, fit: PaperFit, job: Job) -> Plan:
 
 
 def go_on(fit: PaperFit, plan: PaperPlan) -> None:
-    """Ask for what comes next after a plan was found: the proof, less handling, what each piece costs."""
+    """Ask for what comes next after a plan was found: the proof, fewer minutes, what each piece costs."""
     if plan.stage == PaperPlan.Stage.QUICK:
         ask(fit, Work.Kind.PROVE)
     elif settings.IDLE_WORK and plan.stage == PaperPlan.Stage.PROVEN:

@@ -107,7 +107,7 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 # No list of queues: any may be named.
 TASKS = {"default": {"BACKEND": env("ZESTER_TASKS", default="django_tasks_db.DatabaseBackend"), "QUEUES": []}}
-# Whether workers go on with what nobody waits for: less handling, what each piece costs.
+# Whether workers go on with what nobody waits for: fewer minutes, what each piece costs.
 IDLE_WORK = env.bool("ZESTER_IDLE_WORK", default=True)
 
 AUTH_PASSWORD_VALIDATORS = [

@@ -13,6 +13,9 @@ from itertools import pairwise
 from zester.core.cutting.kinds import Kind, Kinds
 from zester.core.cutting.order import Group
 
+# Up to how many stacks are cut on one by one.
+MOST_WOVEN = 100
+
 
 @dataclass(frozen=True)
 class Held:
@@ -44,12 +47,14 @@ def woven(actions: list[Action], kinds: Kinds, stack: int) -> list[Action]:
     """The same, where steps at one place of the rail follow each other stack by stack: cut, turn, cut, next stack.
 
     A stack that could stay in the hand before and after such a pair is put down; which is quicker has to be counted.
+    Of very many stacks it would be a list nobody reads.
     """
     hands, found = _Hands(kinds, stack), list(actions)
     index = 1
     while index < len(found):
         one, other = found[index - 1].group, found[index].group
-        if one.at == other.at and hands.stack_by_stack(one, other):
+        few = one.stacks(stack) <= MOST_WOVEN
+        if few and one.at == other.at and hands.stack_by_stack(one, other):
             found[index - 1] = Action(one, None)
             found[index] = Action(other, None, woven=True)
             if index + 1 < len(found):

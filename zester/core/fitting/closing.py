@@ -24,8 +24,8 @@ from math import ceil, gcd
 import numpy as np
 
 from zester.core.fitting.columns import Column, DualBound, Tables, column_rows, dual_bound, make_column
-from zester.core.fitting.kernels import A_SIZE, EMPTY, FROM_ABOVE, FROM_LEFT, TOO_MANY, list_vectors, needs_below
 from zester.core.fitting.knapsack import GuillotineTable
+from zester.core.fitting.loops import A_SIZE, EMPTY, FROM_ABOVE, FROM_LEFT, TOO_MANY
 from zester.core.fitting.parts import Part, peel
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.solver import whole_cover
@@ -72,6 +72,8 @@ class Lister:
             least[cell] = min(least[cell], max(0, need))
         x, y = table.across, table.down
         cuts = x.begin, x.near, x.far, y.begin, y.near, y.far, table.may_x, table.may_y
+        from zester.core.fitting.kernels import list_vectors, needs_below
+
         needs_below(table.values, least, *cuts)
         items = [(*cell, item.size) for item, cell in zip(table.items, table.item_cells, strict=True)]
         status, first, self.vectors, self.totals, self.origins = list_vectors(

@@ -20,7 +20,7 @@ from fractions import Fraction
 from functools import reduce
 from math import gcd
 
-from zester.core.fitting.knapsack import LARGEST_VALUE, GuillotineTable, Item, TooManyPositions
+from zester.core.fitting.knapsack import LARGEST_VALUE, PLAIN_WORK, GuillotineTable, Item, TooManyPositions
 from zester.core.fitting.parts import ANY_CUT, Part, count_cuts, count_sizes, grid_tree, peel, without
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import Problem, Size, Stock
@@ -59,8 +59,8 @@ class Tables:
     it fits) and put right in the trees; ``exact`` is false then, and no bound may be drawn from the table.
     """
 
-    def __init__(self, problem: Problem):
-        self.problem, self.exact = problem, True
+    def __init__(self, problem: Problem, plain_work: int = PLAIN_WORK):
+        self.problem, self.exact, self.plain_work = problem, True, plain_work
         groups: dict[tuple, list[int]] = {}
         for index, stock in enumerate(problem.stocks):
             groups.setdefault((stock.allowed, stock.table_limits), []).append(index)
@@ -79,7 +79,7 @@ class Tables:
         grid = 1
         while True:
             try:
-                return _table(self.problem, allowed, stocks, grid)
+                return _table(self.problem, allowed, stocks, grid, self.plain_work)
             except TooManyPositions:
                 self.exact = False
                 grid = COARSE if grid == 1 else 2 * grid
@@ -123,7 +123,9 @@ class Tables:
         return [int(max(0.0, price) * scale) for price in prices]
 
 
-def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], grid: int) -> GuillotineTable:
+def _table(
+    problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], grid: int, plain_work: int
+) -> GuillotineTable:
     """The table with every size rounded up to the grid (1: as it is); raises TooManyPositions."""
     items = []
     for index, size in enumerate(problem.sizes):
@@ -144,7 +146,7 @@ def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], gri
     down = _lengths(problem, items, "height", height, limits.hold)
     sizes = [(size.width, size.height) for size in problem.sizes] if grid > 1 else None
     xs, ys = normal_positions(across, width), normal_positions(down, height)
-    return GuillotineTable(xs, ys, items, sizes, limits)
+    return GuillotineTable(xs, ys, items, sizes, limits, plain_work)
 
 
 def _lengths(problem: Problem, items: Sequence[Item], side: str, longest: int, hold: int) -> list[tuple[int, int]]:

@@ -22,14 +22,13 @@ import numpy as np
 
 from zester.core.fitting.columns import Column, Tables, column_rows
 from zester.core.fitting.easy_columns import EasyColumn, EasyColumns
-from zester.core.fitting.kernels import anneal
 from zester.core.fitting.minutes import AGAIN, IN_HAND, group_seconds
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.solver import whole_cover
 from zester.core.pace import DEFAULT_PACE
 
 # Moves of one search, at the most and for every column; how many rounds begin with the best so far.
-MOVES, MOVES_A_COLUMN, AGAIN_ROUNDS = 500_000, 2_500, 2
+MOVES, MOVES_A_COLUMN, AGAIN_ROUNDS = 1_500_000, 2_500, 2
 # How hot it is at the beginning, in seconds; it ends at a thirtieth of that.
 WARMTH = 60.0
 # What a sheet beyond the cap counts, and what a sheet's worth of pieces that are short does, in seconds.
@@ -228,6 +227,8 @@ class _Best:
         """Search at one cap from the best plan there; what is met is kept."""
         if not len(arrays.where[1]):
             return
+        from zester.core.fitting.kernels import anneal
+
         kept = np.zeros((len(self.buckets), len(arrays.columns)), dtype=np.int64)
         before = self.seconds.copy()
         anneal(

@@ -13,6 +13,7 @@ from zester.core.fitting.check import check_paper, check_paper_pins, check_pins,
 from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.fillers import add_fillers
 from zester.core.fitting.job import AT_HOME, PAPER_SECONDS, Bench, Job, PaperJob, Piece, Sheet, row_strip
+from zester.core.fitting.knapsack import PLAIN_WORK
 from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts
 from zester.core.fitting.plan import Layout, PaperPlan, Plan
 from zester.core.fitting.portions import Portion, choose_portion, grids
@@ -21,6 +22,8 @@ from zester.core.fitting.rounding import Answer, Depth, Rounding
 
 # The search ends before the budget does, so that what comes after it is inside, too.
 SEARCH = 0.92
+# The share of the budget that looking for easier plans has for itself.
+EASING = 0.85
 SHARE_SECONDS = 1.0
 FIRST_SHARE = 0.6
 # The share of the time that is kept for whole sheets, where there are so many sizes that the mix alone takes it all.
@@ -98,7 +101,7 @@ def warm_up() -> None:
     """Load the compiled loops, or compile them on the first run ever, before any clock runs."""
     pieces = (Piece(id="a", width=6, height=6, count=3), Piece(id="b", width=5, height=4, count=2))
     paper = PaperJob(id="warm-up", sheets=(Sheet(id="sheet", width=10, height=10),), pieces=pieces)
-    _Fitting(paper, Bench(2), lambda _: None, 5.0, easier=0.0).run()
+    _Fitting(paper, Bench(2), lambda _: None, 5.0, easier=0.0, compiled=True).run()
 
 
 def fit_paper(
@@ -115,7 +118,7 @@ def fit_paper(
     seconds : float
         Time budget; the best plan so far is taken when it runs out.
     judge : callable, optional
-        Among plans as thrifty the one is looked for that it gives the fewest seconds.
+        Among plans as thrifty the one is looked for that it gives the fewest seconds, for nearly as long again.
 
     Raises
     ------
@@ -172,7 +175,6 @@ def _fitted(
     paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, easier: float | None
 ) -> list[PaperPlan]:
     """Checked plans, the thriftiest first; ``easier`` as ``_Fitting`` has it."""
-    warm_up()
     check_paper_pins(paper, bench)
     # A row of very small pieces makes a cut tree as deep as the row is long.
     sys.setrecursionlimit(max(sys.getrecursionlimit(), DEEPEST))
@@ -195,6 +197,7 @@ class _Fitting:
     """One paper's fit.
 
     ``easier``: for what share of the cost more easier plans are looked for, too; 0.0: as thrifty ones; None: none.
+    ``compiled``: whether even the smallest tables are filled by compiled loops.
     """
 
     def __init__(
@@ -204,8 +207,10 @@ class _Fitting:
         tell: Callable[[str], None],
         seconds: float,
         easier: float | None = None,
+        compiled: bool = False,
     ):
-        self.paper, self.bench, self.tell, self.easier = paper, bench, tell, easier
+        self.paper, self.bench, self.tell, self.easier, self.compiled = paper, bench, tell, easier, compiled
+        self.seconds = seconds
         self.end = time.monotonic() + seconds * SEARCH
         # The first of two fits of a paper gets so much of the time.
         self.half = time.monotonic() + seconds * SEARCH * FIRST_SHARE
@@ -232,6 +237,20 @@ class _Fitting:
         return PaperPlan(
             id=paper.id, cost=cost, bound=min(bound, cost), proven=proven, short=short, layouts=layouts, portion=portion
         )
+
+    def _tables(self, problem: Problem) -> Tables:
+        """The problem's tables. What loading the compiled loops takes, where they are needed, is not on the clock."""
+        tables = Tables(problem, 0 if self.compiled else PLAIN_WORK)
+        if tables.work > PLAIN_WORK:
+            self._compile()
+        return tables
+
+    def _compile(self) -> None:
+        if not self.compiled:
+            before = time.monotonic()
+            warm_up()
+            spent = time.monotonic() - before
+            self.end, self.half = self.end + spent, self.half + spent
 
     def _left(self) -> float:
         return self.end - time.monotonic()
@@ -276,7 +295,7 @@ class _Fitting:
         self, paper: PaperJob, wanted: dict[str, int], seconds_left: Callable[[], float]
     ) -> tuple[Problem, list[Answer], int]:
         problem = make_problem(paper, wanted, self.bench.limits)
-        tables, pool = Tables(problem), ColumnPool(problem)
+        tables, pool = self._tables(problem), ColumnPool(problem)
         spare = FILLING * seconds_left()
         relaxed = relax(
             problem,
@@ -287,10 +306,20 @@ class _Fitting:
             rich=True,
         )
         rounding = Rounding(
-            problem, tables, pool, relaxed, stack=self.bench.stack, tell=self.tell, seconds_left=seconds_left
+            problem,
+            tables,
+            pool,
+            relaxed,
+            stack=self.bench.stack,
+            tell=self.tell,
+            seconds_left=seconds_left,
+            compiled=self._compile,
         )
         answers = [rounding.run()]
         if self.easier is not None:
+            self._compile()
+            # It has time of its own, however long the fewest sheets took.
+            self.end = max(self.end, time.monotonic() + self.seconds * EASING)
             answers = rounding.eased(self.easier)
         return problem, answers, rounding.bound
 
@@ -347,7 +376,7 @@ class _Fitting:
         sheet = Sheet(id="portion", width=portion.width, height=portion.height)
         self.tell(f"portions, {portion.a_sheet} a sheet")
         problem = make_problem(replace(self.paper, sheets=(sheet,)), share)
-        tables, pool = Tables(problem), ColumnPool(problem)
+        tables, pool = self._tables(problem), ColumnPool(problem)
         end = time.monotonic() + SHARE_SECONDS
 
         def left() -> float:
@@ -355,7 +384,15 @@ class _Fitting:
 
         relaxed = relax(problem, tables, pool, lambda _: None, left)
         rounding = Rounding(
-            problem, tables, pool, relaxed, stack=1, tell=self.tell, seconds_left=left, depth=Depth.SHARE
+            problem,
+            tables,
+            pool,
+            relaxed,
+            stack=1,
+            tell=self.tell,
+            seconds_left=left,
+            depth=Depth.SHARE,
+            compiled=self._compile,
         )
         chosen = [(column.sheet, column.tree, copies) for column, copies in rounding.run().chosen]
         layouts = name_layouts(problem, chosen, dict(share), 1)

@@ -1,8 +1,6 @@
 """The compiled loops of the fitting, and the only module that knows the compiler (numba).
 
-Numbers are 64-bit floats that hold whole numbers below 2**53, so sums and comparisons are exact; floats because the
-processor compares several of them at once. Arrays of cuts come from ``cut_pairs``: for position p the cuts
-``begin[p]`` to ``begin[p + 1]`` with their near and far sides (indices of positions) and how many cuts they take.
+Import it only where something is compiled: loading it takes longer than a small fit. For the numbers see ``loops.py``.
 """
 
 from __future__ import annotations
@@ -10,57 +8,11 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-NO_CHOICE, AN_ITEM = -1, -2
+from zester.core.fitting import loops
+from zester.core.fitting.loops import A_SIZE, EMPTY, FROM_ABOVE, FROM_LEFT, LISTED, TOO_MANY
 
-
-@njit(cache=True, nogil=True)
-def fill_table(
-    values, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, cuts_y, may_x, may_y, xs, ys, hold, price
-):
-    """The knapsack table (see ``knapsack.py``) in place: ``values[i, j]`` starts with the best size that fits exactly.
-
-    ``may_x[j]`` and ``may_y[i]`` tell whether a part of that height (width) can be cut across at all; ``price`` is
-    what a cut costs. A part narrower than twice ``hold`` is trimmed only if one of the strips can be held.
-    """
-    columns, rows = values.shape
-    narrower, anywhere = np.zeros(rows), may_x.all()
-    for i in range(1, columns):
-        row, before = values[i], values[i - 1]
-        for j in range(1, rows):
-            narrower[j] = max(narrower[j], before[j])
-            trimmed = narrower[j] - price
-            if xs[i] < 2 * hold:
-                trimmed = 0.0
-                for k in range(1, i):
-                    if max(xs[k], xs[i] - xs[k]) >= hold:
-                        trimmed = max(trimmed, values[k, j] - price)
-            row[j] = max(row[j], trimmed)
-        for k in range(begin_x[i], begin_x[i + 1]):
-            one, other, cost = values[near_x[k]], values[far_x[k]], price * cuts_x[k]
-            # A plain loop is what the processor can do several steps of at once.
-            if anywhere:
-                for j in range(1, rows):
-                    both = one[j] + other[j] - cost
-                    row[j] = both if both > row[j] else row[j]
-            else:
-                for j in range(1, rows):
-                    if may_x[j] and one[j] + other[j] - cost > row[j]:
-                        row[j] = one[j] + other[j] - cost
-        lower = 0.0
-        for j in range(1, rows):
-            lower = max(lower, row[j - 1])
-            trimmed = lower - price
-            if ys[j] < 2 * hold:
-                trimmed = 0.0
-                for k in range(1, j):
-                    if max(ys[k], ys[j] - ys[k]) >= hold:
-                        trimmed = max(trimmed, row[k] - price)
-            best = row[j] if row[j] > trimmed else trimmed
-            if may_y[i]:
-                for k in range(begin_y[j], begin_y[j + 1]):
-                    both = row[near_y[k]] + row[far_y[k]] - price * cuts_y[k]
-                    best = both if both > best else best
-            row[j] = best
+fill_table = njit(cache=True, nogil=True)(loops.fill_table)
+fill_bounded = njit(cache=True, nogil=True)(loops.fill_bounded)
 
 
 @njit(cache=True, nogil=True)
@@ -145,69 +97,6 @@ def fill_rows(
 
 
 @njit(cache=True, nogil=True)
-def fill_bounded(
-    values,
-    counts,
-    choice,
-    limits,
-    guards,
-    begin_x,
-    near_x,
-    far_x,
-    cuts_x,
-    begin_y,
-    near_y,
-    far_y,
-    cuts_y,
-    may_x,
-    may_y,
-    price,
-):
-    """The same table with the counts of every size kept a cell, no count above its limit (a heuristic).
-
-    ``counts[i, j, w]`` are 64-bit words of packed counts; ``limits`` and ``guards`` tell in one subtraction whether any
-    is too high. ``choice[i, j]`` becomes the number of the cut taken (cuts along y after all those along x), stays
-    ``AN_ITEM`` where a size lies, or is ``NO_CHOICE`` where a smaller part's content is taken over.
-    """
-    columns, rows = values.shape
-    words = len(limits)
-    across = len(near_x)
-    for i in range(1, columns):
-        for j in range(1, rows):
-            best, chosen, one, other = values[i, j], choice[i, j], 0, 0
-            for smaller in (i * rows + j - rows, i * rows + j - 1):
-                a, b = smaller // rows, smaller % rows
-                # Trimmed further it is still one cut, so only the first is paid for.
-                trimmed = values[a, b] - (price if choice[a, b] != NO_CHOICE else 0.0)
-                if trimmed > best:
-                    best, chosen, one, other = trimmed, NO_CHOICE, smaller, 0
-            if may_x[j]:
-                for k in range(begin_x[i], begin_x[i + 1]):
-                    n, f = near_x[k], far_x[k]
-                    both = values[n, j] + values[f, j] - price * cuts_x[k]
-                    if both > best and _fits(counts[n, j], counts[f, j], limits, guards, words):
-                        best, chosen, one, other = both, k, n * rows + j, f * rows + j
-            if may_y[i]:
-                for k in range(begin_y[j], begin_y[j + 1]):
-                    n, f = near_y[k], far_y[k]
-                    both = values[i, n] + values[i, f] - price * cuts_y[k]
-                    if both > best and _fits(counts[i, n], counts[i, f], limits, guards, words):
-                        best, chosen, one, other = both, across + k, i * rows + n, i * rows + f
-            if chosen != choice[i, j] or one:
-                values[i, j], choice[i, j] = best, chosen
-                for w in range(words):
-                    counts[i, j, w] = counts[one // rows, one % rows, w] + counts[other // rows, other % rows, w]
-
-
-@njit(cache=True, nogil=True)
-def _fits(first, second, limits, guards, words):
-    for w in range(words):
-        if ((limits[w] - first[w] - second[w]) & guards[w]) != guards[w]:
-            return False
-    return True
-
-
-@njit(cache=True, nogil=True)
 def needs_below(values, least, begin_x, near_x, far_x, begin_y, near_y, far_y, may_x, may_y):
     """The least value of any use in every cell, in place: ``least`` holds what the sheets need, infinity elsewhere."""
     columns, rows = values.shape
@@ -235,10 +124,6 @@ def needs_below(values, least, begin_x, near_x, far_x, begin_y, near_y, far_y, m
                             least[i, near_y[k]] = min(least[i, near_y[k]], max(0.0, need - other))
                         if other > 0:
                             least[i, far_y[k]] = min(least[i, far_y[k]], max(0.0, need - one))
-
-
-EMPTY, FROM_LEFT, FROM_ABOVE, A_SIZE = -1, -2, -3, -4
-LISTED, TOO_MANY = 0, 1
 
 
 @njit(cache=True, nogil=True)

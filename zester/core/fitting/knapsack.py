@@ -22,14 +22,18 @@ from __future__ import annotations
 import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from types import ModuleType
 
 import numpy as np
 
-from zester.core.fitting.kernels import AN_ITEM, NO_CHOICE, fill_bounded, fill_table
+from zester.core.fitting import loops
+from zester.core.fitting.loops import AN_ITEM, NO_CHOICE
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part, peel, tighten
 
 MOST_CANDIDATES = 30_000_000
 LARGEST_VALUE = 2**52
+# Tables with so few cuts are filled by loops that are not compiled.
+PLAIN_WORK = 3000
 
 
 @dataclass(frozen=True)
@@ -46,6 +50,12 @@ class Item:
 
 class TooManyPositions(Exception):
     """The table would take too long; fewer positions must be used."""
+
+
+def _compiled() -> ModuleType:
+    from zester.core.fitting import kernels
+
+    return kernels
 
 
 @dataclass(frozen=True)
@@ -105,6 +115,8 @@ class GuillotineTable:
         The true sizes where the items are rounded up; trees are then tightened to them.
     limits : CutLimits
         What the trimmer can do.
+    plain_work : int
+        How many cuts a table has at the most whose loops are not compiled.
 
     Raises
     ------
@@ -119,6 +131,7 @@ class GuillotineTable:
         items: Sequence[Item],
         sizes: Sequence[tuple[int, int]] | None = None,
         limits: CutLimits = ANY_CUT,
+        plain_work: int = PLAIN_WORK,
     ):
         self.xs, self.ys, self.sizes, self.limits = xs, ys, sizes, limits
         self.shape = len(xs), len(ys)
@@ -128,6 +141,7 @@ class GuillotineTable:
         self.across, self.down = cut_pairs(xs, limits.hold), cut_pairs(ys, limits.hold)
         if self.work > MOST_CANDIDATES:
             raise TooManyPositions
+        self.loops = loops if self.work <= plain_work else _compiled()
         self.may_x = np.array([limits.reaches(height) for height in ys])
         self.may_y = np.array([limits.reaches(width) for width in xs])
         self.item_cells = [self.cell(item.width, item.height) for item in self.items]
@@ -159,8 +173,8 @@ class GuillotineTable:
         for item, cell in zip(self.items, self.item_cells, strict=True):
             self.base[cell] = max(self.base[cell], worth[item.size])
         self.values = self.base.copy()
-        hold = float(self.limits.hold)
-        fill_table(self.values, *self.pairs, self.may_x, self.may_y, self.xs, self.ys, hold, float(cut_price))
+        may, hold = (self.may_x, self.may_y), float(self.limits.hold)
+        self.loops.fill_table(self.values, *self.pairs, *may, self.xs, self.ys, hold, float(cut_price))
         if self.values[-1, -1] > LARGEST_VALUE:
             raise OverflowError("the values of the sizes are too large to be added up exactly")
 
@@ -271,7 +285,7 @@ class _Bounded:
                 counts[cell] = 0
                 counts[(*cell, word)] = 1 << shift
         may = table.may_x, table.may_y
-        fill_bounded(self.values, counts, self.choice, limits, guards, *table.pairs, *may, float(cut_price))
+        table.loops.fill_bounded(self.values, counts, self.choice, limits, guards, *table.pairs, *may, float(cut_price))
 
     def _most_on_a_sheet(self, worth: Sequence[int]) -> list[int]:
         sheet = int(self.table.xs[-1]) * int(self.table.ys[-1])

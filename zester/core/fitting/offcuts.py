@@ -65,14 +65,14 @@ def fit_offcuts_first(
         return OffcutsFirst(fit_sizes(paper, bench, tell, seconds, judge), 0, Decimal(0), 0)
     end = time.monotonic() + seconds
     new = without_offcuts(paper)
-    # Only measures: the one that is taken is fitted once more, with what time there is, for less handling.
+    # Only measures: the one that is taken is fitted once more, with what time there is, for fewer minutes.
     plain = fit_sizes(new, bench, tell, seconds * _WITHOUT)
     best = fit_sizes(paper, bench, tell, max(0.1, (end - time.monotonic()) / 2))
     if new.pins == paper.pins and not _better(best, plain):
         return OffcutsFirst(_as_for(paper, _eased(new, plain, bench, tell, end, judge), best), 0, Decimal(0), 0)
     chosen = paper
     if seconds >= _ENOUGH and new.pins == paper.pins:
-        # The last try's time is for less handling, where that is asked for.
+        # The last try's time is for fewer minutes, where that is asked for.
         a_try = _A_LONG_TRY if judge else _A_TRY
         best, chosen = _fewer(paper, best, bench, tell, a_try, end - a_try)
     return _told(paper, _eased(chosen, best, bench, tell, end, judge), plain)
@@ -81,7 +81,7 @@ def fit_offcuts_first(
 def _eased(
     paper: PaperJob, plan: PaperPlan, bench: Bench, tell: Callable[[str], None], end: float, judge: Judge | None
 ) -> PaperPlan:
-    """A plan for the same that is no dearer and has less handling, where that is asked for and there is time."""
+    """A plan for the same that is no dearer and takes fewer minutes, where that is asked for and there is time."""
     left = end - time.monotonic()
     if judge is None or left < _A_TRY:
         return plan

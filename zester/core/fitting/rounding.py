@@ -9,7 +9,7 @@ Several ways are tried until the proven bound is reached or the rounds are used 
 5. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none;
 6. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
 
-Plans of the same cost with less handling, and easier ones that cost more, come after that (``easing.py``). Among
+Plans of the same cost that take fewer minutes, and easier ones that cost more, come after that (``easing.py``). Among
 answers of equal cost the one that takes the fewest minutes at the trimmer is kept.
 """
 
@@ -114,9 +114,11 @@ class Rounding:
         How much of the time budget is left.
     depth : Depth
         How much to try.
+    compiled : callable
+        Called before compiled loops are needed that a small table does without.
     """
 
-    def __init__(
+    def __init__(  # noqa: PLR0913 (one search, all of it named)
         self,
         problem: Problem,
         tables: Tables,
@@ -127,8 +129,9 @@ class Rounding:
         tell: Callable[[str], None],
         seconds_left: Callable[[], float],
         depth: Depth = Depth.FULL,
+        compiled: Callable[[], None] = lambda: None,
     ):
-        self.depth = depth
+        self.depth, self.compiled = depth, compiled
         self.problem, self.tables, self.pool, self.relaxed = problem, tables, pool, relaxed
         self.stack, self.tell, self.seconds_left = stack, tell, seconds_left
         self.best: Answer | None = None
@@ -246,6 +249,7 @@ class Rounding:
         self._closed_at = (self.best.cost, effort)
         area = [size.area for size in self.problem.sizes]
         self.tell("closing the gap")
+        self.compiled()
         closed = close_gap(
             self.problem,
             self.tables,
@@ -266,6 +270,7 @@ class Rounding:
             return
         self._settle_prices()
         self.tell("nearly perfect sheets")
+        self.compiled()
         if self._nearly is None:
             self._nearly = near_perfect(self.problem, self.tables, self.relaxed.worth)
         left = list(self.problem.demands)
@@ -337,7 +342,17 @@ class Rounding:
 
         tables, pool = Tables(small), ColumnPool(small)
         relaxed = relax(small, tables, pool, tell, left, rounds=80)
-        rounding = Rounding(small, tables, pool, relaxed, stack=self.stack, tell=tell, seconds_left=left, depth=depth)
+        rounding = Rounding(
+            small,
+            tables,
+            pool,
+            relaxed,
+            stack=self.stack,
+            tell=tell,
+            seconds_left=left,
+            depth=depth,
+            compiled=self.compiled,
+        )
         answer = rounding.run()
         for column in pool.columns:
             self.pool.add(endless[column.sheet], renumber(column.tree, again))

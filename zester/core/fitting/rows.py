@@ -20,7 +20,6 @@ from functools import cached_property
 import numpy as np
 
 from zester.core.fitting.columns import Tables
-from zester.core.fitting.kernels import fill_rows
 from zester.core.fitting.knapsack import GuillotineTable
 from zester.core.fitting.parts import Part, cut_part
 from zester.core.fitting.problem import Problem
@@ -95,6 +94,8 @@ class RowTable:
         for item, cell in self.items:
             self.base[cell] = max(self.base[cell], worth[item.size])
         self.values = self.base.copy()
+        from zester.core.fitting.kernels import fill_rows
+
         found = fill_rows(
             self.values, *self.across, *self.down, *self.may, *self.fetch, self.stroke, self.xs, self.ys, in_hand
         )

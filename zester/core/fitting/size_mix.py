@@ -41,7 +41,7 @@ def fit_sizes(
     best = found[size] if size else None
     left = end - time.monotonic()
     if best and best.proven and judge and left >= _FOR_A_MIX:
-        # Which size it is is settled; what time there is goes into less handling.
+        # Which size it is is settled; what time there is goes into fewer minutes.
         eased = _alone(paper, size, bench, tell, left, judge)
         return _with_bound(eased, best.bound) if _rank(eased) == _rank(best) else best
     if best is None or (not best.proven and left >= _FOR_A_MIX):

@@ -25,7 +25,12 @@ class Migration(migrations.Migration):
         migrations.AlterField(
             model_name='work',
             name='kind',
-            field=models.CharField(choices=[('quick', 'a first plan'), ('prove', 'the fewest sheets'), ('polish', 'less handling'), ('hints', 'what each piece costs'), ('advice', 'other plans'), ('front', 'paper against minutes'), ('seats', 'what more people would take')], max_length=8),
+            field=models.CharField(choices=[('quick', 'a first plan'), ('prove', 'the fewest sheets'), ('polish', 'fewer minutes'), ('hints', 'what each piece costs'), ('advice', 'other plans'), ('front', 'paper against minutes'), ('seats', 'what more people would take')], max_length=8),
+        ),
+        migrations.AlterField(
+            model_name='paperplan',
+            name='stage',
+            field=models.CharField(choices=[('quick', 'quick'), ('proven', 'searched to the end'), ('polished', 'with fewer minutes')], default='quick', max_length=8),
         ),
         migrations.RunPython(to_front, migrations.RunPython.noop),
     ]

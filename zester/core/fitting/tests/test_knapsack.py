@@ -1,5 +1,6 @@
 """Positions and the guillotine knapsack against brute force and published values."""
 
+import random
 from functools import cache
 from unittest import TestCase
 
@@ -8,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
-from zester.core.fitting.parts import count_sizes
+from zester.core.fitting.parts import CutLimits, count_sizes
 from zester.core.fitting.positions import normal_positions
 
 
@@ -34,6 +35,26 @@ def table_for(width, height, pieces, turn=False):
     xs = normal_positions([(i.width, width // i.width) for i in items], width)
     ys = normal_positions([(i.height, height // i.height) for i in items], height)
     return GuillotineTable(xs, ys, items)
+
+
+class LoopTests(TestCase):
+    def test_plain_and_compiled_loops_make_the_same_table(self):
+        for seed in range(10):
+            dice = random.Random(seed)
+            items = [Item(k, dice.randint(2, 9), dice.randint(2, 9)) for k in range(4)]
+            worth, price = [dice.randint(3, 60) for _ in items], dice.randint(0, 3)
+            limits = CutLimits(longest=dice.choice((None, 24)), hold=dice.choice((0, 3)))
+            xs = normal_positions([(item.width, 9) for item in items], 30)
+            ys = normal_positions([(item.height, 9) for item in items], 22)
+            plain, compiled = (GuillotineTable(xs, ys, items, limits=limits, plain_work=work) for work in (10**6, 0))
+            self.assertIsNot(plain.loops, compiled.loops)
+            for table in (plain, compiled):
+                table.fill(worth, price)
+            with self.subTest(seed=seed):
+                np.testing.assert_array_equal(plain.values, compiled.values)
+                most = [dice.randint(0, 5) for _ in items]
+                bounded = [table.bounded_tree(30, 22, worth, most, price) for table in (plain, compiled)]
+                self.assertEqual(*bounded)
 
 
 def brute_force(width, height, pieces, worth):
