@@ -53,6 +53,8 @@ class PaperPlan(models.Model):
     missing = models.PositiveIntegerField(default=0)
     layouts = models.PositiveIntegerField(default=0)
     strokes = models.PositiveIntegerField(default=0)
+    # Seconds at the trimmer, at the usual pace; 0 for plans kept before that was reckoned.
+    trimming = models.PositiveIntegerField(default=0)
     settings = models.PositiveIntegerField(default=0)
     yielded = models.DecimalField(max_digits=7, decimal_places=6, default=0)
     # What was found out about it: what each piece costs, near misses, other plans, seats.
@@ -77,7 +79,8 @@ class PaperPlan(models.Model):
         """What is better comes first, among plans for one need."""
         order = {self.Stage.POLISHED: 0, self.Stage.PROVEN: 1, self.Stage.QUICK: 2}
         proof = not self.proven, order[self.stage]
-        return (self.missing, self.weighed, self.new_sheets, self.offcuts, *proof, self.strokes, -self.pk)
+        handling = not self.trimming, self.trimming, self.strokes
+        return (self.missing, self.weighed, self.new_sheets, self.offcuts, *proof, *handling, -self.pk)
 
     @property
     def new_sheets(self) -> int:

@@ -95,6 +95,7 @@ def keep_plan(
         missing=sum(count for _, count in plan.short),
         layouts=comes_to.layouts,
         strokes=comes_to.strokes,
+        trimming=comes_to.seconds,
         settings=comes_to.settings,
         yielded=round(Decimal(comes_to.used.numerator) / comes_to.used.denominator, 6),
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -11,11 +12,9 @@ from zester.classes.models import CardClass
 from zester.core.choices import OWN, THRIFTIEST
 from zester.core.cutting.evening import minutes_in_words
 from zester.core.fitting.job import AT_HOME
-from zester.core.fitting.plan import layout_entry
 from zester.core.pace import Pace
 from zester.core.tradeoff import Point, least_total, together, worth_it
 from zester.fits.models import PaperFit
-from zester.fits.plans import read_made
 from zester.fits.sheets import percent
 from zester.site.stations import some
 
@@ -292,12 +291,11 @@ def class_front(card_class: CardClass, fits: Sequence[PaperFit]) -> ClassFront:
 def _stays(fit: PaperFit) -> bool:
     wish = fit.class_paper
     in_work = fit.held in (PaperFit.Held.CUTTING, PaperFit.Held.CUT)
-    return in_work or bool(wish.pins) or read_made(fit.shown).paper.pool in AT_HOME
+    return in_work or bool(wish.pins) or json.loads(fit.shown.job)["papers"][0].get("pool") in AT_HOME
 
 
 def _current(fit: PaperFit) -> list[dict]:
-    made = read_made(fit.shown)
-    return [layout_entry(layout, made.job.unit) for layout in made.plan.layouts]
+    return json.loads(fit.shown.plan)["papers"][0]["layouts"]
 
 
 def is_taken(fit: PaperFit, name: str) -> bool:

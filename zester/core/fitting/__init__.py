@@ -10,13 +10,18 @@ problem.py    one paper as the solver sees it: sizes, stocks (sheets and hidden 
 parts.py      cut trees, and what a trimmer can do
 positions.py  where a cut can usefully lie
 knapsack.py   the best single sheet for given values of the pieces
-kernels.py    the compiled loops behind it; the only module that knows the compiler
+loops.py      the loops behind it, plain
+kernels.py    the same compiled, and others; the only module that knows the compiler
 columns.py    the linear program over sheets, made column by column, and its exact lower bound
 rounding.py   whole numbers of sheets out of it, one way after the other:
   greedy.py     piece after piece where it fits best
   closing.py    every column that a cheaper plan could use
   diving.py     one sheet decided after the other
-handling.py   less work at the trimmer at the same cost
+minutes.py    what cutting layouts takes, estimated
+rows.py       the best single sheet when handling has a price
+easing.py     plans that take few minutes for their cost
+  easy_columns.py  the columns they are chosen from
+least_minutes.py  a lower bound of the seconds
 naming.py     which slot gets which piece, rows divided, margins, the way the sheet lies
 fillers.py    pieces that come for free
 portions.py   whole sheets in equal portions

@@ -20,6 +20,7 @@ the other side is always possible first.
 from __future__ import annotations
 
 import random
+import sys
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from types import ModuleType
@@ -34,6 +35,7 @@ MOST_CANDIDATES = 30_000_000
 LARGEST_VALUE = 2**52
 # Tables with so few cuts are filled by loops that are not compiled.
 PLAIN_WORK = 3000
+_KERNELS = "zester.core.fitting.kernels"
 
 
 @dataclass(frozen=True)
@@ -141,7 +143,8 @@ class GuillotineTable:
         self.across, self.down = cut_pairs(xs, limits.hold), cut_pairs(ys, limits.hold)
         if self.work > MOST_CANDIDATES:
             raise TooManyPositions
-        self.loops = loops if self.work <= plain_work else _compiled()
+        # Once they are loaded the compiled loops are quicker for any table.
+        self.loops = loops if self.work <= plain_work and _KERNELS not in sys.modules else _compiled()
         self.may_x = np.array([limits.reaches(height) for height in ys])
         self.may_y = np.array([limits.reaches(width) for width in xs])
         self.item_cells = [self.cell(item.width, item.height) for item in self.items]

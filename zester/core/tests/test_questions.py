@@ -103,7 +103,7 @@ class PlansTests(TestCase):
         self.paper = replace(paper, people=14, pieces=tuple(replace(p, each=p.count // 29 * 2) for p in paper.pieces))
 
     def test_the_choices_are_different_checked_and_worth_it(self):
-        found = plans(self.paper, Bench(3))
+        found = plans(self.paper, Bench(3), seconds=2)
         names = [choice.name for choice in found]
         self.assertEqual((names[0], names[-1], len(names)), (THRIFTIEST, OWN, len(set(names))))
         for choice in found:

@@ -32,5 +32,10 @@ class Migration(migrations.Migration):
             name='stage',
             field=models.CharField(choices=[('quick', 'quick'), ('proven', 'searched to the end'), ('polished', 'with fewer minutes')], default='quick', max_length=8),
         ),
+        migrations.AddField(
+            model_name='paperplan',
+            name='trimming',
+            field=models.PositiveIntegerField(default=0),
+        ),
         migrations.RunPython(to_front, migrations.RunPython.noop),
     ]

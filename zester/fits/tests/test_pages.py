@@ -319,6 +319,10 @@ class WishTests(PlanTests):
         self.assertEqual((self.fit.shown_id, self.fit.offered, self.fit.answered), (pinned, None, True))
 
 
+# What is tested here is asking and taking, not how good the plans are.
+@mock.patch("zester.core.fitting.easing.MOVES", 10_000)
+@mock.patch("zester.core.fitting.easing.SHARES", (0.0, 0.25))
+@mock.patch("zester.core.fitting.easy_columns.MOST_TABLES", 6)
 class AdviceTests(PlanTests):
     def setUp(self):
         super().setUp()
