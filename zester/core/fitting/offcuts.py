@@ -23,6 +23,8 @@ from zester.core.fitting.size_mix import fit_sizes
 _WITHOUT = 0.45
 # How long a plan may take that leaves some offcuts away: while somebody waits for the proof, and when nobody does.
 _A_TRY, _A_LONG_TRY = 0.4, 2.0
+# What looking for fewer minutes has of the time at the least.
+_EASING = 0.7
 # With less time than this, for a first plan, no offcut is left away once a plan is found.
 _ENOUGH = 1.0
 
@@ -69,22 +71,31 @@ def fit_offcuts_first(
     plain = fit_sizes(new, bench, tell, seconds * _WITHOUT)
     best = fit_sizes(paper, bench, tell, max(0.1, (end - time.monotonic()) / 2))
     if new.pins == paper.pins and not _better(best, plain):
-        return OffcutsFirst(_as_for(paper, _eased(new, plain, bench, tell, end, judge), best), 0, Decimal(0), 0)
+        return OffcutsFirst(
+            _as_for(paper, _eased(new, plain, bench, tell, end, seconds, judge), best), 0, Decimal(0), 0
+        )
     chosen = paper
     if seconds >= _ENOUGH and new.pins == paper.pins:
         # The last try's time is for fewer minutes, where that is asked for.
         a_try = _A_LONG_TRY if judge else _A_TRY
         best, chosen = _fewer(paper, best, bench, tell, a_try, end - a_try)
-    return _told(paper, _eased(chosen, best, bench, tell, end, judge), plain)
+    return _told(paper, _eased(chosen, best, bench, tell, end, seconds, judge), plain)
 
 
 def _eased(
-    paper: PaperJob, plan: PaperPlan, bench: Bench, tell: Callable[[str], None], end: float, judge: Judge | None
+    paper: PaperJob,
+    plan: PaperPlan,
+    bench: Bench,
+    tell: Callable[[str], None],
+    end: float,
+    seconds: float,
+    judge: Judge | None,
 ) -> PaperPlan:
     """A plan for the same that is no dearer and takes fewer minutes, where that is asked for and there is time."""
-    left = end - time.monotonic()
-    if judge is None or left < _A_TRY:
+    if judge is None:
         return plan
+    # Fewer minutes have time of their own, however long the fewest sheets took.
+    left = max(seconds * _EASING, end - time.monotonic())
     eased = fit_sizes(paper, bench, tell, left, judge)
     if (_missing(eased), eased.cost) != (_missing(plan), plan.cost):
         return plan if _better(plan, eased) else eased

@@ -24,6 +24,8 @@ from zester.core.fitting.plan import Layout, PaperPlan
 _ALONE = 0.5
 _LEAST = 0.05
 _FOR_A_MIX = 0.4
+# What looking for fewer minutes has of the time at the least.
+_EASING = 0.7
 
 
 def fit_sizes(
@@ -40,7 +42,8 @@ def fit_sizes(
     size = min(found, key=lambda each: _rank(found[each]), default=None)
     best = found[size] if size else None
     left = end - time.monotonic()
-    if best and best.proven and judge and left >= _FOR_A_MIX:
+    if best and best.proven and judge:
+        left = max(left, seconds * _EASING)
         # Which size it is is settled; what time there is goes into fewer minutes.
         eased = _alone(paper, size, bench, tell, left, judge)
         return _with_bound(eased, best.bound) if _rank(eased) == _rank(best) else best
