@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
-from zester.classes.models import CardClass
+from zester.classes.models import CardClass, Trimmer
 from zester.core.choices import OWN, THRIFTIEST
 from zester.core.cutting.evening import minutes_in_words
 from zester.core.fitting.job import AT_HOME
 from zester.core.pace import Pace
 from zester.core.tradeoff import Point, least_total, together, worth_it
-from zester.fits.models import PaperFit
+from zester.fits.models import PaperFit, PaperPlan
 from zester.fits.sheets import percent
 from zester.site.stations import some
 
@@ -128,7 +128,7 @@ def _name(entry: dict, first: dict) -> str:
     return f"{some(more, 'sheet')} more" if more > 0 else "Easier to cut"
 
 
-def front_of(entries: Sequence[dict], current: list[dict], trimmer, priced: bool) -> PaperFront | None:
+def front_of(entries: Sequence[dict], current: list[dict], trimmer: Trimmer, priced: bool) -> PaperFront | None:
     """The plans that are kept for a paper; ``current`` are the layouts of the shown one. None if there are none."""
     if not entries:
         return None
@@ -245,38 +245,13 @@ class ClassFront:
 def class_front(card_class: CardClass, fits: Sequence[PaperFit]) -> ClassFront:
     """What every step from paper to minutes saves, for all papers of a class together."""
     trimmer = card_class.cut_with
-    free = [fit for fit in fits if fit.shown and fit.answered and fit.cost is not None and not _stays(fit)]
+    # Lists of papers come without their plans.
+    shown = PaperPlan.objects.in_bulk([fit.shown_id for fit in fits if fit.shown_id])
+    for fit in fits:
+        fit.shown = shown.get(fit.shown_id)
+    free = [fit for fit in fits if fit.answered and fit.cost is not None and not _stays(fit)]
     looked = [fit for fit in free if fit.shown.front]
-    rows = [[entry for entry in fit.shown.front if entry["name"] != OWN] for fit in looked]
-    fronts = [[_point(entry, trimmer.pace) for entry in row] for row in rows]
-    current = [_current(fit) for fit in looked]
-    steps = []
-    for chosen in _some_of(worth_it(fronts)) if looked else []:
-        entries = [row[place] for row, place in zip(rows, chosen, strict=True)]
-        point = together([front[place] for front, place in zip(fronts, chosen, strict=True)])
-        first = together([front[0] for front in fronts])
-        changes = tuple(
-            f"{fit.paper.name}: {_name(entry, row[0]).lower()}"
-            for fit, row, entry in zip(looked, rows, entries, strict=True)
-            if entry is not row[0]
-        )
-        takes = ";".join(f"{fit.paper.key} {entry['name']}" for fit, entry in zip(looked, entries, strict=True))
-        taken = all(entry["plan"]["layouts"] == now for entry, now in zip(entries, current, strict=True))
-        steps.append(
-            ClassStep(
-                point=point,
-                more=point.cost - first.cost,
-                saves=_minutes(first) - _minutes(point),
-                changes=changes,
-                takes=takes,
-                taken=taken,
-                proposed=False,
-            )
-        )
-    hour = trimmer.hour_worth
-    if hour and steps:
-        best = least_total([step.point for step in steps], hour)
-        steps[best] = replace(steps[best], proposed=True)
+    steps = _class_steps(looked, trimmer) if looked else []
     marks = [(step.taken, step.proposed) for step in steps]
     return ClassFront(
         steps=tuple(steps),
@@ -284,8 +259,34 @@ def class_front(card_class: CardClass, fits: Sequence[PaperFit]) -> ClassFront:
         looked=tuple(looked),
         open=tuple(fit for fit in free if not fit.shown.front),
         left=tuple(fit for fit in fits if fit not in free),
-        hour=hour,
+        hour=trimmer.hour_worth,
     )
+
+
+def _class_steps(fits: Sequence[PaperFit], trimmer: Trimmer) -> list[ClassStep]:
+    rows = [[entry for entry in fit.shown.front if entry["name"] != OWN] for fit in fits]
+    fronts = [[_point(entry, trimmer.pace) for entry in row] for row in rows]
+    chosen = _some_of(worth_it(fronts))
+    points = [together([front[at] for front, at in zip(fronts, places, strict=True)]) for places in chosen]
+    best = least_total(points, trimmer.hour_worth) if trimmer.hour_worth else None
+    current = [_current(fit) for fit in fits]
+    steps = []
+    for number, (places, point) in enumerate(zip(chosen, points, strict=True)):
+        entries = [row[at] for row, at in zip(rows, places, strict=True)]
+        papers = list(zip(fits, rows, entries, strict=True))
+        step = ClassStep(
+            point=point,
+            more=point.cost - points[0].cost,
+            saves=_minutes(points[0]) - _minutes(point),
+            changes=tuple(
+                f"{fit.paper.name}: {_name(entry, row[0]).lower()}" for fit, row, entry in papers if entry is not row[0]
+            ),
+            takes=";".join(f"{fit.paper.key} {entry['name']}" for fit, _, entry in papers),
+            taken=[entry["plan"]["layouts"] for entry in entries] == current,
+            proposed=number == best,
+        )
+        steps.append(step)
+    return steps
 
 
 def _stays(fit: PaperFit) -> bool:

@@ -299,9 +299,6 @@ def tradeoff(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _tradeoff_context(card_class: CardClass, papers: Papers) -> dict:
-    for entry in papers.entries:
-        if entry.fit.shown_id:
-            entry.fit.shown.refresh_from_db()
     looking = _looking(card_class)
     return {
         "card_class": card_class,

@@ -17,8 +17,9 @@ from zester.classes.models import CardClass
 from zester.classes.services import count_class
 from zester.core.choices import choice_entry, plans
 from zester.core.class_job import Wishes, paper_job
-from zester.core.cutting.steps import cutting_steps, minutes_judge
+from zester.core.cutting.steps import minutes_judge
 from zester.core.errors import Cancelled, JobError, PlanError
+from zester.core.fitting.engine import Judge
 from zester.core.fitting.job import AT_HOME, PAPER_SECONDS, Job, PaperJob
 from zester.core.fitting.need import places_of
 from zester.core.fitting.offcuts import fit_offcuts_first
@@ -161,12 +162,11 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float) -> PaperPlan | 
     """Fit what is needed, keep the plan and show it if it is still needed and better; None if nobody needs it now."""
     fit, job = work.fit, job_now(work.fit)
     started = time.monotonic()
-    polished = stage == PaperPlan.Stage.POLISHED
-    judge = minutes_judge(habits_of(fit, fit.pieces)) if polished else None
+    judge = minutes_judge(habits_of(fit, fit.pieces)) if stage == PaperPlan.Stage.POLISHED else None
     found = fit_offcuts_first(job.papers[0], job.bench, tell, seconds, judge)
     taken, plan, saved = time.monotonic() - started, found.plan, (found.sheets, found.cost)
-    if polished:
-        plan = _easier(plan, fit, job)
+    if judge:
+        plan = _easier(plan, fit, job, judge)
     with transaction.atomic():
         fit = (
             PaperFit.objects.select_for_update(of=("self",))
@@ -187,7 +187,7 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float) -> PaperPlan | 
     return kept
 
 
-def _easier(plan: Plan, fit: PaperFit, job: Job) -> Plan:
+def _easier(plan: Plan, fit: PaperFit, job: Job, judge: Judge) -> Plan:
     """The plan, or the shown one where that is as thrifty and takes fewer minutes: polishing never makes them more."""
     shown = fit.shown
     if not shown or not fit.answered or shown.labels != fit.labels or shown.stage != PaperPlan.Stage.PROVEN:
@@ -195,10 +195,7 @@ def _easier(plan: Plan, fit: PaperFit, job: Job) -> Plan:
     known = read_made(shown).plan
     if plan.short != known.short or (plan.cost, plan.sheets) != (known.cost, known.sheets):
         return plan
-    habits = habits_of(fit, fit.pieces)
-    paper, bench = job.papers[0], job.bench
-    seconds = [cutting_steps(paper, each, bench, habits).seconds(habits.pace) for each in (plan, known)]
-    return known if seconds[1] < seconds[0] else plan
+    return min((plan, known), key=lambda each: judge(job.papers[0], each, job.bench))
 
 
 def go_on(fit: PaperFit, plan: PaperPlan) -> None:

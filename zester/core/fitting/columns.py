@@ -20,7 +20,7 @@ from fractions import Fraction
 from functools import reduce
 from math import gcd
 
-from zester.core.fitting.knapsack import LARGEST_VALUE, PLAIN_WORK, GuillotineTable, Item, TooManyPositions
+from zester.core.fitting.knapsack import LARGEST_VALUE, GuillotineTable, Item, TooManyPositions
 from zester.core.fitting.parts import ANY_CUT, Part, count_cuts, count_sizes, grid_tree, peel, without
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import Problem, Size, Stock
@@ -59,8 +59,8 @@ class Tables:
     it fits) and put right in the trees; ``exact`` is false then, and no bound may be drawn from the table.
     """
 
-    def __init__(self, problem: Problem, plain_work: int = PLAIN_WORK):
-        self.problem, self.exact, self.plain_work = problem, True, plain_work
+    def __init__(self, problem: Problem):
+        self.problem, self.exact = problem, True
         groups: dict[tuple, list[int]] = {}
         for index, stock in enumerate(problem.stocks):
             groups.setdefault((stock.allowed, stock.table_limits), []).append(index)
@@ -79,7 +79,7 @@ class Tables:
         grid = 1
         while True:
             try:
-                return _table(self.problem, allowed, stocks, grid, self.plain_work)
+                return _table(self.problem, allowed, stocks, grid)
             except TooManyPositions:
                 self.exact = False
                 grid = COARSE if grid == 1 else 2 * grid
@@ -123,9 +123,7 @@ class Tables:
         return [int(max(0.0, price) * scale) for price in prices]
 
 
-def _table(
-    problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], grid: int, plain_work: int
-) -> GuillotineTable:
+def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], grid: int) -> GuillotineTable:
     """The table with every size rounded up to the grid (1: as it is); raises TooManyPositions."""
     items = []
     for index, size in enumerate(problem.sizes):
@@ -146,7 +144,7 @@ def _table(
     down = _lengths(problem, items, "height", height, limits.hold)
     sizes = [(size.width, size.height) for size in problem.sizes] if grid > 1 else None
     xs, ys = normal_positions(across, width), normal_positions(down, height)
-    return GuillotineTable(xs, ys, items, sizes, limits, plain_work)
+    return GuillotineTable(xs, ys, items, sizes, limits)
 
 
 def _lengths(problem: Problem, items: Sequence[Item], side: str, longest: int, hold: int) -> list[tuple[int, int]]:
@@ -289,6 +287,31 @@ def column_rows(problem: Problem, column: Column) -> dict[int, int]:
     if problem.stocks[column.sheet].count is not None:
         rows[len(problem.sizes) + problem.limited.index(column.sheet)] = 1
     return rows
+
+
+def program_at_cost(problem: Problem, cost: int) -> CoverProgram:
+    """A program whose mix costs at most ``cost`` units: rows for the sizes, the limited sheets, the cost."""
+    return CoverProgram(problem.demands, limits_at_cost(problem, cost))
+
+
+def limits_at_cost(problem: Problem, cost: int) -> list[int]:
+    """What the rows after the sizes may come to."""
+    return [*(problem.stocks[s].count for s in problem.limited), cost]
+
+
+def rows_at_cost(problem: Problem, column: Column) -> dict[int, int]:
+    """The rows of a column in such a program."""
+    rows, cost = column_rows(problem, column), problem.costs[column.sheet]
+    return rows | {len(problem.sizes) + len(problem.limited): cost} if cost else rows
+
+
+def rents_at_cost(problem: Problem, duals: Sequence[float]) -> list[float]:
+    """What a sheet of every stock has to earn in such a program, by its prices."""
+    sizes = len(problem.sizes)
+    rents = [-duals[sizes + len(problem.limited)] * each for each in problem.costs]
+    for place, index in enumerate(problem.limited):
+        rents[index] -= duals[sizes + place]
+    return rents
 
 
 def one_size_columns(problem: Problem, pool: ColumnPool) -> None:

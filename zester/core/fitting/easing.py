@@ -20,8 +20,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zester.core.fitting.columns import Column, Tables, column_rows
-from zester.core.fitting.easy_columns import EasyColumn, EasyColumns
+from zester.core.fitting.columns import Column, Tables, limits_at_cost, rows_at_cost
+from zester.core.fitting.easy_columns import A_COPY, EasyColumn, EasyColumns
 from zester.core.fitting.minutes import AGAIN, IN_HAND, group_seconds
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.solver import whole_cover
@@ -34,7 +34,7 @@ WARMTH = 60.0
 # What a sheet beyond the cap counts, and what a sheet's worth of pieces that are short does, in seconds.
 OVER, SHORT, A_PIECE = 400.0, 800.0, 5.0
 # The integer program that a search begins from: what a copy counts beside its seconds, nodes, an emergency brake.
-A_COPY, PROGRAM_NODES, PROGRAM_SECONDS = (0.01, 40.0), 1000, 2.0
+COPIES, PROGRAM_NODES, PROGRAM_SECONDS = (A_COPY, 40.0), 1000, 2.0
 # Shares of sheets more, and how many buckets of costs there are at the most.
 SHARES = (0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.25)
 BUCKETS = 40
@@ -102,20 +102,20 @@ class Easing:
         best = None
         for number, start in enumerate(self._starts(caps[0], rounds, again=not more)):
             # As thrifty plans are begun anew each time, so that there are several to choose from.
-            best = _Best(buckets, start) if best is None or not more else best
+            best = Best(buckets, start) if best is None or not more else best
             for index, cap in enumerate(caps):
                 if not self.go_on():
                     return self._found([*rounds, best.plans()])
                 self._search(best, cap, number * len(caps) + index)
             rounds.append(best.plans())
             for cap in caps:
-                places = {group[3] for easy, _ in best.plan_at(cap) for group in easy.groups}
+                places = {group.at for easy, _ in best.plan_at(cap) for group in easy.groups}
                 self.columns.at_places(prices[cap], places, SHAKEN)
         return self._found(rounds)
 
     def _starts(self, cap: int, rounds: Sequence[Sequence[tuple[_Plan, float]]], again: bool) -> Iterator[_Plan]:
         """What every round begins with: whole programs, the thrifty plan; if ``again`` then the best so far, twice."""
-        yield from (self._program(cap, each) for each in A_COPY)
+        yield from (self._program(cap, each) for each in COPIES)
         yield self.thrifty
         for _ in range(AGAIN_ROUNDS if again else 0):
             found = [plan for plans in rounds for plan in plans]
@@ -124,16 +124,11 @@ class Easing:
     def _program(self, cap: int, a_copy: float) -> _Plan:
         """The quickest plan if all stacks were full and strips never shared; the thrifty one if none is found."""
         problem, columns = self.problem, self.columns.all
-        rows = [column_rows(problem, easy.column) for easy in columns]
-        limits = len(problem.sizes) + len(problem.limited)
-        for easy, row in zip(columns, rows, strict=True):
-            if problem.costs[easy.column.sheet]:
-                row[limits] = problem.costs[easy.column.sheet]
         found = whole_cover(
             [easy.seconds(self.stack) + a_copy for easy in columns],
-            rows,
+            [rows_at_cost(problem, easy.column) for easy in columns],
             problem.demands,
-            [*(problem.stocks[s].count for s in problem.limited), cap],
+            limits_at_cost(problem, cap),
             good_enough=0,
             nodes=PROGRAM_NODES,
             seconds=PROGRAM_SECONDS,
@@ -154,9 +149,9 @@ class Easing:
         wanted |= {max(b for b in buckets if b <= self.cost * (1 + share)) for share in SHARES if share <= more}
         return sorted(wanted | set(buckets[:3]) if more else wanted)
 
-    def _search(self, best: _Best, cap: int, seed: int) -> None:
+    def _search(self, best: Best, cap: int, seed: int) -> None:
         columns = self.columns.all
-        arrays = _Arrays(self.problem, columns, self.stack)
+        arrays = Arrays(self.problem, columns, self.stack)
         best.search(arrays, cap, seed, max(self.problem.costs), min(MOVES, MOVES_A_COLUMN * len(columns)))
 
     def _found(self, rounds: Sequence[Sequence[tuple[_Plan, float]]]) -> list[Eased]:
@@ -175,7 +170,7 @@ class Easing:
         return sum(self.problem.costs[column.sheet] * copies for column, copies in eased.chosen)
 
 
-class _Arrays:
+class Arrays:
     """Columns as the arrays that the compiled search takes."""
 
     def __init__(self, problem: Problem, columns: Sequence[EasyColumn], stack: int):
@@ -193,9 +188,9 @@ class _Arrays:
         groups = np.array([numbers[g] for easy in columns for g in easy.groups], dtype=np.int64)
         times = np.array([n for easy in columns for n in easy.groups.values()], dtype=np.int64)
         self.where = begin, groups, times
-        places = {at: n for n, at in enumerate(dict.fromkeys(group[3] for group in numbers))}
+        places = {at: n for n, at in enumerate(dict.fromkeys(group.at for group in numbers))}
         seconds = np.array([float(group_seconds(group)) for group in numbers])
-        at = np.array([places[group[3]] for group in numbers], dtype=np.int64)
+        at = np.array([places[group.at] for group in numbers], dtype=np.int64)
         pace = DEFAULT_PACE
         self.prices = seconds, at, stack, IN_HAND * pace.stack, AGAIN * pace.setting
 
@@ -207,7 +202,7 @@ class _Arrays:
         return found
 
 
-class _Best:
+class Best:
     """The best plans of every bucket of costs."""
 
     def __init__(self, buckets: Sequence[int], thrifty: Sequence[tuple[EasyColumn, int]]):
@@ -223,7 +218,7 @@ class _Best:
         """All of them, with their seconds."""
         return [(chosen, float(s)) for chosen, s in zip(self.chosen, self.seconds, strict=True) if chosen]
 
-    def search(self, arrays: _Arrays, cap: int, seed: int, sheet: int, moves: int) -> None:
+    def search(self, arrays: Arrays, cap: int, seed: int, sheet: int, moves: int) -> None:
         """Search at one cap from the best plan there; what is met is kept."""
         if not len(arrays.where[1]):
             return

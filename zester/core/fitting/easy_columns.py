@@ -13,20 +13,28 @@ from __future__ import annotations
 
 import random
 from collections import Counter
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 
-from zester.core.fitting.columns import Column, Tables, column_rows, make_column
+from zester.core.fitting.columns import (
+    Column,
+    Tables,
+    make_column,
+    program_at_cost,
+    rents_at_cost,
+    rows_at_cost,
+)
 from zester.core.fitting.minutes import Group, group_seconds, groups_of
 from zester.core.fitting.parts import Part
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.rows import UNITS, RowTable, row_tables
-from zester.core.fitting.solver import CoverProgram
 from zester.core.fitting.tidy import tidy
 from zester.core.pace import DEFAULT_PACE
 
 SEED = 7
 ROUNDS = 60
+# What a copy counts beside its seconds, so that none is cut for nothing.
+A_COPY = 0.01
 # What a new place of the rail costs where a plan's places are to be used again, in settings.
 NEW_PLACE = 3
 STACKS = (100, 64, 40, 24, 16, 12, 9, 7, 5, 4, 3, 2, 1)
@@ -87,68 +95,52 @@ class EasyColumns:
         key = (stock, column.counts, frozenset(groups.items()))
         return self._known.setdefault(key, EasyColumn(column, groups))
 
-    def _open(self) -> list[tuple[int, RowTable]]:
-        """The sheets whose tables over rows can be used."""
-        return [
-            (index, table)
-            for index, table in enumerate(self._rows)
-            if table.usable and not self.problem.stocks[index].is_window
-        ]
-
     def priced(self, cost: int) -> list[float]:
         """Add the columns of the quickest mix that costs at most ``cost`` units; the sizes' prices in seconds."""
-        problem, sizes = self.problem, len(self.problem.sizes)
-        limits = [problem.stocks[s].count for s in problem.limited]
-        program = CoverProgram(problem.demands, [*limits, cost])
+        problem, program = self.problem, program_at_cost(self.problem, cost)
         used: list[EasyColumn] = []
-        prices = [0.0] * sizes
+        prices = [0.0] * len(problem.sizes)
         for _ in range(ROUNDS):
             known = self.all
             for easy in known[len(used) :]:
-                rows = column_rows(problem, easy.column)
-                if problem.costs[easy.column.sheet]:
-                    rows[sizes + len(limits)] = problem.costs[easy.column.sheet]
-                program.add(easy.seconds(self.stack) + 0.01, rows)
+                program.add(easy.seconds(self.stack) + A_COPY, rows_at_cost(problem, easy.column))
             used = known
             _, duals = program.solve()
-            prices = [max(0.0, dual) for dual in duals[:sizes]]
-            rents = [-duals[sizes + len(limits)] * each for each in problem.costs]
-            for place, index in enumerate(problem.limited):
-                rents[index] -= duals[sizes + place]
-            if not self.go_on() or not self._price_out(prices, rents):
+            prices = [max(0.0, dual) for dual in duals[: len(problem.sizes)]]
+            if not self.go_on() or not self._price_out(prices, rents_at_cost(problem, duals)):
                 break
         return prices
 
     def _price_out(self, prices: Sequence[float], rents: Sequence[float]) -> bool:
         """Add every sheet's best column that pays for its rent and its handling; whether one was new."""
-        before, filled = len(self._known), None
-        for index, table in self._open():
-            if filled is not table:
-                self._fill(table, prices)
-                filled = table
+        before = len(self._known)
+        for index, table in self._filled(prices):
             stock = self.problem.stocks[index]
             if table.best(stock.width, stock.height) > (rents[index] + 1e-3) * UNITS * self.stack:
                 self.add(index, table.tree(stock.width, stock.height))
         return len(self._known) > before
 
-    def _fill(self, table: RowTable, prices: Sequence[float], places: Collection[int] | None = None) -> None:
-        pace = DEFAULT_PACE
-        worth = [int(price * self.stack * UNITS) for price in prices]
-        new = {} if places is None else {"places": places, "new_place": NEW_PLACE * pace.setting * UNITS}
-        table.fill(worth, pace.stack * UNITS, pace.stroke * UNITS, **new)
-
     def at_places(self, prices: Sequence[float], places: Collection[int], times: int) -> None:
         """Add columns for shaken prices, at these places of the rail if possible."""
         for _ in range(times):
-            shaken = [price * self.dice.uniform(0.6, 1.4) for price in prices]
-            filled = None
-            for index, table in self._open():
+            for index, table in self._filled([price * self.dice.uniform(0.6, 1.4) for price in prices], places):
                 if not self.go_on():
                     return
-                if filled is not table:
-                    self._fill(table, shaken, places)
-                    filled = table
                 self.add(index, table.tree(self.problem.stocks[index].width, self.problem.stocks[index].height))
+
+    def _filled(self, prices: Sequence[float], places: Collection[int] | None = None) -> Iterator[tuple[int, RowTable]]:
+        """The sheets whose tables over rows can be used, with the tables filled for these prices in seconds."""
+        pace, filled = DEFAULT_PACE, None
+        worth = [int(price * self.stack * UNITS) for price in prices]
+        new = {} if places is None else {"places": places, "new_place": NEW_PLACE * pace.setting * UNITS}
+        for index, table in enumerate(self._rows):
+            if not table.usable or self.problem.stocks[index].is_window:
+                continue
+            # Sheets that share a table stand one after the other, mostly.
+            if filled is not table:
+                table.fill(worth, pace.stack * UNITS, pace.stroke * UNITS, **new)
+                filled = table
+            yield index, table
 
     def in_stacks(self, prices: Sequence[float]) -> None:
         """Add the columns of plans made layout by layout in full stacks, as many as there is effort for."""

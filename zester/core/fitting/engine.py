@@ -101,7 +101,10 @@ def warm_up() -> None:
     """Load the compiled loops, or compile them on the first run ever, before any clock runs."""
     pieces = (Piece(id="a", width=6, height=6, count=3), Piece(id="b", width=5, height=4, count=2))
     paper = PaperJob(id="warm-up", sheets=(Sheet(id="sheet", width=10, height=10),), pieces=pieces)
-    _Fitting(paper, Bench(2), lambda _: None, 5.0, easier=0.0, compiled=True).run()
+    # From here on all loops are compiled ones.
+    import zester.core.fitting.kernels  # noqa: F401
+
+    _Fitting(paper, Bench(2), lambda _: None, 5.0, easier=0.0, warm=True).run()
 
 
 def fit_paper(
@@ -197,7 +200,7 @@ class _Fitting:
     """One paper's fit.
 
     ``easier``: for what share of the cost more easier plans are looked for, too; 0.0: as thrifty ones; None: none.
-    ``compiled``: whether even the smallest tables are filled by compiled loops.
+    ``warm``: whether the compiled loops are loaded, or this fit is what loads them.
     """
 
     def __init__(
@@ -207,9 +210,9 @@ class _Fitting:
         tell: Callable[[str], None],
         seconds: float,
         easier: float | None = None,
-        compiled: bool = False,
+        warm: bool = False,
     ):
-        self.paper, self.bench, self.tell, self.easier, self.compiled = paper, bench, tell, easier, compiled
+        self.paper, self.bench, self.tell, self.easier, self.warm = paper, bench, tell, easier, warm
         self.seconds = seconds
         self.end = time.monotonic() + seconds * SEARCH
         # The first of two fits of a paper gets so much of the time.
@@ -240,16 +243,16 @@ class _Fitting:
 
     def _tables(self, problem: Problem) -> Tables:
         """The problem's tables. What loading the compiled loops takes, where they are needed, is not on the clock."""
-        tables = Tables(problem, 0 if self.compiled else PLAIN_WORK)
+        tables = Tables(problem)
         if tables.work > PLAIN_WORK:
             self._compile()
         return tables
 
     def _compile(self) -> None:
-        if not self.compiled:
+        if not self.warm:
             before = time.monotonic()
             warm_up()
-            spent = time.monotonic() - before
+            self.warm, spent = True, time.monotonic() - before
             self.end, self.half = self.end + spent, self.half + spent
 
     def _left(self) -> float:

@@ -48,52 +48,52 @@ def fill_rows(
     trimmed_x, trimmed_y = np.full((columns, rows), -np.inf), np.full((columns, rows), -np.inf)
     whole, cut_x, cut_y = values.copy(), np.zeros((columns, rows)), np.zeros((columns, rows))
     most_x, most_y = np.zeros((columns, rows)), np.zeros((columns, rows))
+    across, down = (begin_x, near_x, times_x, far_x, exact_x), (begin_y, near_y, times_y, far_y, exact_y)
     for i in range(1, columns):
         for j in range(1, rows):
             if may_x[j]:
-                best = trimmed_x[i - 1, j] - stroke
-                for k in range(begin_x[i], begin_x[i + 1]):
-                    near, far, times = near_x[k], far_x[k], times_x[k]
-                    if values[near, j] <= 0:
-                        continue
-                    # What remains may be cut at the same place along the other side.
-                    free = fetch_x[near] if in_hand and xs[near] < ys[j] else 0.0
-                    if exact_x[k]:
-                        value = max(whole[far, j], cut_x[far, j], cut_y[far, j] + (free if cut_y[far, j] > 0 else 0.0))
-                        value += stroke if far == 0 else 0.0
-                    else:
-                        value = max(0.0, (most_x[far, j] + free if in_hand else trimmed_x[far, j]) - stroke)
-                    value += times * (values[near, j] - stroke)
-                    if not in_hand or xs[near] != ys[j]:
-                        value -= fetch_x[near]
-                    best = max(best, value)
-                cut_x[i, j] = max(0.0, best)
+                lines = values[:, j], whole[:, j], cut_x[:, j], cut_y[:, j], trimmed_x[:, j], most_x[:, j]
+                cut_x[i, j] = _best_row(i, lines, across, fetch_x, stroke, xs, ys[j], in_hand)
             if may_y[i]:
-                best = trimmed_y[i, j - 1] - stroke
-                for k in range(begin_y[j], begin_y[j + 1]):
-                    near, far, times = near_y[k], far_y[k], times_y[k]
-                    if values[i, near] <= 0:
-                        continue
-                    free = fetch_y[near] if in_hand and ys[near] < xs[i] else 0.0
-                    if exact_y[k]:
-                        value = max(whole[i, far], cut_y[i, far], cut_x[i, far] + (free if cut_x[i, far] > 0 else 0.0))
-                        value += stroke if far == 0 else 0.0
-                    else:
-                        value = max(0.0, (most_y[i, far] + free if in_hand else trimmed_y[i, far]) - stroke)
-                    value += times * (values[i, near] - stroke)
-                    if not in_hand or ys[near] != xs[i]:
-                        value -= fetch_y[near]
-                    best = max(best, value)
-                cut_y[i, j] = max(0.0, best)
-            best = max(whole[i, j], cut_x[i, j], cut_y[i, j])
+                lines = values[i], whole[i], cut_y[i], cut_x[i], trimmed_y[i], most_y[i]
+                cut_y[i, j] = _best_row(j, lines, down, fetch_y, stroke, ys, xs[i], in_hand)
+            cut = max(cut_x[i, j], cut_y[i, j])
+            best = max(whole[i, j], cut)
             values[i, j] = best
             square = in_hand and xs[i] == ys[j]
             trimmed_x[i, j] = max(trimmed_x[i - 1, j], best - (0.0 if square else fetch_x[i]))
             trimmed_y[i, j] = max(trimmed_y[i, j - 1], best - (0.0 if square else fetch_y[j]))
-            cut = max(cut_x[i, j], cut_y[i, j])
             most_x[i, j] = max(most_x[i - 1, j], cut, whole[i, j] - fetch_x[i])
             most_y[i, j] = max(most_y[i, j - 1], cut, whole[i, j] - fetch_y[j])
     return trimmed_x, trimmed_y, cut_x, cut_y, most_x, most_y
+
+
+@njit(cache=True, nogil=True)
+def _best_row(place, lines, cuts, fetch, stroke, positions, across, in_hand):
+    """The most that a part gives if it is cut along one axis first; ``across`` is its other side.
+
+    ``lines`` are, along that axis: the values so far, the sizes, the best cut along it and along the other axis first,
+    trimmed, and between positions.
+    """
+    values, whole, own, other, trimmed, most = lines
+    begin, nears, many, fars, exact = cuts
+    best = trimmed[place - 1] - stroke
+    for k in range(begin[place], begin[place + 1]):
+        near, far, times = nears[k], fars[k], many[k]
+        if values[near] <= 0:
+            continue
+        # What remains may be cut at the same place along the other side.
+        free = fetch[near] if in_hand and positions[near] < across else 0.0
+        if exact[k]:
+            value = max(whole[far], own[far], other[far] + (free if other[far] > 0 else 0.0))
+            value += stroke if far == 0 else 0.0
+        else:
+            value = max(0.0, (most[far] + free if in_hand else trimmed[far]) - stroke)
+        value += times * (values[near] - stroke)
+        if not in_hand or positions[near] != across:
+            value -= fetch[near]
+        best = max(best, value)
+    return max(0.0, best)
 
 
 @njit(cache=True, nogil=True)

@@ -117,8 +117,6 @@ class GuillotineTable:
         The true sizes where the items are rounded up; trees are then tightened to them.
     limits : CutLimits
         What the trimmer can do.
-    plain_work : int
-        How many cuts a table has at the most whose loops are not compiled.
 
     Raises
     ------
@@ -133,7 +131,6 @@ class GuillotineTable:
         items: Sequence[Item],
         sizes: Sequence[tuple[int, int]] | None = None,
         limits: CutLimits = ANY_CUT,
-        plain_work: int = PLAIN_WORK,
     ):
         self.xs, self.ys, self.sizes, self.limits = xs, ys, sizes, limits
         self.shape = len(xs), len(ys)
@@ -144,7 +141,7 @@ class GuillotineTable:
         if self.work > MOST_CANDIDATES:
             raise TooManyPositions
         # Once they are loaded the compiled loops are quicker for any table.
-        self.loops = loops if self.work <= plain_work and _KERNELS not in sys.modules else _compiled()
+        self.loops = loops if self.work <= PLAIN_WORK and _KERNELS not in sys.modules else _compiled()
         self.may_x = np.array([limits.reaches(height) for height in ys])
         self.may_y = np.array([limits.reaches(width) for width in xs])
         self.item_cells = [self.cell(item.width, item.height) for item in self.items]

@@ -18,11 +18,18 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 
-from zester.core.fitting.columns import ColumnPool, Tables, one_size_columns
-from zester.core.fitting.parts import count_sizes
+from zester.core.fitting.columns import (
+    Column,
+    ColumnPool,
+    Tables,
+    make_column,
+    one_size_columns,
+    program_at_cost,
+    rents_at_cost,
+    rows_at_cost,
+)
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.rows import UNITS, RowTable, row_tables
-from zester.core.fitting.solver import CoverProgram
 from zester.core.pace import DEFAULT_PACE
 
 ROUNDS = 80
@@ -47,9 +54,7 @@ class _Least:
         self.problem, self.cost, self.stack = problem, cost, stack
         self.rows = rows
         self.sizes = len(problem.sizes)
-        limits = [problem.stocks[s].count for s in problem.limited]
-        self.row_of_cost = self.sizes + len(limits)
-        self.program = CoverProgram(problem.demands, [*limits, cost])
+        self.program = program_at_cost(problem, cost)
         for index in range(self.sizes):
             self.program.add(MISSING, {index: 1})
         pool = ColumnPool(problem)
@@ -57,7 +62,8 @@ class _Least:
         for column in pool.columns:
             # Cut in any way it takes no longer than with every cut a setting.
             cuts = sum(column.counts) * 2
-            self._add(column.sheet, column.counts, cuts * (DEFAULT_PACE.stack + DEFAULT_PACE.stroke) / stack)
+            seconds = cuts * (DEFAULT_PACE.stack + DEFAULT_PACE.stroke) / stack
+            self.program.add(seconds, rows_at_cost(problem, column))
 
     def run(self, go_on: Callable[[], bool]) -> int:
         """The best bound of all prices on the way."""
@@ -66,41 +72,27 @@ class _Least:
             _, duals = self.program.solve()
             worth = [int(max(0.0, dual) * self.stack * UNITS) for dual in duals[: self.sizes]]
             found = list(self._sheets(worth))
-            best = max(best, self._bound(worth, [value for _, value, _ in found]))
+            best = max(best, self._bound(worth, [value for value, _ in found]))
             new = 0
-            for index, value, counts in found:
-                if value > (self._rent(duals, index) + 1e-3) * self.stack * UNITS:
-                    earned = sum(n * each for n, each in zip(counts, worth, strict=True))
-                    self._add(index, counts, float(earned - value) / (self.stack * UNITS))
+            for (value, column), rent in zip(found, rents_at_cost(self.problem, duals), strict=True):
+                if value > (rent + 1e-3) * self.stack * UNITS:
+                    earned = sum(n * each for n, each in zip(column.counts, worth, strict=True))
+                    self.program.add((earned - value) / (self.stack * UNITS), rows_at_cost(self.problem, column))
                     new += 1
             if not new or not go_on():
                 break
         # The rail is set at least once; a fetch's worth of that may have been counted.
         return int(best / (self.stack * UNITS)) + pace.setting - pace.stack if best else 0
 
-    def _add(self, stock: int, counts: Sequence[int], seconds: float) -> None:
-        entries = {index: count for index, count in enumerate(counts) if count}
-        if self.problem.costs[stock]:
-            entries[self.row_of_cost] = self.problem.costs[stock]
-        if stock in self.problem.limited:
-            entries[self.sizes + self.problem.limited.index(stock)] = 1
-        self.program.add(seconds, entries)
-
-    def _rent(self, duals: Sequence[float], stock: int) -> float:
-        rent = -duals[self.row_of_cost] * self.problem.costs[stock]
-        if stock in self.problem.limited:
-            rent -= duals[self.sizes + self.problem.limited.index(stock)]
-        return rent
-
-    def _sheets(self, worth: Sequence[int]) -> Iterator[tuple[int, int, tuple[int, ...]]]:
-        """For every stock the most that a sheet is worth when its handling is paid, and what that makes."""
+    def _sheets(self, worth: Sequence[int]) -> Iterator[tuple[int, Column]]:
+        """For every stock the most that a sheet is worth when its handling is paid, and the column of that."""
         pace = DEFAULT_PACE
         for index, (stock, table) in enumerate(zip(self.problem.stocks, self.rows, strict=True)):
             # What is cut out of hidden middles takes no time at the trimmer.
             handling = 0 if stock.is_window else UNITS
             table.fill(worth, handling * pace.stack, handling * pace.stroke, in_hand=True)
-            tree = table.tree(stock.width, stock.height)
-            yield index, int(table.best(stock.width, stock.height)), count_sizes(tree, self.sizes)
+            best = table.best(stock.width, stock.height)
+            yield best, make_column(self.problem, index, table.tree(stock.width, stock.height))
 
     def _bound(self, worth: Sequence[int], values: Sequence[int]) -> Fraction:
         """What these prices prove, in units of the tables and for single sheets; nothing if a free sheet spoils it."""

@@ -90,38 +90,38 @@ def fill_bounded(
     ``AN_ITEM`` where a size lies, or is ``NO_CHOICE`` where a smaller part's content is taken over.
     """
     columns, rows = values.shape
-    words = len(limits)
-    across = len(near_x)
+    words, across = len(limits), len(near_x)
+    # A cell is known by its number here.
+    flat, flat_counts, flat_choice = values.reshape(-1), counts.reshape((-1, words)), choice.reshape(-1)
     for i in range(1, columns):
         for j in range(1, rows):
-            best, chosen, one, other = values[i, j], choice[i, j], 0, 0
-            for smaller in (i * rows + j - rows, i * rows + j - 1):
-                a, b = smaller // rows, smaller % rows
+            cell = i * rows + j
+            best, chosen, one, other = flat[cell], flat_choice[cell], 0, 0
+            for smaller in (cell - rows, cell - 1):
                 # Trimmed further it is still one cut, so only the first is paid for.
-                trimmed = values[a, b] - (price if choice[a, b] != NO_CHOICE else 0.0)
+                trimmed = flat[smaller] - (price if flat_choice[smaller] != NO_CHOICE else 0.0)
                 if trimmed > best:
                     best, chosen, one, other = trimmed, NO_CHOICE, smaller, 0
-            if may_x[j]:
-                for k in range(begin_x[i], begin_x[i + 1]):
-                    n, f = near_x[k], far_x[k]
-                    both = values[n, j] + values[f, j] - price * cuts_x[k]
-                    if both > best:
-                        fits = True
-                        for w in range(words):
-                            fits = fits and ((limits[w] - counts[n, j, w] - counts[f, j, w]) & guards[w]) == guards[w]
-                        if fits:
-                            best, chosen, one, other = both, k, n * rows + j, f * rows + j
-            if may_y[i]:
-                for k in range(begin_y[j], begin_y[j + 1]):
-                    n, f = near_y[k], far_y[k]
-                    both = values[i, n] + values[i, f] - price * cuts_y[k]
-                    if both > best:
-                        fits = True
-                        for w in range(words):
-                            fits = fits and ((limits[w] - counts[i, n, w] - counts[i, f, w]) & guards[w]) == guards[w]
-                        if fits:
-                            best, chosen, one, other = both, across + k, i * rows + n, i * rows + f
-            if chosen != choice[i, j] or one:
-                values[i, j], choice[i, j] = best, chosen
+            first = begin_x[i] if may_x[j] else begin_x[i + 1]
+            last = begin_y[j + 1] if may_y[i] else begin_y[j]
+            for number in range(begin_x[i + 1] - first + last - begin_y[j]):
+                k = first + number
+                sideways = k < begin_x[i + 1]
+                if sideways:
+                    near, far, cuts = near_x[k] * rows + j, far_x[k] * rows + j, cuts_x[k]
+                else:
+                    k += begin_y[j] - begin_x[i + 1]
+                    near, far, cuts = i * rows + near_y[k], i * rows + far_y[k], cuts_y[k]
+                both = flat[near] + flat[far] - price * cuts
+                if both > best:
+                    fits = True
+                    for w in range(words):
+                        fits = (
+                            fits and ((limits[w] - flat_counts[near, w] - flat_counts[far, w]) & guards[w]) == guards[w]
+                        )
+                    if fits:
+                        best, chosen, one, other = both, k if sideways else across + k, near, far
+            if chosen != flat_choice[cell] or one:
+                flat[cell], flat_choice[cell] = best, chosen
                 for w in range(words):
-                    counts[i, j, w] = counts[one // rows, one % rows, w] + counts[other // rows, other % rows, w]
+                    flat_counts[cell, w] = flat_counts[one, w] + flat_counts[other, w]

@@ -9,21 +9,35 @@ layouts and copies, in stacks:
 
 A group costs its stacks and strokes. The first stack of each counts half, since about every other time it is in the
 hand still; a place of the rail counts a quarter more than one setting, since some are come back to. With the best order
-of steps (``cutting/order.py``) the class family took 0.95 to 0.97 times what this says.
+of steps (``cutting/order.py``) plans of the class family took 1.0 to 1.05 times what this says.
 """
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
+from typing import NamedTuple
 
 from zester.core.fitting.parts import Part
 from zester.core.pace import DEFAULT_PACE, Pace
 
-# The side that is measured, the other side, the axis, the place of the rail, how often each part is cut there.
-Group = tuple[int, int, str, int, int]
 IN_HAND = 0.5
 AGAIN = 1.25
+
+
+class Group(NamedTuple):
+    """What is cut at one setting of the rail from parts of one size. Lengths are ticks."""
+
+    side: int
+    """The side that is measured."""
+    other: int
+    """The other side."""
+    axis: str
+    """``x`` or ``y``."""
+    at: int
+    """The place of the rail."""
+    times: int
+    """How often each part is cut there."""
 
 
 def groups_of(tree: Part) -> Counter[Group]:
@@ -41,7 +55,7 @@ def groups_of(tree: Part) -> Counter[Group]:
         waiting += strips
         side, other = (part.width, part.height) if part.axis == "x" else (part.height, part.width)
         for at, times in _cut_off(strips, part.axis):
-            found[side, other, part.axis, at, times] += 1
+            found[Group(side, other, part.axis, at, times)] += 1
             side -= at * times
     return found
 
@@ -72,20 +86,25 @@ def _cut_off(strips: list[Part], axis: str) -> list[tuple[int, int]]:
 
 def group_seconds(group: Group, pace: Pace = DEFAULT_PACE) -> int:
     """What one stack of a group takes."""
-    return pace.stack + pace.stroke * group[4]
+    return pace.stack + pace.stroke * group.times
 
 
 def seconds_of_groups(groups: Counter[Group], stack: int, pace: Pace = DEFAULT_PACE) -> float:
     """What so many parts of every group take, estimated."""
     stacks = sum(-(-count // stack) * group_seconds(group, pace) for group, count in groups.items())
-    places = len({group[3] for group in groups})
+    places = len({group.at for group in groups})
     return stacks - IN_HAND * pace.stack * len(groups) + AGAIN * pace.setting * places
 
 
 def seconds_of_layouts(layouts: Iterable[tuple[Part, int]], stack: int, pace: Pace = DEFAULT_PACE) -> float:
     """What layouts (cut tree, copies) of one paper take, estimated."""
+    return seconds_of_groups(add_up((groups_of(tree), copies) for tree, copies in layouts), stack, pace)
+
+
+def add_up(groups: Iterable[tuple[Counter[Group], int]]) -> Counter[Group]:
+    """The groups of several layouts with so many copies each."""
     found: Counter[Group] = Counter()
-    for tree, copies in layouts:
-        for group, count in groups_of(tree).items():
+    for mine, copies in groups:
+        for group, count in mine.items():
             found[group] += copies * count
-    return seconds_of_groups(found, stack, pace)
+    return found

@@ -11,12 +11,11 @@ whichever takes fewer seconds beside the other layouts (``minutes.py``).
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterable
 from itertools import groupby
 from operator import itemgetter
 
-from zester.core.fitting.minutes import Group, groups_of, seconds_of_groups
+from zester.core.fitting.minutes import add_up, groups_of, seconds_of_groups
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part
 from zester.core.fitting.strokes import part_key
 
@@ -56,11 +55,8 @@ def tidy_layouts(layouts: Iterable[tuple[Part, int]], stack: int, limits: CutLim
     groups = [[groups_of(tree) for tree in trees] for trees in ways]
 
     def seconds(chosen: list[int]) -> float:
-        total: Counter[Group] = Counter()
-        for found, way, (_, copies) in zip(groups, chosen, layouts, strict=True):
-            for group, count in found[way].items():
-                total[group] += copies * count
-        return seconds_of_groups(total, stack)
+        pairs = zip(groups, chosen, layouts, strict=True)
+        return seconds_of_groups(add_up((found[way], copies) for found, way, (_, copies) in pairs), stack)
 
     chosen = min(([way] * len(ways) for way in (0, 1)), key=seconds)
     least = seconds(chosen)

@@ -2,6 +2,8 @@
 
 import datetime
 import time
+from dataclasses import replace
+from decimal import Decimal
 from unittest import mock
 
 from django.contrib.auth import get_user_model
@@ -17,6 +19,7 @@ from zester.classes.models import CardClass, ClassCard
 from zester.core.errors import JobError, PlanError
 from zester.core.fitting import offcuts
 from zester.core.fitting.engine import fit_paper
+from zester.core.fitting.offcuts import OffcutsFirst
 from zester.designs.services import save_list
 from zester.fits import work as doing
 from zester.fits.models import PaperFit, PaperPlan, Work, Worker
@@ -136,11 +139,17 @@ class WorkTests(PlanTests):
             self.set_list("Mat 4 x 5¼ brass\n3 Tag 2 x 2½ brass\n2 Strip ½ x 5 brass")
             self.work_off()
             first = read_made(self.fit.shown).plan
-            slow, quick = mock.Mock(), mock.Mock()
-            slow.seconds.return_value, quick.seconds.return_value = 600, 300
-            with mock.patch("zester.fits.work.cutting_steps", side_effect=[slow, quick]) as reckoned:
+            # The same, with the copies of a layout written apart: as thrifty, and said to be slower.
+            one, *others = first.layouts
+            apart = (replace(one, copies=1), replace(one, copies=one.copies - 1), *others)
+            found = OffcutsFirst(replace(first, layouts=apart), 0, Decimal(0), 0)
+            judge = mock.Mock(side_effect=lambda _job, plan, _bench: 300 if plan.layouts == first.layouts else 600)
+            with (
+                mock.patch("zester.fits.work.fit_offcuts_first", return_value=found),
+                mock.patch("zester.fits.work.minutes_judge", return_value=judge),
+            ):
                 self.work_off(Work.Kind.POLISH)
-        self.assertEqual(reckoned.call_count, 2)
+        self.assertEqual(judge.call_count, 2)
         self.assertEqual(self.fit.shown.stage, "polished")
         self.assertEqual(read_made(self.fit.shown).plan.layouts, first.layouts)
 
