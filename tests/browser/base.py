@@ -11,7 +11,7 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import override_settings
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.people import AT_ONCE
+from tests.people import A_GOOD_ORDER, AT_ONCE
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 CHROMIUM_FLAGS = [
@@ -77,6 +77,11 @@ class WithChromium:
 @override_settings(TASKS=AT_ONCE, IDLE_WORK=False)
 class BrowserTests(WithChromium, StaticLiveServerTestCase):
     """The application in this process, with somebody to sign in."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.enterClassContext(A_GOOD_ORDER)
 
     def setUp(self):
         super().setUp()

@@ -9,9 +9,13 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Sequence
 
 from django.conf import settings
 from django.test.runner import DiscoverRunner
+
+# What is run beside each other: the journeys wait most of the time.
+PARTS = (("zester", "tests.program"), ("tests.browser",), ("tests.served",))
 
 
 class CountingRunner(DiscoverRunner):
@@ -33,16 +37,17 @@ class CountingRunner(DiscoverRunner):
     def run_tests(self, test_labels, **kwargs) -> int:
         """Run everything, then print the closing line after all other output.
 
-        The journeys in the browser wait most of the time, so everything else is run beside them, by another process.
+        Where there is a core for it, all of it is run in parts, each but the last by another process.
         """
-        beside = None if test_labels or not _may_run_beside() else _Beside("zester")
-        failures = super().run_tests(["tests"] if beside else test_labels, **kwargs)
+        in_parts = not test_labels and _may_run_beside()
+        beside = [_Beside(part) for part in PARTS[:-1]] if in_parts else []
+        failures = super().run_tests(PARTS[-1] if in_parts else test_labels, **kwargs)
         outcome = self.outcome
         failed = len(outcome.failures) + len(outcome.errors) + len(outcome.unexpectedSuccesses)
         skipped = len(outcome.skipped)
         counts = [max(outcome.testsRun - failed - skipped, 0), failed, skipped]
-        if beside:
-            other = beside.wait()
+        for part in beside:
+            other = part.wait()
             counts = [mine + theirs for mine, theirs in zip(counts, other, strict=True)]
             failures += other[1]
         print("{} passed, {} failed, {} skipped".format(*counts), flush=True)
@@ -58,10 +63,10 @@ def _may_run_beside() -> bool:
 class _Beside:
     """Some of the tests, run by another process; what they print comes afterwards."""
 
-    def __init__(self, label: str):
+    def __init__(self, labels: Sequence[str]):
         # It is read after everything has ended.
         self.out = tempfile.TemporaryFile("w+")  # noqa: SIM115
-        command = [sys.executable, "-m", "django", "test", "--noinput", "--parallel", "1", label]
+        command = [sys.executable, "-m", "django", "test", "--noinput", "--parallel", "1", *labels]
         self.process = subprocess.Popen(command, stdout=self.out, stderr=subprocess.STDOUT)  # noqa: S603
 
     def wait(self) -> list[int]:

@@ -22,6 +22,7 @@ from zester.core.cutlist.tables import READERS, read_file, rows_of, write_csv, w
 from zester.core.errors import CutListError
 from zester.core.lengths import SIXTEENTHS
 from zester.core.pieces import Known, KnownPaper
+from zester.core.tests.share import some
 from zester.designs.models import Card
 
 KNOWN = Known((KnownPaper(key="b", name="Telescope Brass", width=8636, height=11176),))
@@ -97,17 +98,17 @@ class Fuzz(SimpleTestCase):
             found.text.encode()
             self.assertLessEqual(len(found.text.splitlines()), 200)
 
-    @settings(max_examples=700, deadline=None)
+    @settings(max_examples=some(700), deadline=None)
     @given(st.sampled_from(sorted(READERS)), st.randoms(use_true_random=False))
     def test_broken_files(self, ending, dice):
         self.read(f"list.{ending}", mutated(GOOD[ending], dice))
 
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=some(300), deadline=None)
     @given(st.randoms(use_true_random=False))
     def test_broken_parts_of_a_workbook(self, dice):
         self.read("list.xlsx", in_the_workbook(GOOD["xlsx"], dice))
 
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=some(300), deadline=None)
     @given(
         st.recursive(
             st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=30),
@@ -126,7 +127,7 @@ class Fuzz(SimpleTestCase):
             data[place] = value
         self.read("list.json", json.dumps(data).encode())
 
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=some(300), deadline=None)
     @given(st.binary(max_size=3000), st.sampled_from(sorted(READERS)))
     def test_what_is_no_file_of_ours_at_all(self, data, ending):
         self.read(f"list.{ending}", data)
@@ -207,7 +208,7 @@ class Uploads(SignedInTests):
             self.assertIn(self.photo(mutated(good.getvalue(), dice)).status_code, (200, 302))
 
     def test_photos_of_too_many_pixels_are_turned_away_unpacked_by_nobody(self):
-        wide = png_of(30_000, 30_000)
+        wide = png_of(20_000, 20_000)
         self.assertLess(len(wide), 3_000_000)
         before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
         self.assertEqual(self.photo(wide).status_code, 200)

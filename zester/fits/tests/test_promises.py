@@ -10,6 +10,7 @@ from zester.classes.models import CardClass
 from zester.classes.services import recount
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.stock.offcut_lines import OffcutLine
+from zester.core.tests.share import some
 from zester.fits.models import PaperFit, Work
 from zester.fits.needs import begin_class
 from zester.fits.promises import promised_to
@@ -20,7 +21,7 @@ from zester.shelf.stock_views import lying_of
 from zester.shelf.uses import plan_name
 
 INCH = TICKS_PER_INCH
-HISTORIES, STEPS = 10, 14
+HISTORIES, STEPS = some(12), 14
 LISTS = ("Mat 4 x 5 brass", "Mat 4 x 5 brass\nTag 2 x 3 brass", "Panel 8 x 5 brass", "3 Tag 2 x 2¾ brass")
 
 

@@ -26,7 +26,7 @@ from zester.core.cutlist.notation import read_list
 from zester.core.lengths import RULERS
 
 FILE = Path(__file__).parent / "data" / "worked_cards.txt"
-STEPS = (-2, -1, 1, 2)
+STEPS = (-1, 1)
 SIDE = "card 4¼ x 5½ side fold\nBase telescope brass\n"
 TOP = "card 5½ x 4¼ top fold\nBase midnight dome\n"
 
@@ -180,7 +180,7 @@ def worked(text: str, ruler: str) -> str:
 
 
 def _a_little_other(text: str, ruler: str) -> Iterator[str]:
-    """Each length one and two marks longer and shorter: what is said then and was not before, where that changes."""
+    """Each length a mark longer and shorter: what is said then and was not before, where that changes."""
     lines, usual = text.split("\n"), _said(text, ruler)
     for number, line in enumerate(lines):
         for other in sorted({step_length(line, at, by, RULERS[ruler])[0] for at in range(len(line)) for by in STEPS}):

@@ -23,6 +23,7 @@ from zester.core.fitting.problem import make_problem
 from zester.core.fitting.strokes import count_strokes
 from zester.core.fitting.summary import bound_in_words, summarise
 from zester.core.fitting.tests.jobs import job, paper, random_job, random_shelf_job, sheet
+from zester.core.tests.share import some
 
 
 def fit_one(*args, **kwargs) -> PaperPlan:
@@ -145,7 +146,7 @@ def one_size_sheets(paper_job: PaperJob) -> int:
 
 
 class PropertyTests(TestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=some(25), deadline=None)
     @given(st.integers(0, 10_000))
     def test_any_class_gets_a_checked_plan_no_worse_than_one_size_a_sheet(self, seed):
         wanted = random_job(seed)
@@ -156,7 +157,7 @@ class PropertyTests(TestCase):
         self.assertLessEqual(paper_plan.bound, paper_plan.cost)
         self.assertLessEqual(paper_plan.sheets, one_size_sheets(wanted.papers[0]))
 
-    @settings(max_examples=10, deadline=None)
+    @settings(max_examples=some(10), deadline=None)
     @given(st.integers(0, 10_000))
     def test_more_people_never_have_a_lower_bound_than_fewer_cost_when_proven(self, seed):
         small = random_job(seed)
@@ -166,7 +167,7 @@ class PropertyTests(TestCase):
             self.assertGreaterEqual(second.cost, first.cost)
         self.assertGreaterEqual(second.cost, first.bound)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=some(25), deadline=None)
     @given(st.integers(0, 100_000))
     @example(430)  # a size that fits only a sheet that is used up
     def test_any_shelf_gets_a_checked_plan(self, seed):

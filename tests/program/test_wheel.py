@@ -9,7 +9,7 @@ from pathlib import Path
 
 from django.test import SimpleTestCase
 
-ROOT = Path(__file__).parents[1]
+ROOT = Path(__file__).parents[2]
 
 
 class WheelTests(SimpleTestCase):

@@ -6,7 +6,7 @@ import time
 
 from playwright.sync_api import expect
 
-from tests.browser.real import RealServerTests
+from tests.served.real import RealServerTests
 
 EVENING = "Stargazer Card Evening"
 TABLET = {"width": 1180, "height": 820}

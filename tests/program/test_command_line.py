@@ -20,8 +20,9 @@ from hypothesis import strategies as st
 from zester import cli
 from zester.core.errors import JobError
 from zester.core.fitting.job_file import read_job
+from zester.core.tests.share import some
 
-ROOT = Path(__file__).parents[1]
+ROOT = Path(__file__).parents[2]
 GOOD = [path.read_bytes() for path in sorted((ROOT / "docs" / "examples").glob("*.json"))]
 ODD = (
     None,
@@ -84,14 +85,14 @@ class CommandLineTests(SimpleTestCase):
         self.assertEqual(len(found[2].strip().splitlines()), 1, found[2])
         self.assertTrue(found[2].startswith("zester: "), found[2])
 
-    @settings(max_examples=1500, deadline=None)
+    @settings(max_examples=some(1500), deadline=None)
     @given(st.sampled_from(GOOD), st.randoms(use_true_random=False))
     def test_jobs_with_odd_values_are_read_or_said_to_be_unusable(self, good, dice):
         text = json.dumps(with_something_odd(json.loads(good), dice))
         with contextlib.suppress(JobError):
             read_job(text)
 
-    @settings(max_examples=500, deadline=None)
+    @settings(max_examples=some(500), deadline=None)
     @given(st.sampled_from(GOOD), st.integers(0, 2**32), st.binary(max_size=8))
     def test_jobs_with_broken_bytes(self, good, at, put):
         at %= len(good)

@@ -7,7 +7,7 @@ import time
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.real import RealServerTests
+from tests.served.real import RealServerTests
 
 EVENING = "Stargazer Card Evening"
 PHONE = {"width": 390, "height": 780}

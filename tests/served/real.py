@@ -28,7 +28,6 @@ LEFT_OUT = ("ZESTER_DEBUG", "DATABASE_URL")
 class RealServerTests(WithChromium, TestCase):
     """The demo, served by its own command from a folder of its own."""
 
-    patience = 30_000
     # Journeys that do nothing to the server, and touch different papers, share one.
     shares = False
 
