@@ -69,7 +69,8 @@ class Tables:
         for (allowed, _), stocks in groups.items():
             self.all.append(self._table(allowed, [problem.stocks[index] for index in stocks]))
             self._of |= dict.fromkeys(stocks, self.all[-1])
-        cuts = max(2 * stock.width * stock.height // self._smallest() for stock in problem.stocks)
+        # Up to four sides of every piece are cut, and what is cut is trimmed to a position first.
+        cuts = max(6 * stock.width * stock.height // self._smallest() for stock in problem.stocks)
         self.cuts_a_unit = 1 << max(12, (cuts + 1).bit_length())
 
     def _smallest(self) -> int:
@@ -142,9 +143,9 @@ def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], gri
     limits = stocks[0].table_limits
     across = _lengths(problem, items, "width", width, limits.hold)
     down = _lengths(problem, items, "height", height, limits.hold)
-    sizes = [(size.width, size.height) for size in problem.sizes] if grid > 1 else None
+    sizes = [(size.width, size.height) for size in problem.sizes]
     xs, ys = normal_positions(across, width), normal_positions(down, height)
-    return GuillotineTable(xs, ys, items, sizes, limits)
+    return GuillotineTable(xs, ys, items, sizes, limits, [(stock.width, stock.height) for stock in stocks])
 
 
 def _lengths(problem: Problem, items: Sequence[Item], side: str, longest: int, hold: int) -> list[tuple[int, int]]:

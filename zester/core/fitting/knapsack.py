@@ -12,6 +12,12 @@ with w, h, x, y running over the normal positions only (Gilmore & Gomory 1966; B
 price, so that of equally good layouts one with few cuts comes out. Values are whole numbers below 2**53, so the optimum
 is exact and may be used in a proof.
 
+Where that makes a large table, fewer positions will do. Of the sides (a, b) of a cut only those count that are as large
+as they can be beside each other, a = <w - b> and b = <w - a>, <x> being the largest normal position up to x; so a table
+that is asked about some sheets needs only what can be reached from their sides by such cuts (raster points: Terno,
+Lindemann and Scheithauer 1987; here taken anew at every part). For A4 and sizes in tenths of a millimetre that is a
+tenth of the cells and less. It holds without a trimmer's limits only, under which a wider strip is not as good.
+
 A trimmer's limits come in as cuts that are not there: none across a part longer than its longest cut, none that leaves
 only strips too narrow to hold. A sheet with one side within the longest cut loses nothing by that, since trimming along
 the other side is always possible first.
@@ -21,7 +27,7 @@ from __future__ import annotations
 
 import random
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from types import ModuleType
 
@@ -31,7 +37,9 @@ from zester.core.fitting import loops
 from zester.core.fitting.loops import AN_ITEM, NO_CHOICE
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part, peel, tighten
 
-MOST_CANDIDATES = 30_000_000
+MOST_CANDIDATES = 60_000_000
+# From so many cuts on, only positions that can be reached are used; from so many positions on, at once.
+REDUCED_WORK, MANY_POSITIONS = 3_000_000, 4000
 LARGEST_VALUE = 2**52
 # Tables with so few cuts are filled by loops that are not compiled.
 PLAIN_WORK = 3000
@@ -78,6 +86,38 @@ class CutPairs:
         return slice(self.begin[position], self.begin[position + 1])
 
 
+def reachable_positions(positions: np.ndarray, tops: Iterable[int]) -> np.ndarray:
+    """Those of the ascending positions that parts of the lengths ``tops`` are cut down to, taking the largest sides."""
+    reached = np.zeros(len(positions), dtype=bool)
+    reached[0] = True
+    for top in tops:
+        reached[np.searchsorted(positions, top, side="right") - 1] = True
+    # Both sides lie below, so one walk down finds all.
+    for index in range(len(positions) - 1, 0, -1):
+        if reached[index]:
+            near, far = _largest_sides(positions, int(positions[index]))
+            reached[near] = reached[far] = True
+    return positions[reached]
+
+
+def _largest_sides(positions: np.ndarray, length: int) -> tuple[np.ndarray, np.ndarray]:
+    """Pairs of positions, as indices, that lie beside each other on a length, neither of which could be larger."""
+    near = np.arange(1, int(np.searchsorted(positions, length // 2, side="right")))
+    far = np.unique(np.searchsorted(positions, length - positions[near], side="right") - 1)
+    return np.searchsorted(positions, length - positions[far], side="right") - 1, far
+
+
+def largest_pairs(positions: np.ndarray, reached: np.ndarray) -> CutPairs:
+    """The cuts of the positions ``reached``, numbered among these."""
+    begin, sides = [0, 0], []
+    for length in reached[1:]:
+        near, far = (positions[side] for side in _largest_sides(positions, int(length)))
+        sides.append(np.stack([*np.searchsorted(reached, (near, far)), 1 + (near + far != length)]))
+        begin.append(begin[-1] + len(near))
+    near, far, cuts = np.concatenate(sides, axis=1) if sides else np.zeros((3, 0), dtype=np.int64)
+    return CutPairs(np.array(begin[: len(reached) + 1]), near, far, cuts)
+
+
 def cut_pairs(positions: np.ndarray, hold: int = 0) -> CutPairs:
     """The cuts worth trying for ascending positions that start with 0.
 
@@ -114,14 +154,16 @@ class GuillotineTable:
         among them.
     items : sequence of Item
     sizes : sequence of (width, height), optional
-        The true sizes where the items are rounded up; trees are then tightened to them.
+        The true sizes; where items are rounded up or lie in larger cells, trees are tightened to them.
     limits : CutLimits
         What the trimmer can do.
+    tops : sequence of (width, height), optional
+        The only parts that will be asked about; a large table can be smaller then.
 
     Raises
     ------
     TooManyPositions
-        If more than about thirty million cuts would have to be tried.
+        If more than about sixty million cuts would have to be tried.
     """
 
     def __init__(
@@ -131,20 +173,25 @@ class GuillotineTable:
         items: Sequence[Item],
         sizes: Sequence[tuple[int, int]] | None = None,
         limits: CutLimits = ANY_CUT,
+        tops: Sequence[tuple[int, int]] = (),
     ):
-        self.xs, self.ys, self.sizes, self.limits = xs, ys, sizes, limits
-        self.shape = len(xs), len(ys)
-        if (len(xs) + len(ys)) * len(xs) * len(ys) > 16 * MOST_CANDIDATES:
-            raise TooManyPositions
+        self.sizes, self.limits = sizes, limits
         self.items = [item for item in items if item.width <= xs[-1] and item.height <= ys[-1]]
-        self.across, self.down = cut_pairs(xs, limits.hold), cut_pairs(ys, limits.hold)
+        self.reduced = False
+        self.rounded = sizes is not None and any({item.width, item.height} != {*sizes[item.size]} for item in items)
+        may_reduce = tops and sizes and limits == ANY_CUT
+        many = max(len(xs), len(ys)) > MANY_POSITIONS
+        if not (may_reduce and many):
+            self._use(xs, ys, cut_pairs(xs, limits.hold), cut_pairs(ys, limits.hold))
+        if may_reduce and (many or self.work > REDUCED_WORK):
+            self._reduce(xs, ys, tops)
         if self.work > MOST_CANDIDATES:
             raise TooManyPositions
         # Once they are loaded the compiled loops are quicker for any table.
         self.loops = loops if self.work <= PLAIN_WORK and _KERNELS not in sys.modules else _compiled()
         self.may_x = np.array([limits.reaches(height) for height in ys])
         self.may_y = np.array([limits.reaches(width) for width in xs])
-        self.item_cells = [self.cell(item.width, item.height) for item in self.items]
+        self.item_cells = [self._cell_of(item) for item in self.items]
         self._items_at: dict[tuple[int, int], list[Item]] = {}
         for item, cell in zip(self.items, self.item_cells, strict=True):
             self._items_at.setdefault(cell, []).append(item)
@@ -154,6 +201,24 @@ class GuillotineTable:
             *(self.across.begin, self.across.near, self.across.far, self.across.cuts),
             *(self.down.begin, self.down.near, self.down.far, self.down.cuts),
         )
+
+    def _use(self, xs: np.ndarray, ys: np.ndarray, across: CutPairs, down: CutPairs) -> None:
+        self.xs, self.ys, self.across, self.down = xs, ys, across, down
+        self.shape = len(xs), len(ys)
+
+    def _reduce(self, xs: np.ndarray, ys: np.ndarray, tops: Sequence[tuple[int, int]]) -> None:
+        widths, heights = zip(*tops, strict=True)
+        fewer = reachable_positions(xs, widths), reachable_positions(ys, heights)
+        self._use(*fewer, largest_pairs(xs, fewer[0]), largest_pairs(ys, fewer[1]))
+        self.reduced = True
+
+    def _cell_of(self, item: Item) -> tuple[int, int]:
+        """Indices of the smallest cell that holds it."""
+        return int(np.searchsorted(self.xs, item.width)), int(np.searchsorted(self.ys, item.height))
+
+    def trims(self, item: Item, cell: tuple[int, int]) -> int:
+        """How many cuts it takes to make a size of its cell."""
+        return int(self.xs[cell[0]] != item.width) + int(self.ys[cell[1]] != item.height)
 
     @property
     def work(self) -> int:
@@ -171,7 +236,7 @@ class GuillotineTable:
         self.worth, self.cut_price = worth, cut_price
         self.base = np.zeros(self.shape)
         for item, cell in zip(self.items, self.item_cells, strict=True):
-            self.base[cell] = max(self.base[cell], worth[item.size])
+            self.base[cell] = max(self.base[cell], worth[item.size] - cut_price * self.trims(item, cell))
         self.values = self.base.copy()
         may, hold = (self.may_x, self.may_y), float(self.limits.hold)
         self.loops.fill_table(self.values, *self.pairs, *may, self.xs, self.ys, hold, float(cut_price))
@@ -192,7 +257,7 @@ class GuillotineTable:
 
     def tightened(self, tree: Part) -> Part:
         """The tree with its pieces at their true sizes."""
-        return tree if self.sizes is None else tighten(tree, self.sizes)
+        return tighten(tree, self.sizes) if self.rounded or self.reduced else tree
 
     def _tree(self, width: int, height: int, cell: tuple[int, int], dice: random.Random | None) -> Part:
         i, j = cell
@@ -209,7 +274,13 @@ class GuillotineTable:
             if len(smaller):
                 i, j = (int(smaller[0]), j) if axis == "x" else (i, int(smaller[0]))
                 value += self.cut_price
+        if self.base[i, j] == value:
+            best = max(self._items_at[i, j], key=lambda item: self._earned(item, (i, j)))
+            return peel(width, height, Part(width=best.width, height=best.height, size=best.size), self.limits)
         return self.in_part(width, height, (i, j), lambda wide, high: self._split(wide, high, (i, j), dice))
+
+    def _earned(self, item: Item, cell: tuple[int, int]) -> int:
+        return self.worth[item.size] - self.cut_price * self.trims(item, cell)
 
     def in_part(self, width: int, height: int, cell: tuple[int, int], split: Callable[[int, int], Part]) -> Part:
         """The part width × height trimmed to a cell, what is cut of the cell given by ``split``.
@@ -226,9 +297,6 @@ class GuillotineTable:
     def _split(self, width: int, height: int, cell: tuple[int, int], dice: random.Random | None) -> Part:
         i, j = cell
         value = self.values[cell]
-        if self.base[cell] == value:
-            best = max(self._items_at[cell], key=lambda item: self.worth[item.size])
-            return peel(width, height, Part(width=best.width, height=best.height, size=best.size), self.limits)
         x, y = self.across.of(i), self.down.of(j)
         sideways = self.values[self.across.near[x], j] + self.values[self.across.far[x], j]
         downwards = self.values[i, self.down.near[y]] + self.values[i, self.down.far[y]]
@@ -279,9 +347,10 @@ class _Bounded:
         place, limits, guards = self._pack([min(m, n) for m, n in zip(most, self._most_on_a_sheet(worth), strict=True)])
         counts = np.zeros((*table.shape, len(limits)), dtype=np.int64)
         for item, cell in zip(table.items, table.item_cells, strict=True):
-            if most[item.size] > 0 and worth[item.size] > self.values[cell]:
+            earned = worth[item.size] - cut_price * table.trims(item, cell)
+            if most[item.size] > 0 and earned > self.values[cell]:
                 word, shift = place[item.size]
-                self.values[cell], self.choice[cell], self.item[cell] = worth[item.size], AN_ITEM, item
+                self.values[cell], self.choice[cell], self.item[cell] = earned, AN_ITEM, item
                 counts[cell] = 0
                 counts[(*cell, word)] = 1 << shift
         may = table.may_x, table.may_y

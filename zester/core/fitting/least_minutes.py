@@ -42,7 +42,7 @@ def least_seconds(
 ) -> int:
     """Seconds, rounded down, that any plan of at most ``cost`` units takes; 0 where no bound is known."""
     rows = row_tables(problem, tables)
-    if not tables.exact or not all(table.usable for table in rows):
+    if not tables.exact or not all(table.whole for table in rows):
         return 0
     return _Least(problem, rows, cost, stack).run(go_on)
 

@@ -39,6 +39,9 @@ class RowTable:
         widths, heights = zip(*sheets, strict=True)
         # What is left over of a whole sheet is left over at the end of its row, and not trimmed off first.
         self.xs, self.ys = np.union1d(table.xs, widths), np.union1d(table.ys, heights)
+        if table.reduced:
+            self.xs = np.union1d(self.xs, [item.width for item in table.items])
+            self.ys = np.union1d(self.ys, [item.height for item in table.items])
         self.shape = len(self.xs), len(self.ys)
         self.items = [(item, self._at(item.width, item.height)) for item in table.items]
         self.may = (
@@ -64,6 +67,11 @@ class RowTable:
     def work(self) -> int:
         """How many rows one filling compares."""
         return len(self.across[1]) * self.shape[1] + len(self.down[1]) * self.shape[0]
+
+    @property
+    def whole(self) -> bool:
+        """Whether it knows every position that counts, so that its values may be used in a bound."""
+        return self.usable and not self.table.reduced
 
     @property
     def usable(self) -> bool:
