@@ -396,9 +396,7 @@ def dual_bound(
     """
     # What can be had for nothing is worth nothing; any price on it would spoil the bound of the rest.
     worth = [0 if free else price for price, free in zip(worth, problem.free, strict=True)]
-    unit = tables.cuts_a_unit
-    tables.fill([price * unit for price in worth], cut_price=1)
-    values = [-(-tables.best(index) // unit) for index in range(len(problem.stocks))]
+    values = exact_values(problem, tables, worth)
     total = sum(price * demand for price, demand in zip(worth, problem.demands, strict=True))
     ratios = [
         Fraction(cost, value)
@@ -412,6 +410,13 @@ def dual_bound(
     ]
     rent = sum((stock.count or 0) * each for stock, each in zip(problem.stocks, rents, strict=True))
     return DualBound(worth=list(worth), prices=list(prices or ()), theta=theta, rents=rents, value=theta * total - rent)
+
+
+def exact_values(problem: Problem, tables: Tables, worth: Sequence[int]) -> list[int]:
+    """The most that one sheet of every stock gives at whole prices; fills the tables, cuts priced next to nothing."""
+    unit = tables.cuts_a_unit
+    tables.fill([price * unit for price in worth], cut_price=1)
+    return [-(-tables.best(index) // unit) for index in range(len(problem.stocks))]
 
 
 def _any_theta(problem: Problem, worth: Sequence[int], prices: Sequence[float] | None) -> Fraction:

@@ -7,7 +7,8 @@ Several ways are tried until the proven bound is reached or the rounds are used 
 3. the integer program over all columns found so far (Gilmore & Gomory's columns plus those of 1 and 2);
 4. one person's share fitted alone and repeated, where that could meet the bound;
 5. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none;
-6. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
+6. where sheets have several prices, one number of each kind after the other (``mixes.py``);
+7. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
 
 Plans of the same cost that take fewer minutes, and easier ones that cost more, come after that (``easing.py``). Among
 answers of equal cost the one that takes the fewest minutes at the trimmer is kept.
@@ -30,6 +31,7 @@ from zester.core.fitting.diving import Dive
 from zester.core.fitting.easing import Easing
 from zester.core.fitting.greedy import greedy_sheets
 from zester.core.fitting.minutes import seconds_of_layouts
+from zester.core.fitting.mixes import Chosen, Mixes
 from zester.core.fitting.parts import ANY_CUT, renumber, walk
 from zester.core.fitting.problem import Problem, part_of
 from zester.core.fitting.solver import whole_cover
@@ -44,6 +46,8 @@ MANY_SHEETS = 200
 JUDGING = 1.2
 # How often pieces are packed greedily.
 QUICK_TRIES, TRIES = 12, 200
+# What share of the time left is for fitting one mix of sheets.
+MIX_SHARE = 0.4
 # Shares of what closing may do at the most.
 EFFORTS = (0.02, 0.1, 0.3)
 # What is taken back of the mix, and how many nearly perfect columns are added.
@@ -176,6 +180,7 @@ class Rounding:
             return
         if self.depth is Depth.FULL:
             yield self._one_share
+            yield self._by_mixes
             yield from self._for_many_sheets() if self._many else self._for_few_sheets()
         else:
             yield from self._for_few_sheets()
@@ -263,6 +268,42 @@ class Rounding:
             self._take(self._answer(closed.chosen, [0] * len(self.problem.sizes)))
         if closed.settled:
             self.bound = max(self.bound, self.best.cost)
+
+    def _by_mixes(self) -> None:
+        """Where sheets have several prices: one number of each kind after the other."""
+        mixes = Mixes(self.problem, self.tables, self.pool, self._fit_mix, self._more_mixes)
+        if any(self.best.missing) or not mixes.apply:
+            return
+        self._settle_prices()
+        if self._done():
+            return
+        self.compiled()
+        chosen, bound = mixes.run(self.bound, self.best.cost)
+        if chosen:
+            self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
+        self.bound = max(self.bound, bound)
+
+    def _more_mixes(self) -> bool:
+        self.tell("sheets of several prices")
+        return self.seconds_left() > 0
+
+    def _fit_mix(self, mix: Problem, cost: int) -> Chosen | None:
+        """A plan from just these sheets that costs no more than that; its columns join the pool."""
+        pool, until = ColumnPool(mix), self.seconds_left() * (1 - MIX_SHARE)
+
+        def left() -> float:
+            return self.seconds_left() - until
+
+        for column in self.pool.columns:
+            pool.add(column.sheet, column.tree)
+        relaxed = relax(mix, self.tables, pool, lambda _: self.tell("sheets of several prices"), left)
+        rounding = Rounding(
+            mix, self.tables, pool, replace(relaxed, bound=cost), stack=self.stack, tell=self.tell, seconds_left=left
+        )
+        answer = rounding.run()
+        for column in pool.columns:
+            self.pool.add(column.sheet, column.tree)
+        return answer.chosen if answer.cost <= cost and not any(answer.missing) else None
 
     def _near_perfect(self, back: int, most: int) -> None:
         """For large demands: most of the mix rounded down, the rest from columns that lose next to nothing."""

@@ -47,6 +47,10 @@ class CoverProgram:
         values = np.array(list(entries.values()), dtype=np.float64)
         self._highs.addCol(cost, 0.0, highspy.kHighsInf, len(rows), rows, values)
 
+    def limit(self, row: int, most: int) -> None:
+        """Another limit for a row, counted with the demands."""
+        self._highs.changeRowBounds(row, -highspy.kHighsInf, float(most))
+
     def solve(self) -> tuple[list[float], list[float]]:
         """The amounts of the columns and the prices (duals) of the rows."""
         self._highs.run()
