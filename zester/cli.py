@@ -15,7 +15,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from zester.core.cutting.habits import Habits
-from zester.core.errors import ZesterError
+from zester.core.errors import PlanError, ZesterError
 from zester.core.fitting.job import PAPER_SECONDS, Job
 from zester.core.fitting.job_file import LARGEST_FILE, read_job
 from zester.core.fitting.plan import money, read_plan, write_plan
@@ -75,6 +75,12 @@ def _parser() -> argparse.ArgumentParser:
     command.add_argument(
         "--pace", type=_pace, default=DEFAULT_PACE, help="seconds for a setting, a stack, a stroke (default 12,8,4)"
     )
+    command = _command(commands, "prove", _prove, "what proves that no plan costs less, as a file to be checked")
+    command.add_argument("plan", help="the plan, a JSON file")
+    command.add_argument("--seconds", type=_budget, default=PAPER_SECONDS, help="time budget for each paper")
+    command = _command(commands, "check", _check, "whether a plan does what the job asks, and whether a proof holds")
+    command.add_argument("plan", help="the plan, a JSON file")
+    command.add_argument("--proof", help="a proof, a JSON file, as “prove” writes it")
     return parser
 
 
@@ -127,6 +133,38 @@ def _steps(options: argparse.Namespace, job: Job) -> int:
 
     habits = Habits(pace=options.pace, most_piles=options.piles)
     _write(options.out, steps_of(job, read_plan(_read(options.plan)), habits) + "\n")
+    return MADE
+
+
+def _prove(options: argparse.Namespace, job: Job) -> int:
+    from zester.core.fitting.check import check_plan
+    from zester.core.fitting.proof import write_proofs
+    from zester.core.fitting.prove import prove
+
+    plan = read_plan(_read(options.plan))
+    check_plan(job, plan)
+    pairs = [(paper, each) for paper, each in zip(job.papers, plan.papers, strict=True) if each.proven]
+    _write(options.out, write_proofs(prove(paper, each, options.seconds) for paper, each in pairs) + "\n")
+    return MADE
+
+
+def _check(options: argparse.Namespace, job: Job) -> int:
+    from zester.core.fitting.check import check_plan
+    from zester.core.fitting.proof import PRICES, check_proof, read_proofs
+
+    plan = read_plan(_read(options.plan))
+    check_plan(job, plan)
+    words = [f"{len(plan.papers)} papers: every piece is made, every cut can be made, the sums are right"]
+    by_id = {paper.id: (paper, each) for paper, each in zip(job.papers, plan.papers, strict=True)}
+    for proof in read_proofs(_read(options.proof)) if options.proof else ():
+        if proof.id not in by_id:
+            raise PlanError("the proof is for a paper that the job does not have", proof.id)
+        if proof.rests_on == PRICES:
+            check_proof(*by_id[proof.id], proof)
+            words.append(f"{proof.id}: no plan costs less than {proof.cost}")
+        else:
+            words.append(f"{proof.id}: what prices leave open rests on the search, and was not checked again")
+    _write(options.out, "\n".join(words) + "\n")
     return MADE
 
 

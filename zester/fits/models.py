@@ -62,6 +62,8 @@ class PaperPlan(models.Model):
     advice = models.JSONField(default=dict)
     # Plans from the thriftiest to the easiest to cut, and everybody's own sheets, as ``core.choices`` writes them.
     front = models.JSONField(default=list)
+    # What proves that no plan costs less, as ``core.fitting.proof`` writes it.
+    proof = models.JSONField(default=dict)
     # What fewer and more people would take: runs of numbers of kits that need the same, and how many there are now.
     growth = models.JSONField(default=dict)
     cutting_at = models.DateTimeField(null=True)

@@ -31,6 +31,7 @@ urlpatterns = [
     path("classes/<int:pk>/fit/minutes/take/", views.take_all, name="take_all"),
     re_path(r"^classes/(?P<pk>\d+)/fit/(?P<what>job|plan)\.json$", views.download, name="download"),
     path("classes/<int:pk>/fit/<slug:key>/", views.paper, name="paper"),
+    path("classes/<int:pk>/fit/<slug:key>/proof.json", views.proof, name="proof"),
     path("classes/<int:pk>/fit/<slug:key>/state/", views.paper_state, name="paper_state"),
     path("classes/<int:pk>/fit/<slug:key>/pool/", views.pool, name="pool"),
     path("classes/<int:pk>/fit/<slug:key>/pin/", views.pin_layout, name="pin"),

@@ -18,6 +18,7 @@ from zester.core.fitting.plan import layout_entry
 from zester.fits.advised import advice_on, line_costs
 from zester.fits.models import PaperFit, Work
 from zester.fits.needs import begin, begin_class
+from zester.fits.proofs import proof_file, proof_words
 from zester.fits.sheets import draw_paper, print_shares, scale_of, wall_of, yield_of
 from zester.fits.states import Entry, Papers, living_workers, papers_in, stamp_of
 from zester.fits.tradeoff import class_front, front_of, is_taken
@@ -121,6 +122,7 @@ def paper(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     }
     if entry.fit.shown_id:
         context["sheets"] = draw_paper(_whole(entry))
+        context["proof_words"] = proof_words(entry.fit.shown)
         context |= _advice_context(entry.fit, context["sheets"])
     return render(request, "fits/paper.html", context)
 
@@ -130,6 +132,17 @@ def _whole(entry: Entry) -> Entry:
     entry.fit.shown.refresh_from_db()
     entry.fit.refresh_from_db(fields=["pieces"])
     return entry
+
+
+def proof(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """What proves that no plan of the paper needs less, as a file of open JSON."""
+    shown = _entry(papers_in(_class(request, pk)), key).fit.shown
+    if shown is None or not shown.proven:
+        raise Http404
+    shown.refresh_from_db()
+    response = HttpResponse(proof_file(shown), content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="{key}-proof.json"'
+    return response
 
 
 def paper_state(request: HttpRequest, pk: int, key: str) -> HttpResponse:

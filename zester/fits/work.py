@@ -29,6 +29,7 @@ from zester.core.kits.demand import demands_of, with_people
 from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
 from zester.fits.models import PaperFit, PaperPlan, Work
 from zester.fits.plans import habits_of, job_now, keep_plan, known_plan, read_made, show, with_bound_of
+from zester.fits.proofs import keep_proofs
 from zester.fits.queue import put, somebody_waits, take_turn
 from zester.shelf.services import shelf_paper
 
@@ -218,6 +219,7 @@ def _prove(work: Work, tell: Progress) -> None:
 
 def _polish(work: Work, tell: Progress) -> None:
     _fit(work, tell, PaperPlan.Stage.POLISHED, PAPER_SECONDS)
+    keep_proofs(work.fit.class_paper_id, work.need)
 
 
 def _hints(work: Work, tell: Progress) -> None:

@@ -102,6 +102,11 @@ class Mixes:
                 raised &= settled
         return None, cost if raised else bound
 
+    def exclude(self, bound: int, cost: int) -> bool:
+        """Whether prices exclude every mix from the bound up to a cost; the prices are in ``excluded``."""
+        levels = self._levels(bound, cost)
+        return all(self._excluded(counts) for level in levels for counts in self._mixes(level) if self.go_on())
+
     def _levels(self, bound: int, cost: int) -> list[int]:
         """The costs from the bound up to what is known that some mix has."""
         levels = [level for level in range(bound, cost) if next(self._mixes(level), None)]

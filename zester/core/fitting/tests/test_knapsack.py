@@ -2,7 +2,7 @@
 
 import random
 from functools import cache
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 from hypothesis import given
@@ -12,6 +12,7 @@ from zester.core.fitting import kernels, loops
 from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
 from zester.core.fitting.parts import CutLimits, count_sizes
 from zester.core.fitting.positions import normal_positions
+from zester.core.tests.share import some
 
 
 def all_sums(lengths, limit):
@@ -127,3 +128,43 @@ class KnapsackTests(TestCase):
         positions = np.arange(0, 4000, dtype=np.int64)
         with self.assertRaises(TooManyPositions):
             GuillotineTable(positions, positions, [Item(0, 1, 1)])
+
+
+class ReducedTests(TestCase):
+    """Tables that keep only the positions that can be reached."""
+
+    def test_they_give_the_same_as_tables_of_all_positions(self):
+        for seed in range(some(120)):
+            dice = random.Random(seed)
+            sides = [(dice.randint(5, 30), dice.randint(5, 30)) for _ in range(dice.randint(2, 7))]
+            items = [Item(k, *way) for k, (w, h) in enumerate(sides) for way in ((w, h), (h, w))]
+            tops = [(dice.randint(35, 70), dice.randint(35, 70)) for _ in range(2)]
+            wide, high = (max(top[axis] for top in tops) for axis in (0, 1))
+            xs = normal_positions([(item.width, 9) for item in items], wide)
+            ys = normal_positions([(item.height, 9) for item in items], high)
+            worth = [dice.randint(1, 900) * 4096 for _ in sides]
+            whole = GuillotineTable(xs, ys, items, sides)
+            with mock.patch("zester.core.fitting.knapsack.REDUCED_WORK", 0):
+                fewer = GuillotineTable(xs, ys, items, sides, tops=tops)
+            self.assertTrue(fewer.reduced)
+            self.assertLessEqual(fewer.work, whole.work)
+            for table in (whole, fewer):
+                table.fill(worth, 1)
+            for top in tops:
+                with self.subTest(seed=seed, top=top):
+                    best = -(-whole.best(*top) // 4096)
+                    self.assertEqual(-(-fewer.best(*top) // 4096), best)
+                    counts = count_sizes(fewer.tree(*top), len(sides))
+                    self.assertEqual(sum(n * w for n, w in zip(counts, worth, strict=True)), best * 4096)
+                    made = count_sizes(fewer.bounded_tree(*top, worth, [2] * len(sides)), len(sides))
+                    self.assertLessEqual(max(made), 2)
+
+    def test_a4_in_tenths_of_a_millimetre_has_a_small_table(self):
+        sides = [(687, 981), (703, 1002), (391, 1477), (1048, 1483)]
+        items = [Item(k, *way) for k, (w, h) in enumerate(sides) for way in ((w, h), (h, w))]
+        xs = normal_positions([(item.width, 9) for item in items], 2100)
+        ys = normal_positions([(item.height, 9) for item in items], 2970)
+        whole = GuillotineTable(xs, ys, items, sides)
+        with mock.patch("zester.core.fitting.knapsack.REDUCED_WORK", 0):
+            fewer = GuillotineTable(xs, ys, items, sides, tops=[(2100, 2970)])
+        self.assertLess(10 * fewer.work, whole.work)

@@ -1,0 +1,80 @@
+"""Finding the prices that prove a plan the cheapest, for ``proof.py`` to check.
+
+The prices are those of the linear program over layouts, those of the areas and, where sheets have several prices, those
+that rule out single mixes of sheets (``mixes.py``). The trimmer's limits are left out, as the check leaves them out.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from zester.core.fitting.columns import ColumnPool, Tables, relax
+from zester.core.fitting.job import PaperJob
+from zester.core.fitting.mixes import Mixes
+from zester.core.fitting.plan import PaperPlan
+from zester.core.fitting.problem import Problem, make_problem
+from zester.core.fitting.proof import SEARCH, Proof, ProofError, check_proof
+
+ROUNDS = 200
+
+
+def prove(paper: PaperJob, plan: PaperPlan, seconds: float) -> Proof:
+    """A proof for a plan that is said to be proven: one by prices that was checked, or what it rests on instead."""
+    proof = Proof(id=paper.id, cost=plan.cost, prices=())
+    if paper.pool != "together" or plan.short:
+        return replace(proof, rests_on=SEARCH)
+    end = time.monotonic() + seconds
+    problem, worths = _prices(paper, plan, lambda: end - time.monotonic())
+    lines = tuple(_by_name(problem, worth) for worth in worths)
+    for number in range(1, len(lines) + 1):
+        # Mostly the first line is enough.
+        if number in (1, len(lines)):
+            found = replace(proof, prices=lines[:number])
+            try:
+                check_proof(paper, plan, found)
+            except ProofError:
+                continue
+            return found
+    return replace(proof, prices=lines, rests_on=SEARCH)
+
+
+def _prices(paper: PaperJob, plan: PaperPlan, seconds_left: Callable[[], float]) -> tuple[Problem, list[Sequence[int]]]:
+    """Whole-number prices of the sizes, those of the best bound first."""
+    problem, spent = _rest(paper)
+    tables, pool = Tables(problem), ColumnPool(problem)
+    relaxed = relax(problem, tables, pool, lambda _: None, seconds_left, rounds=ROUNDS, early=False)
+    worths: list[Sequence[int]] = [relaxed.worth, [size.area for size in problem.sizes]]
+    mixes = Mixes(problem, tables, pool, lambda *_: None, lambda: seconds_left() > 0)
+    cost = int((plan.cost - spent) / problem.unit_cost)
+    if mixes.apply and relaxed.bound < cost:
+        mixes.exclude(relaxed.bound, cost)
+        worths += [excluded.worth for excluded in mixes.excluded]
+    return problem, worths
+
+
+def _rest(paper: PaperJob):
+    """What is wanted beyond the pinned layouts, from the sheets they leave; and what those cost."""
+    wanted = {piece.id: 0 if piece.filler else piece.count for piece in paper.pieces}
+    used: dict[str, int] = {}
+    for pin in paper.pins:
+        if pin.source == "sheet":
+            used[pin.sheet] = used.get(pin.sheet, 0) + pin.copies
+        for named in pin.parts:
+            wanted[named.piece] = max(0, wanted[named.piece] - pin.copies)
+    sheets = tuple(
+        sheet if sheet.count is None else replace(sheet, count=max(0, sheet.count - used.get(sheet.id, 0)))
+        for sheet in paper.sheets
+    )
+    spent = sum(sheet.cost * used.get(sheet.id, 0) for sheet in paper.sheets)
+    return make_problem(replace(paper, sheets=sheets), wanted), spent
+
+
+def _by_name(problem: Problem, worth: Sequence[int]) -> dict[str, int]:
+    """The price of every piece, or matched row, by its id."""
+    found: dict[str, int] = {}
+    for size, pieces, price in zip(problem.sizes, problem.names, worth, strict=True):
+        names = [size.row.id] if size.row else [piece.id for piece in pieces]
+        found |= dict.fromkeys(names, price)
+    return found
