@@ -15,12 +15,13 @@ bound is kept and rounded up to the next sum of money that sheets can cost.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from functools import reduce
+from functools import cached_property, reduce
 from math import gcd
 
-from zester.core.fitting.knapsack import LARGEST_VALUE, GuillotineTable, Item, TooManyPositions
+from zester.core.fitting.job import NO_MARGINS
+from zester.core.fitting.knapsack import LARGEST_VALUE, MOST_CANDIDATES, GuillotineTable, Item, TooManyPositions
 from zester.core.fitting.parts import ANY_CUT, Part, count_cuts, count_sizes, grid_tree, peel, without
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import Problem, Size, Stock
@@ -28,6 +29,8 @@ from zester.core.fitting.solver import CoverProgram
 from zester.core.fitting.tidy import tidy
 
 COARSE = 127
+# Tables for bounds may compare so many cuts, and are filled so often.
+FINER_WORK, FINER_ROUNDS = 1_000_000_000, 12
 LARGEST_GRID = 5000
 MANY_PIECES = 300
 # The share of the time that may go into columns to begin with.
@@ -55,16 +58,21 @@ def make_column(problem: Problem, sheet: int, tree: Part) -> Column:
 class Tables:
     """The knapsack tables of a problem: one for all sheets that may hold the same sizes.
 
+    Where a narrow strip may be held by a sheet's margin, the tables leave out that it has to be held, which is right
+    for bounds. A tree that cannot be cut then is replaced by one of a table in which no margin holds anything.
+
     Where there are too many positions, the sizes are rounded up to a grid for the table (from 1/64 in on, doubled until
     it fits) and put right in the trees; ``exact`` is false then, and no bound may be drawn from the table.
+    ``finer`` are the same without a grid, where filling them takes a second or two: a few times that is worth a bound.
     """
 
-    def __init__(self, problem: Problem):
-        self.problem, self.exact = problem, True
+    def __init__(self, problem: Problem, most_work: int = MOST_CANDIDATES):
+        self.problem, self.exact, self.most_work = problem, True, most_work
         groups: dict[tuple, list[int]] = {}
         for index, stock in enumerate(problem.stocks):
             groups.setdefault((stock.allowed, stock.table_limits), []).append(index)
         self._of: dict[int, GuillotineTable] = {}
+        self._of_held: dict[int, GuillotineTable] = {}
         self.all: list[GuillotineTable] = []
         for (allowed, _), stocks in groups.items():
             self.all.append(self._table(allowed, [problem.stocks[index] for index in stocks]))
@@ -80,10 +88,18 @@ class Tables:
         grid = 1
         while True:
             try:
-                return _table(self.problem, allowed, stocks, grid)
+                return _table(self.problem, allowed, stocks, grid, self.most_work)
             except TooManyPositions:
                 self.exact = False
                 grid = COARSE if grid == 1 else 2 * grid
+
+    @cached_property
+    def finer(self) -> Tables | None:
+        """Exact tables for bounds, if there are any that can be filled."""
+        if self.exact:
+            return self
+        found = Tables(self.problem, FINER_WORK)
+        return found if found.exact else None
 
     @property
     def work(self) -> int:
@@ -92,8 +108,26 @@ class Tables:
 
     def fill(self, worth: Sequence[int], cut_price: int = 0) -> None:
         """Fill every table for these values."""
+        self._filled, self._held = (worth, cut_price), {}
         for table in self.all:
             table.fill(worth, cut_price)
+
+    def _held_table(self, index: int) -> GuillotineTable:
+        """The table of a sheet in which every strip is held by the sheet itself, filled like the others."""
+        stock = self.problem.stocks[index]
+        if index not in self._of_held:
+            width, height = stock.source.inner
+            bare = replace(stock.source, width=width, height=height, margins=NO_MARGINS)
+            try:
+                table = _table(self.problem, stock.allowed, [replace(stock, source=bare)], 1, self.most_work)
+            except TooManyPositions:
+                table = self._of[index]
+            self._of_held[index] = table
+        table = self._of_held[index]
+        if index not in self._held:
+            table.fill(*self._filled)
+            self._held[index] = table
+        return table
 
     def best(self, stock: int) -> int:
         """The most value a sheet of this kind can give."""
@@ -103,12 +137,16 @@ class Tables:
     def tree(self, stock: int, dice=None) -> Part:
         """A cut tree of that value."""
         sheet = self.problem.stocks[stock]
-        return self._of[stock].tree(sheet.width, sheet.height, dice)
+        tree = self._of[stock].tree(sheet.width, sheet.height, dice)
+        return tree if sheet.can_cut(tree) else self._held_table(stock).tree(sheet.width, sheet.height, dice)
 
     def bounded_tree(self, stock: int, worth: Sequence[int], most: Sequence[int], cut_price: int = 0) -> Part:
         """A good cut tree of the sheet that never makes more of a size than ``most``."""
         sheet = self.problem.stocks[stock]
-        return self._of[stock].bounded_tree(sheet.width, sheet.height, worth, most, cut_price)
+        tree = self._of[stock].bounded_tree(sheet.width, sheet.height, worth, most, cut_price)
+        if sheet.can_cut(tree):
+            return tree
+        return self._held_table(stock).bounded_tree(sheet.width, sheet.height, worth, most, cut_price)
 
     def table_of(self, stock: int) -> GuillotineTable:
         """The table that knows this kind of sheet."""
@@ -124,7 +162,9 @@ class Tables:
         return [int(max(0.0, price) * scale) for price in prices]
 
 
-def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], grid: int) -> GuillotineTable:
+def _table(
+    problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], grid: int, most_work: int
+) -> GuillotineTable:
     """The table with every size rounded up to the grid (1: as it is); raises TooManyPositions."""
     items = []
     for index, size in enumerate(problem.sizes):
@@ -145,7 +185,8 @@ def _table(problem: Problem, allowed: tuple[bool, ...], stocks: list[Stock], gri
     down = _lengths(problem, items, "height", height, limits.hold)
     sizes = [(size.width, size.height) for size in problem.sizes]
     xs, ys = normal_positions(across, width), normal_positions(down, height)
-    return GuillotineTable(xs, ys, items, sizes, limits, [(stock.width, stock.height) for stock in stocks])
+    tops = [(stock.width, stock.height) for stock in stocks]
+    return GuillotineTable(xs, ys, items, sizes, limits, tops, most_work)
 
 
 def _lengths(problem: Problem, items: Sequence[Item], side: str, longest: int, hold: int) -> list[tuple[int, int]]:
@@ -257,10 +298,39 @@ def relax(
         settled = not found
         if settled or seconds_left() < 0 or (early and _tight(problem, program, amounts, missing, bound)):
             break
-    return Relaxed(amounts=amounts[len(missing) :], prices=prices, worth=best.worth, bound=bound, settled=settled)
+    relaxed = Relaxed(amounts=amounts[len(missing) :], prices=prices, worth=best.worth, bound=bound, settled=settled)
+    return (
+        relaxed
+        if tables.exact or not tables.finer
+        else _finer(problem, tables.finer, pool, program, relaxed, seconds_left)
+    )
 
 
-def _tight(problem: Problem, program: CoverProgram, amounts: list[float], missing: list, bound: int) -> bool:
+def _finer(
+    problem: Problem,
+    tables: Tables,
+    pool: ColumnPool,
+    program: CoverProgram,
+    relaxed: Relaxed,
+    seconds_left: Callable[[], float],
+) -> Relaxed:
+    """The same with a bound of exact tables that take long to fill, begun with the prices of coarser ones."""
+    used, missing = len(relaxed.amounts), range(len(problem.sizes))
+    for _ in range(FINER_ROUNDS):
+        used = _load(program, problem, pool, used)
+        amounts, duals = program.solve()
+        prices = [max(0.0, dual) for dual in duals[: len(problem.sizes)]]
+        best = dual_bound(problem, tables, tables.whole_prices(prices), prices)
+        bound = max(relaxed.bound, reachable_cost(problem, best.value))
+        relaxed = replace(relaxed, amounts=amounts[len(missing) :], prices=prices, worth=best.worth, bound=bound)
+        if _tight(problem, program, amounts, missing, bound) or seconds_left() < 0:
+            break
+        if not [stock for stock in range(len(problem.stocks)) if pool.add(stock, tables.tree(stock))]:
+            break
+    return relaxed
+
+
+def _tight(problem: Problem, program: CoverProgram, amounts: list[float], missing: Sequence, bound: int) -> bool:
     """Whether the mix itself rounds up to no more than the bound already proven (Farley's early stop)."""
     if any(amount > 1e-6 for amount in amounts[: len(missing)]):
         return False

@@ -37,7 +37,7 @@ from zester.core.fitting import loops
 from zester.core.fitting.loops import AN_ITEM, NO_CHOICE
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part, peel, tighten
 
-MOST_CANDIDATES = 60_000_000
+MOST_CANDIDATES = 20_000_000
 # From so many cuts on, only positions that can be reached are used; from so many positions on, at once.
 REDUCED_WORK, MANY_POSITIONS = 3_000_000, 4000
 LARGEST_VALUE = 2**52
@@ -159,11 +159,13 @@ class GuillotineTable:
         What the trimmer can do.
     tops : sequence of (width, height), optional
         The only parts that will be asked about; a large table can be smaller then.
+    most_work : int
+        How many cuts one filling may compare.
 
     Raises
     ------
     TooManyPositions
-        If more than about sixty million cuts would have to be tried.
+        If more than ``most_work`` cuts would have to be compared.
     """
 
     def __init__(
@@ -174,6 +176,7 @@ class GuillotineTable:
         sizes: Sequence[tuple[int, int]] | None = None,
         limits: CutLimits = ANY_CUT,
         tops: Sequence[tuple[int, int]] = (),
+        most_work: int = MOST_CANDIDATES,
     ):
         self.sizes, self.limits = sizes, limits
         self.items = [item for item in items if item.width <= xs[-1] and item.height <= ys[-1]]
@@ -185,7 +188,7 @@ class GuillotineTable:
             self._use(xs, ys, cut_pairs(xs, limits.hold), cut_pairs(ys, limits.hold))
         if may_reduce and (many or self.work > REDUCED_WORK):
             self._reduce(xs, ys, tops)
-        if self.work > MOST_CANDIDATES:
+        if self.work > most_work:
             raise TooManyPositions
         # Once they are loaded the compiled loops are quicker for any table.
         self.loops = loops if self.work <= PLAIN_WORK and _KERNELS not in sys.modules else _compiled()

@@ -4,11 +4,12 @@ Several ways are tried until the proven bound is reached or the rounds are used 
 
 1. the mix rounded down, the rest filled sheet by sheet with layouts that respect what is still wanted;
 2. sheets filled one after the other from nothing, with several values for the sizes;
-3. the integer program over all columns found so far (Gilmore & Gomory's columns plus those of 1 and 2);
-4. one person's share fitted alone and repeated, where that could meet the bound;
-5. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none;
-6. where sheets have several prices, one number of each kind after the other (``mixes.py``);
-7. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
+3. part of the mix rounded at random, the rest sheet by sheet with values that learn (``correcting.py``);
+4. the integer program over all columns found so far (Gilmore & Gomory's columns plus those of 1 and 2);
+5. one person's share fitted alone and repeated, where that could meet the bound;
+6. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none;
+7. where sheets have several prices, one number of each kind after the other (``mixes.py``);
+8. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
 
 Plans of the same cost that take fewer minutes, and easier ones that cost more, come after that (``easing.py``). Among
 answers of equal cost the one that takes the fewest minutes at the trimmer is kept.
@@ -27,6 +28,7 @@ import numpy as np
 
 from zester.core.fitting.closing import close_gap, near_perfect
 from zester.core.fitting.columns import Column, ColumnPool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
+from zester.core.fitting.correcting import Correcting
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.easing import Easing
 from zester.core.fitting.greedy import greedy_sheets
@@ -46,6 +48,8 @@ MANY_SHEETS = 200
 JUDGING = 1.2
 # How often pieces are packed greedily.
 QUICK_TRIES, TRIES = 12, 200
+# How often sheets are filled with values that learn, and for what share of the time left.
+FEW_TURNS, TURNS, CORRECTING_SHARE = 6, 40, 0.3
 # What share of the time left is for fitting one mix of sheets.
 MIX_SHARE = 0.4
 # Shares of what closing may do at the most.
@@ -142,6 +146,7 @@ class Rounding:
         self.bound = relaxed.bound
         self._closed_at: tuple | None = None
         self._nearly: list[Column] | None = None
+        self._correcting: Correcting | None = None
 
     def run(self) -> Answer:
         """The best answer found; never worse than sheets that each hold one size only."""
@@ -175,11 +180,13 @@ class Rounding:
         yield lambda: self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
         if self.depth is not Depth.QUICK:
             yield lambda: self._greedy(QUICK_TRIES)
+            yield lambda: self._correct(FEW_TURNS)
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
             return
         if self.depth is Depth.FULL:
             yield self._one_share
+            yield lambda: self._correct(TURNS)
             yield self._by_mixes
             yield from self._for_many_sheets() if self._many else self._for_few_sheets()
         else:
@@ -236,6 +243,23 @@ class Rounding:
                 for tree in trees:
                     self.pool.add(0, tree)
                 self._take(self._answer(chosen, [0] * len(sizes)))
+
+    def _correct(self, turns: int) -> None:
+        """Sheet after sheet with values that learn, so many times; what is better than the best so far is taken."""
+        if any(self.best.missing):
+            return
+        self._settle_prices()
+        until = self.seconds_left() * (1 - CORRECTING_SHARE)
+        if self._correcting is None:
+            mix = list(zip(self.pool.columns, self.relaxed.amounts, strict=False))
+            self._correcting = Correcting(self.problem, mix, self._next_sheet)
+        for _ in range(turns):
+            self.tell("sheets with values that learn")
+            if self._done() or self.seconds_left() < until:
+                return
+            found = self._correcting.fill(self.best.cost)
+            if found:
+                self._take(self._answer(found, [0] * len(self.problem.sizes)))
 
     def _settle_prices(self) -> None:
         """Solve the linear program to its end, if that was stopped early."""
