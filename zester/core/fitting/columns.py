@@ -29,8 +29,8 @@ from zester.core.fitting.solver import CoverProgram
 from zester.core.fitting.tidy import tidy
 
 COARSE = 127
-# Tables for bounds may compare so many cuts, and are filled so often.
-FINER_WORK, FINER_ROUNDS = 1_000_000_000, 12
+# Tables for bounds may compare so many cuts, and are filled so often, if there is so much time.
+FINER_WORK, FINER_ROUNDS, FINER_SECONDS = 1_000_000_000, 12, 1.5
 LARGEST_GRID = 5000
 MANY_PIECES = 300
 # The share of the time that may go into columns to begin with.
@@ -299,11 +299,9 @@ def relax(
         if settled or seconds_left() < 0 or (early and _tight(problem, program, amounts, missing, bound)):
             break
     relaxed = Relaxed(amounts=amounts[len(missing) :], prices=prices, worth=best.worth, bound=bound, settled=settled)
-    return (
-        relaxed
-        if tables.exact or not tables.finer
-        else _finer(problem, tables.finer, pool, program, relaxed, seconds_left)
-    )
+    if tables.exact or seconds_left() < FINER_SECONDS or not tables.finer:
+        return relaxed
+    return _finer(problem, tables.finer, pool, program, relaxed, seconds_left)
 
 
 def _finer(

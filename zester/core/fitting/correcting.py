@@ -32,11 +32,17 @@ NextSheet = Callable[[list[int], list[int | None], list[int]], Column | None]
 class Correcting:
     """Fillings of one problem, one after the other.
 
-    ``mix`` are columns and how much of each the linear program takes.
+    ``mix`` are columns and how much of each the linear program takes; ``go_on`` is asked before every sheet.
     """
 
-    def __init__(self, problem: Problem, mix: Sequence[tuple[Column, float]], next_sheet: NextSheet):
-        self.problem, self.next_sheet, self.dice = problem, next_sheet, random.Random(SEED)
+    def __init__(
+        self,
+        problem: Problem,
+        mix: Sequence[tuple[Column, float]],
+        next_sheet: NextSheet,
+        go_on: Callable[[], bool] = lambda: True,
+    ):
+        self.problem, self.next_sheet, self.go_on, self.dice = problem, next_sheet, go_on, random.Random(SEED)
         self.mix = [(column, amount) for column, amount in mix if amount > 1e-6]
         self.areas = [float(size.area) for size in problem.sizes]
         self.values: list[float] = []
@@ -53,7 +59,7 @@ class Correcting:
         while any(left):
             top = max(self.values)
             column = self.next_sheet(left, stock, [int(SCALE * value / top) + 1 for value in self.values])
-            if column is None or cost + self.problem.costs[column.sheet] >= enough:
+            if column is None or not self.go_on() or cost + self.problem.costs[column.sheet] >= enough:
                 return None
             counts = [min(count, there) for count, there in zip(column.counts, left, strict=True)]
             self._learn(column, counts, left)

@@ -38,8 +38,9 @@ from zester.core.fitting.loops import AN_ITEM, NO_CHOICE
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part, peel, tighten
 
 MOST_CANDIDATES = 20_000_000
-# From so many cuts on, only positions that can be reached are used; from so many positions on, at once.
-REDUCED_WORK, MANY_POSITIONS = 3_000_000, 4000
+# From so many cuts on, only positions that can be reached are used; from so many positions on, at once; and of still
+# more even these take long to find.
+REDUCED_WORK, MANY_POSITIONS, MOST_POSITIONS = 3_000_000, 3000, 8000
 LARGEST_VALUE = 2**52
 # Tables with so few cuts are filled by loops that are not compiled.
 PLAIN_WORK = 3000
@@ -184,6 +185,8 @@ class GuillotineTable:
         self.rounded = sizes is not None and any({item.width, item.height} != {*sizes[item.size]} for item in items)
         may_reduce = tops and sizes and limits == ANY_CUT
         many = max(len(xs), len(ys)) > MANY_POSITIONS
+        if max(len(xs), len(ys)) > (MOST_POSITIONS if may_reduce else MANY_POSITIONS):
+            raise TooManyPositions
         if not (may_reduce and many):
             self._use(xs, ys, cut_pairs(xs, limits.hold), cut_pairs(ys, limits.hold))
         if may_reduce and (many or self.work > REDUCED_WORK):

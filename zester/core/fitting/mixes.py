@@ -29,7 +29,7 @@ MOST_KINDS, MOST_MIXES = 3, 400
 ROUNDS = 60
 # What a piece without a column counts, in shares of all sheets.
 MISSING = 10.0
-EFFORT = 1.0
+EFFORT = 0.3
 SECONDS = 2.0
 
 
@@ -102,10 +102,13 @@ class Mixes:
                 raised &= settled
         return None, cost if raised else bound
 
-    def exclude(self, bound: int, cost: int) -> bool:
-        """Whether prices exclude every mix from the bound up to a cost; the prices are in ``excluded``."""
-        levels = self._levels(bound, cost)
-        return all(self._excluded(counts) for level in levels for counts in self._mixes(level) if self.go_on())
+    def exclude(self, bound: int, cost: int) -> int:
+        """The bound as far as prices alone raise it; the prices are in ``excluded``."""
+        for level in self._levels(bound, cost):
+            for counts in self._mixes(level):
+                if not self.go_on() or not self._excluded(counts):
+                    return level
+        return cost if self._levels(bound, cost) else bound
 
     def _levels(self, bound: int, cost: int) -> list[int]:
         """The costs from the bound up to what is known that some mix has."""

@@ -49,9 +49,12 @@ JUDGING = 1.2
 # How often pieces are packed greedily.
 QUICK_TRIES, TRIES = 12, 200
 # How often sheets are filled with values that learn, and for what share of the time left.
-FEW_TURNS, TURNS, CORRECTING_SHARE = 6, 40, 0.3
+# With many kinds of sheets that takes long, and comes later.
+FEW_TURNS, TURNS, CORRECTING_SHARE, FEW_KINDS = 6, 40, 0.3, 6
 # What share of the time left is for fitting one mix of sheets.
 MIX_SHARE = 0.4
+# What is kept for listing, seconds.
+LISTING = 2.0
 # Shares of what closing may do at the most.
 EFFORTS = (0.02, 0.1, 0.3)
 # What is taken back of the mix, and how many nearly perfect columns are added.
@@ -180,14 +183,16 @@ class Rounding:
         yield lambda: self._take(self._fill_rest(self.relaxed.amounts, self._price_worth()))
         if self.depth is not Depth.QUICK:
             yield lambda: self._greedy(QUICK_TRIES)
-            yield lambda: self._correct(FEW_TURNS)
+            yield self._exclude_mixes
+            if len(self.problem.stocks) <= FEW_KINDS and self.tables.work <= HEAVY_WORK:
+                yield lambda: self._correct(FEW_TURNS)
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
             return
         if self.depth is Depth.FULL:
             yield self._one_share
-            yield lambda: self._correct(TURNS)
             yield self._by_mixes
+            yield lambda: self._correct(TURNS)
             yield from self._for_many_sheets() if self._many else self._for_few_sheets()
         else:
             yield from self._for_few_sheets()
@@ -250,12 +255,17 @@ class Rounding:
             return
         self._settle_prices()
         until = self.seconds_left() * (1 - CORRECTING_SHARE)
+
+        def go_on() -> bool:
+            return self.seconds_left() > until
+
         if self._correcting is None:
             mix = list(zip(self.pool.columns, self.relaxed.amounts, strict=False))
-            self._correcting = Correcting(self.problem, mix, self._next_sheet)
+            self._correcting = Correcting(self.problem, mix, self._next_sheet, go_on)
+        self._correcting.go_on = go_on
         for _ in range(turns):
             self.tell("sheets with values that learn")
-            if self._done() or self.seconds_left() < until:
+            if self._done() or not go_on():
                 return
             found = self._correcting.fill(self.best.cost)
             if found:
@@ -293,15 +303,26 @@ class Rounding:
         if closed.settled:
             self.bound = max(self.bound, self.best.cost)
 
-    def _by_mixes(self) -> None:
-        """Where sheets have several prices: one number of each kind after the other."""
+    def _exclude_mixes(self) -> None:
+        """Where sheets have several prices: the bound of those numbers of each kind that prices exclude."""
+        mixes = self._open_mixes()
+        if mixes:
+            self.bound = max(self.bound, mixes.exclude(self.bound, self.best.cost))
+
+    def _open_mixes(self) -> Mixes | None:
+        """The numbers of sheets of several prices between the bound and the best so far, if there are any."""
         mixes = Mixes(self.problem, self.tables, self.pool, self._fit_mix, self._more_mixes)
         if any(self.best.missing) or not mixes.apply:
-            return
+            return None
         self._settle_prices()
-        if self._done():
-            return
         self.compiled()
+        return None if self._done() else mixes
+
+    def _by_mixes(self) -> None:
+        """Where sheets have several prices: one number of each kind after the other."""
+        mixes = self._open_mixes()
+        if not mixes:
+            return
         chosen, bound = mixes.run(self.bound, self.best.cost)
         if chosen:
             self._take(self._answer(chosen, [0] * len(self.problem.sizes)))
@@ -309,7 +330,7 @@ class Rounding:
 
     def _more_mixes(self) -> bool:
         self.tell("sheets of several prices")
-        return self.seconds_left() > 0
+        return self.seconds_left() > LISTING
 
     def _fit_mix(self, mix: Problem, cost: int) -> Chosen | None:
         """A plan from just these sheets that costs no more than that; its columns join the pool."""
