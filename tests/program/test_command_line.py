@@ -123,6 +123,25 @@ class CommandLineTests(SimpleTestCase):
             self.assertEqual(code, 2)
             self.assertIn("is no time; write seconds above 0", err)
 
+    def test_a_plan_and_its_proof_are_checked_and_a_touched_one_is_refused(self):
+        with tempfile.TemporaryDirectory() as folder:
+            job = str(ROOT / "benchmarks" / "stargazer.json")
+            plan, proof = str(Path(folder, "plan.json")), Path(folder, "proof.json")
+            self.assertEqual(self.run_with("fit", job, "--quick", "--out", plan)[0], 0)
+            self.assertEqual(self.run_with("prove", job, plan, "--out", str(proof))[0], 0)
+            code, out, _ = self.run_with("check", job, plan, "--proof", str(proof))
+            self.assertEqual((code, out.count("no plan costs less than")), (0, 8))
+            whole = json.loads(proof.read_text())
+            # No prices, half a price; a cost that is not the plan's; a paper nobody has.
+            for key, odd in (("prices", []), ("prices", [{"A1": 1.5}]), ("cost", "1.00"), ("id", "Nowhere")):
+                touched = copy.deepcopy(whole)
+                touched["papers"][0][key] = odd
+                proof.write_text(json.dumps(touched))
+                with self.subTest(key):
+                    self.check_one_line(self.run_with("check", job, plan, "--proof", str(proof)))
+            self.check_one_line(self.run_with("check", job, plan, "--proof", job))
+            self.check_one_line(self.run_with("check", job, job))
+
     def test_a_defect_of_ours_says_where_in_one_line(self):
         with mock.patch("zester.core.fitting.engine.fit", side_effect=ZeroDivisionError):
             found = self.run_with("fit", data=GOOD[0])

@@ -15,6 +15,8 @@ kernels.py    the same compiled, and others; the only module that knows the comp
 columns.py    the linear program over sheets, made column by column, and its exact lower bound
 rounding.py   whole numbers of sheets out of it, one way after the other:
   greedy.py     piece after piece where it fits best
+  correcting.py  sheet after sheet with values that learn
+  mixes.py      sheets of several prices, one number of each after the other
   closing.py    every column that a cheaper plan could use
   diving.py     one sheet decided after the other
 minutes.py    what cutting layouts takes, estimated
@@ -27,5 +29,7 @@ fillers.py    pieces that come for free
 portions.py   whole sheets in equal portions
 engine.py     all of it together: ``fit(job)``
 check.py      replays a plan without knowing any of the above
+prove.py      finds prices that prove a plan the cheapest
+proof.py      checks them without knowing any of the above
 solver.py     the only module that knows the linear and integer programming library
 """

@@ -184,7 +184,8 @@ class Rounding:
         if self.depth is not Depth.QUICK:
             yield lambda: self._greedy(QUICK_TRIES)
             yield self._exclude_mixes
-            if len(self.problem.stocks) <= FEW_KINDS and self.tables.work <= HEAVY_WORK:
+            quick = len(self.problem.stocks) <= FEW_KINDS and self.tables.work <= HEAVY_WORK
+            if quick and not self._many:
                 yield lambda: self._correct(FEW_TURNS)
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
@@ -192,7 +193,8 @@ class Rounding:
         if self.depth is Depth.FULL:
             yield self._one_share
             yield self._by_mixes
-            yield lambda: self._correct(TURNS)
+            if not self._many:
+                yield lambda: self._correct(TURNS)
             yield from self._for_many_sheets() if self._many else self._for_few_sheets()
         else:
             yield from self._for_few_sheets()
