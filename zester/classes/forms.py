@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
+
 from django import forms
 
 from zester.classes.models import CardClass, ClassCard, Trimmer
@@ -163,7 +165,13 @@ class TrimmerForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         help_texts = {
             "stack": "How many sheets it cuts cleanly in one stroke. Follow its maker’s advice.",
             "most_piles": "Of parts that are cut again later. Empty: as many as it takes.",
-            "hour_worth": "In money, against paper: it says which plan is proposed. 0: the fewest sheets.",
+            "hour_worth": "In money, against paper: it says which plan is proposed. Empty or 0: the fewest sheets.",
+        }
+        error_messages = {
+            "hour_worth": {
+                **dict.fromkeys(("max_digits", "max_whole_digits"), "Write an amount up to 9,999.99."),
+                "max_decimal_places": "Write at most two places after the point, like 12.50.",
+            }
         }
 
     def __init__(self, *args, **kwargs):
@@ -171,6 +179,11 @@ class TrimmerForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         unit = self.data.get("unit") or self.initial.get("unit") or self.instance.unit
         for name in (*_HABITS, "error"):
             self.fields[name].ruler_key = "mm" if unit == "mm" else "in64"
+        self.fields["hour_worth"].required = False
+
+    def clean_hour_worth(self) -> Decimal:
+        """An empty field means that an hour costs nothing."""
+        return self.cleaned_data["hour_worth"] or Decimal(0)
 
     def clean_narrowest(self) -> int:
         """An empty field means that nothing is too narrow."""

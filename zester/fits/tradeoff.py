@@ -236,8 +236,8 @@ class ClassFront:
     """The papers whose plans are known."""
     open: tuple[PaperFit, ...]
     """The papers whose plans have still to be looked for."""
-    left: tuple[PaperFit, ...]
-    """The papers that stay as they are: held, without a price, or without a plan for what is needed now."""
+    left: tuple[tuple[str, str], ...]
+    """The papers that stay as they are, and why."""
     hour: Decimal
     """What an hour is worth."""
 
@@ -249,7 +249,8 @@ def class_front(card_class: CardClass, fits: Sequence[PaperFit]) -> ClassFront:
     shown = PaperPlan.objects.in_bulk([fit.shown_id for fit in fits if fit.shown_id])
     for fit in fits:
         fit.shown = shown.get(fit.shown_id)
-    free = [fit for fit in fits if fit.answered and fit.cost is not None and not _stays(fit)]
+    left = {fit: why for fit in fits if (why := _why_left(fit))}
+    free = [fit for fit in fits if fit not in left]
     looked = [fit for fit in free if fit.shown.front]
     steps = _class_steps(looked, trimmer) if looked else []
     marks = [(step.taken, step.proposed) for step in steps]
@@ -258,7 +259,7 @@ def class_front(card_class: CardClass, fits: Sequence[PaperFit]) -> ClassFront:
         chart=chart_of([step.point for step in steps], marks) if len(steps) > 1 else None,
         looked=tuple(looked),
         open=tuple(fit for fit in free if not fit.shown.front),
-        left=tuple(fit for fit in fits if fit not in free),
+        left=tuple((fit.paper.name, why) for fit, why in left.items()),
         hour=trimmer.hour_worth,
     )
 
@@ -289,10 +290,17 @@ def _class_steps(fits: Sequence[PaperFit], trimmer: Trimmer) -> list[ClassStep]:
     return steps
 
 
-def _stays(fit: PaperFit) -> bool:
-    wish = fit.class_paper
-    in_work = fit.held in (PaperFit.Held.CUTTING, PaperFit.Held.CUT)
-    return in_work or bool(wish.pins) or json.loads(fit.shown.job)["papers"][0].get("pool") in AT_HOME
+def _why_left(fit: PaperFit) -> str:
+    """Why a paper is not in the sums of the class; empty if it is."""
+    if not fit.answered:
+        return "it has no plan yet"
+    if fit.cost is None:
+        return "it has no price"
+    if fit.held in (PaperFit.Held.CUTTING, PaperFit.Held.CUT):
+        return "it is being cut"
+    if fit.class_paper.pins:
+        return "a layout of it is pinned"
+    return "it is cut up at home" if json.loads(fit.shown.job)["papers"][0].get("pool") in AT_HOME else ""
 
 
 def _current(fit: PaperFit) -> list[dict]:

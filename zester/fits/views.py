@@ -178,8 +178,11 @@ def start(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def stop(request: HttpRequest, pk: int) -> HttpResponse:
-    """Stop all work on the class, or the question about one paper."""
+    """Stop all work on the class, the question about one paper, or the search for easier plans of all papers."""
     card_class, key = _class(request, pk), request.POST.get("paper", "")
+    if request.POST.get("kind") == Work.Kind.FRONT:
+        stop_work(fit__class_paper__card_class=card_class, kind=Work.Kind.FRONT)
+        return redirect("fits:tradeoff", pk)
     if not key:
         stop_class(card_class)
         return redirect("fits:wall", pk)

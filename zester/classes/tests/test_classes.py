@@ -1,6 +1,7 @@
 """Planning a class and counting."""
 
 from dataclasses import replace
+from decimal import Decimal
 
 from django.core.management import call_command
 from django.urls import reverse
@@ -231,3 +232,28 @@ class BitsAndVersionsTests(SignedInTests):
         page = self.client.get(self.url)
         self.assertContains(page, "foam squares")
         self.assertContains(page, ">60<")
+
+
+class HourTests(SignedInTests):
+    """What an hour at the trimmer is worth: asked beside its other habits."""
+
+    def test_nothing_means_nothing_and_what_is_none_says_how(self):
+        trimmer = Trimmer.objects.create(owner=self.user, hour_worth=5)
+        url = reverse("classes:edit_trimmer", args=[trimmer.pk])
+        page = self.client.get(url)
+        fields = {field.html_name: field.value() for field in page.context["form"]}
+        fields = {name: "" if value is None else value for name, value in fields.items()}
+        for written, words in (
+            ("-3", "Write 0 or more"),
+            ("999999999", "Write an amount up to 9,999.99."),
+            ("12.345", "at most two places after the point"),
+            ("soon", "Enter a number"),
+        ):
+            with self.subTest(written):
+                self.assertContains(self.client.post(url, fields | {"hour_worth": written}), words)
+                trimmer.refresh_from_db()
+                self.assertEqual(trimmer.hour_worth, 5)
+        for written, worth in (("", 0), ("12.50", Decimal("12.50"))):
+            self.assertRedirects(self.client.post(url, fields | {"hour_worth": written}), reverse("classes:trimmers"))
+            trimmer.refresh_from_db()
+            self.assertEqual(trimmer.hour_worth, worth)

@@ -394,6 +394,21 @@ class AdviceTests(PlanTests):
         self.assertContains(done, "✓ these")
         self.assertEqual(self.fit.shown.sheets, easiest["sheets"])
 
+    def test_looking_for_easier_plans_is_stopped_and_a_paper_left_out_says_why(self):
+        self.work_off()
+        here = reverse("fits:tradeoff", args=[self.card_class.pk])
+        # Without a price paper and minutes cannot be weighed.
+        self.assertContains(self.client.get(here), "Telescope Brass (it has no price)")
+        self.paper.price = Decimal("0.40")
+        self.paper.save()
+        self.change(participants=9)
+        self.work_off()
+        self.assertNotContains(self.client.get(here), "Not in these sums")
+        self.client.post(reverse("fits:look", args=[self.card_class.pk]))
+        stopped = self.post_class("stop", kind="front")
+        self.assertEqual((stopped.redirect_chain[-1][0], self.waiting()), (here, []))
+        self.assertContains(stopped, "Nobody has looked for easier plans yet.")
+
     def test_plans_that_are_not_there_and_papers_of_others_are_not_taken(self):
         take = reverse("fits:take_all", args=[self.card_class.pk])
         shown = self.fit.shown_id
