@@ -17,7 +17,7 @@ from zester.core.fitting.knapsack import PLAIN_WORK
 from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts
 from zester.core.fitting.plan import Layout, PaperPlan, Plan
 from zester.core.fitting.portions import Portion, choose_portion, grids
-from zester.core.fitting.problem import Problem, make_problem
+from zester.core.fitting.problem import Problem, beyond_pins, make_problem, without_used
 from zester.core.fitting.rounding import Answer, Depth, Rounding
 
 # The search ends before the budget does, so that what comes after it is inside, too.
@@ -221,8 +221,7 @@ class _Fitting:
     def run(self) -> list[PaperPlan]:
         """Plans, the thriftiest first."""
         paper = self.paper
-        wanted = {piece.id: 0 if piece.filler else piece.count for piece in paper.pieces}
-        rest = self._without_pins(wanted)
+        rest, wanted = beyond_pins(paper)
         if paper.pool == "own":
             return [self._plan(self._own(rest, wanted))]
         if paper.pool in AT_HOME:
@@ -264,13 +263,6 @@ class _Fitting:
     def _cost(self, layouts: tuple[Layout, ...]) -> Decimal:
         costs = {sheet.id: sheet.cost for sheet in self.paper.sheets}
         return sum((costs[lay.sheet] * lay.copies for lay in layouts if lay.source == "sheet"), Decimal(0))
-
-    def _without_pins(self, wanted: dict[str, int]) -> PaperJob:
-        """The paper with the sheets that the pins leave; ``wanted`` is counted down by what they make."""
-        for pin in self.paper.pins:
-            for named in pin.parts:
-                wanted[named.piece] = max(0, wanted[named.piece] - pin.copies)
-        return replace(self.paper, sheets=_less(self.paper.sheets, self.paper.pins))
 
     def _together(
         self, paper: PaperJob, wanted: dict[str, int], left_over: Callable[[], float] | None = None
@@ -343,7 +335,7 @@ class _Fitting:
         layouts = tuple(replace(layout, copies=layout.copies * people) for layout in one.layouts)
         made = {piece: people * (count - one.missing.get(piece, 0)) for piece, count in share.items()}
         rest = {piece: max(0, count - made[piece]) for piece, count in wanted.items()}
-        others = self._together(replace(paper, sheets=_less(paper.sheets, layouts)), rest)
+        others = self._together(replace(paper, sheets=without_used(paper.sheets, layouts)), rest)
         return _Fitted((*layouts, *others.layouts), one.bound * people + others.bound, others.missing)
 
     def _share(self) -> dict[str, int]:
@@ -370,7 +362,7 @@ class _Fitting:
         cut, home = self._cut_portions(choice.portion, people * choice.each), choice.layouts
         home = tuple(replace(layout, copies=layout.copies * people) for layout in home)
         rest = {piece: max(0, count - people * share[piece]) for piece, count in wanted.items()}
-        others = self._together(replace(paper, sheets=_less(paper.sheets, cut)), rest)
+        others = self._together(replace(paper, sheets=without_used(paper.sheets, cut)), rest)
         fitted = _Fitted((*cut, *home, *others.layouts), choice.bound + others.bound, others.missing)
         return fitted, (choice.portion.width, choice.portion.height)
 
@@ -411,15 +403,3 @@ class _Fitting:
 
 def _shared(sheet: Sheet, people: int) -> Sheet:
     return sheet if sheet.count is None else replace(sheet, count=sheet.count // people)
-
-
-def _less(sheets: tuple[Sheet, ...], layouts: tuple[Layout, ...]) -> tuple[Sheet, ...]:
-    """The sheets that are left when the layouts are cut."""
-    used: dict[str, int] = {}
-    for layout in layouts:
-        if layout.source == "sheet":
-            used[layout.sheet] = used.get(layout.sheet, 0) + layout.copies
-    return tuple(
-        sheet if sheet.count is None else replace(sheet, count=max(0, sheet.count - used.get(sheet.id, 0)))
-        for sheet in sheets
-    )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cached_property, reduce
@@ -10,6 +11,7 @@ from math import gcd
 from zester.core.fitting.check_job import cut_from_sheet
 from zester.core.fitting.job import NO_MARGINS, UPS, PaperJob, Piece, Row, Sheet, row_strip
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, can_be_cut, rotate, with_margins
+from zester.core.fitting.plan import Layout
 from zester.core.geometry import goes_in
 
 
@@ -195,6 +197,27 @@ def _window_stock(host: Piece, count: int, sizes: tuple[Size, ...]) -> Stock:
         for size in sizes
     )
     return Stock(source=host, width=sides[0], height=sides[1], count=count, allowed=allowed)
+
+
+def beyond_pins(paper: PaperJob) -> tuple[PaperJob, dict[str, int]]:
+    """The paper with the sheets that its pinned layouts leave, and what is wanted beyond what they make, by piece."""
+    wanted = {piece.id: 0 if piece.filler else piece.count for piece in paper.pieces}
+    for pin in paper.pins:
+        for named in pin.parts:
+            wanted[named.piece] = max(0, wanted[named.piece] - pin.copies)
+    return replace(paper, sheets=without_used(paper.sheets, paper.pins)), wanted
+
+
+def without_used(sheets: Sequence[Sheet], layouts: Sequence[Layout]) -> tuple[Sheet, ...]:
+    """The sheets that are left when the layouts are cut."""
+    used: dict[str, int] = {}
+    for layout in layouts:
+        if layout.source == "sheet":
+            used[layout.sheet] = used.get(layout.sheet, 0) + layout.copies
+    return tuple(
+        sheet if sheet.count is None else replace(sheet, count=max(0, sheet.count - used.get(sheet.id, 0)))
+        for sheet in sheets
+    )
 
 
 def part_of(problem: Problem, demands: list[int]) -> tuple[Problem, list[int], list[int]]:

@@ -99,6 +99,8 @@ def _sheet(paper: PaperJob, name: str):
 
 
 def _millionths(amount: Decimal) -> int:
+    if amount != round(amount, 6):
+        raise ProofError("a cost has more than six places after the point", "cost")
     return int(amount * MILLIONTHS)
 
 

@@ -14,7 +14,7 @@ from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.job import PaperJob
 from zester.core.fitting.mixes import Mixes
 from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.problem import Problem, make_problem
+from zester.core.fitting.problem import Problem, beyond_pins, make_problem
 from zester.core.fitting.proof import SEARCH, Proof, ProofError, check_proof
 
 ROUNDS = 200
@@ -42,33 +42,19 @@ def prove(paper: PaperJob, plan: PaperPlan, seconds: float) -> Proof:
 
 def _prices(paper: PaperJob, plan: PaperPlan, seconds_left: Callable[[], float]) -> tuple[Problem, list[Sequence[int]]]:
     """Whole-number prices of the sizes, those of the best bound first."""
-    problem, spent = _rest(paper)
+    rest, wanted = beyond_pins(paper)
+    problem = make_problem(rest, wanted)
     tables, pool = Tables(problem), ColumnPool(problem)
     relaxed = relax(problem, tables, pool, lambda _: None, seconds_left, rounds=ROUNDS, early=False)
     worths: list[Sequence[int]] = [relaxed.worth, [size.area for size in problem.sizes]]
     mixes = Mixes(problem, tables, pool, lambda *_: None, lambda: seconds_left() > 0)
-    cost = int((plan.cost - spent) / problem.unit_cost)
+    costs = {sheet.id: sheet.cost for sheet in paper.sheets}
+    pinned = sum(costs[pin.sheet] * pin.copies for pin in paper.pins if pin.source == "sheet")
+    cost = int((plan.cost - pinned) / problem.unit_cost)
     if mixes.apply and relaxed.bound < cost:
         mixes.exclude(relaxed.bound, cost)
         worths += [excluded.worth for excluded in mixes.excluded]
     return problem, worths
-
-
-def _rest(paper: PaperJob):
-    """What is wanted beyond the pinned layouts, from the sheets they leave; and what those cost."""
-    wanted = {piece.id: 0 if piece.filler else piece.count for piece in paper.pieces}
-    used: dict[str, int] = {}
-    for pin in paper.pins:
-        if pin.source == "sheet":
-            used[pin.sheet] = used.get(pin.sheet, 0) + pin.copies
-        for named in pin.parts:
-            wanted[named.piece] = max(0, wanted[named.piece] - pin.copies)
-    sheets = tuple(
-        sheet if sheet.count is None else replace(sheet, count=max(0, sheet.count - used.get(sheet.id, 0)))
-        for sheet in paper.sheets
-    )
-    spent = sum(sheet.cost * used.get(sheet.id, 0) for sheet in paper.sheets)
-    return make_problem(replace(paper, sheets=sheets), wanted), spent
 
 
 def _by_name(problem: Problem, worth: Sequence[int]) -> dict[str, int]:
