@@ -63,15 +63,19 @@ class SignedInTests(TestCase):
 
     @classmethod
     def setUpClass(cls):
-        super().setUpClass()
+        # What a class begins with is made there, too.
         cls.enterClassContext(A_GOOD_ORDER)
+        super().setUpClass()
+
+    @classmethod
+    def setUpTestData(cls):
+        users = get_user_model().objects
+        cls.user = users.create_user("mira", password="kite-tail-9")
+        cls.stranger = users.create_user("odd", password="kite-tail-8")
+        cls.paper = make_paper(cls.user)
 
     def setUp(self):
-        users = get_user_model().objects
-        self.user = users.create_user("mira", password="kite-tail-9")
-        self.stranger = users.create_user("odd", password="kite-tail-8")
         self.client.force_login(self.user)
-        self.paper = make_paper(self.user)
 
     def set_list(self, text: str, card: Card | None = None) -> None:
         """Another list for the only card, or this one; its classes follow."""

@@ -27,10 +27,11 @@ COMET = "card 4¼ x 5½ top fold\nBase star chart\nMat 4 x 5¼ brass\n+ 8 in thr
 class PackingTests(SignedInTests):
     """Ines has one full kit, Odo two, Tove the card stock; Pell only comes."""
 
-    def setUp(self):
-        super().setUp()
-        make_paper(self.user, "Star Chart", "12x12", kind="patterned")
-        self.card_class = make_class(self.user, MOON, COMET, participants=0)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        make_paper(cls.user, "Star Chart", "12x12", kind="patterned")
+        cls.card_class = make_class(cls.user, MOON, COMET, participants=0)
         ClassCard.objects.filter(letter="A").update(each=2, samples=1)
         none = {"card": "none", "patterned": "none"}
         for name, more in (
@@ -38,12 +39,12 @@ class PackingTests(SignedInTests):
             ("card stock", {"pools": {"card": "together", "patterned": "none"}}),
             ("class only", {"pools": none, "bits": False, "kit_list": False}),
         ):
-            keep_offer(Offer(card_class=self.card_class, name=name, **more))
+            keep_offer(Offer(card_class=cls.card_class, name=name, **more))
         people = (
             "Ines Falk: full kit, paid\nOdo Brackwater: full kit 2\nTove Lind: card stock, paid\nPell Aster: class only"
         )
-        add_people(self.card_class, [row.person for row in read_people(people, sayable_of(self.card_class))])
-        recount(self.card_class.pk)
+        add_people(cls.card_class, [row.person for row in read_people(people, sayable_of(cls.card_class))])
+        recount(cls.card_class.pk)
 
     def board(self) -> Board:
         return board_of(CardClass.objects.get(pk=self.card_class.pk))

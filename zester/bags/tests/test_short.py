@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.urls import reverse
 
-from tests.people import make_paper
+from tests.people import fitted, make_paper
 from zester.bags.models import Shortage
 from zester.bags.shortages import piles_of
 from zester.bags.tests.cases import PackingTests
@@ -20,13 +20,14 @@ from zester.shelf.stock import stock_take
 
 
 class ShortTests(PackingTests):
-    def setUp(self):
-        super().setUp()
-        stock_take(self.paper, None, 40)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        stock_take(cls.paper, None, 40)
         # Narrow strips are worth keeping here.
         CardClass.objects.update(keep_short=4000, keep_long=8000)
-        self.fit()
-        self.brass = PaperFit.objects.get(class_paper__paper=self.paper)
+        fitted(cls.card_class)
+        cls.brass = PaperFit.objects.get(class_paper__paper=cls.paper)
 
     def count(self, **counted):
         data = {f"pile-{key}": number for key, number in counted.items()}

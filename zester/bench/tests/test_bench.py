@@ -26,13 +26,14 @@ Tag 2 x 3 brass, stamped, dry first"""
 
 
 class BenchTests(SignedInTests):
-    def setUp(self):
-        super().setUp()
-        self.card_class = make_class(self.user, CARD, participants=6)
-        self.card_class.trimmer = Trimmer.objects.create(owner=self.user)
-        self.card_class.save()
-        self.fit = fitted(self.card_class)
-        self.started = timezone.now() - timedelta(hours=1)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.card_class = make_class(cls.user, CARD, participants=6)
+        cls.card_class.trimmer = Trimmer.objects.create(owner=cls.user)
+        cls.card_class.save()
+        cls.fit = fitted(cls.card_class)
+        cls.started = timezone.now() - timedelta(hours=1)
 
     def address(self, name: str, **data) -> str:
         return reverse(f"bench:{name}", args=[self.card_class.pk, self.paper.key], query=data or None)

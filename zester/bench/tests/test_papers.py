@@ -13,10 +13,11 @@ NEAR = 0.1 / 25.4 * 72
 
 
 class PaperTests(SignedInTests):
-    def setUp(self):
-        super().setUp()
-        self.card_class = make_class(self.user, CARD, participants=6)
-        self.fit = fitted(self.card_class)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.card_class = make_class(cls.user, CARD, participants=6)
+        cls.fit = fitted(cls.card_class)
 
     def pdf(self, name: str, **query) -> pymupdf.Document:
         answer = self.client.get(reverse(f"bench:{name}", args=[self.card_class.pk]), query)

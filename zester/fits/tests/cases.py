@@ -14,9 +14,10 @@ LIST = "Mat 4 x 5¼ brass\n4 Tag 2⅛ x 2¾ brass"
 class PlanTests(SignedInTests):
     """Eight people, a mat and four tags each: four letter sheets."""
 
-    def setUp(self):
-        super().setUp()
-        self.card_class = make_class(self.user, LIST, participants=8)
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        cls.card_class = make_class(cls.user, LIST, participants=8)
 
     @property
     def fit(self) -> PaperFit:
