@@ -35,6 +35,7 @@ MOST_VECTORS = 600_000
 MOST_MERGES = 60_000_000
 MOST_COLUMNS = 6000
 NODES = 20_000
+USUAL_SIZES = 25
 NEAR = tuple(Fraction(1, part) for part in (125, 250, 600, 2000, 10_000))
 NEAR_EFFORT = 0.1
 
@@ -62,6 +63,8 @@ class Lister:
         self.table = table
         self.worth = np.array(worth, dtype=np.float64)
         self.demands = np.minimum(np.array(demands, dtype=np.int64), 30_000)
+        # Vectors of many sizes are long.
+        effort *= min(1.0, USUAL_SIZES / len(worth))
         self.most = np.array([MOST_A_CELL, int(MOST_VECTORS * effort), int(MOST_MERGES * effort)], dtype=np.int64)
 
     def list_columns(self, needs: dict[tuple[int, int], int]) -> dict[tuple[int, int], range]:

@@ -155,8 +155,8 @@ class Rounding:
         """The best answer found; never worse than sheets that each hold one size only."""
         self._take(self._one_size_a_sheet())
         for number, way in enumerate(self._ways()):
-            # However little time there is, sheets are filled once.
-            if self._done() or (number and self.best and self.seconds_left() < 0):
+            # However little time there is, sheets are filled once, and pieces packed greedily once.
+            if self._done() or (number > 1 and self.best and self.seconds_left() < 0):
                 break
             way()
         return self.best
@@ -242,8 +242,8 @@ class Rounding:
             return
         stock = self.problem.stocks[0]
         sizes = [(size.width, size.height, size.turn) for size in self.problem.sizes]
-        for trees in greedy_sheets(stock.width, stock.height, sizes, self.problem.demands, tries):
-            if self._done() or self.seconds_left() < 0:
+        for number, trees in enumerate(greedy_sheets(stock.width, stock.height, sizes, self.problem.demands, tries)):
+            if self._done() or (number and self.seconds_left() < 0):
                 return
             if len(trees) * self.problem.costs[0] <= self.best.cost:
                 chosen = [(make_column(self.problem, 0, tree), 1) for tree in trees]
