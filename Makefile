@@ -68,6 +68,7 @@ bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/current.py
 	$(BIN)/python benchmarks/demo_fit.py
 	$(BIN)/python benchmarks/fitting.py
+	$(BIN)/python benchmarks/published.py
 	$(BIN)/python benchmarks/counting.py
 	$(BIN)/python benchmarks/steps.py
 	$(BIN)/python benchmarks/minutes.py
