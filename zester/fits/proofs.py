@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
+from contextlib import suppress
 
-from zester.core.fitting.proof import FORMAT, PRICES, proof_entry
+from zester.core.fitting.proof import FORMAT, PRICES, ProofError, check_proof, proof_entry, read_proof
 from zester.core.fitting.prove import prove
 from zester.fits.models import PaperPlan
 from zester.fits.plans import read_made
@@ -16,11 +17,14 @@ def proof_of(kept: PaperPlan) -> dict:
     """The proof of a plan that is proven, as JSON data: the one that is kept, or one found now and checked."""
     if kept.proof:
         return kept.proof
+    made = read_made(kept)
     same = PaperPlan.objects.filter(class_paper=kept.class_paper_id, need=kept.need, labels=kept.labels)
     known = same.filter(weighed=kept.weighed).exclude(proof={}).first()
     if known:
-        return known.proof
-    made = read_made(kept)
+        # The shelf may have been another when that was found.
+        with suppress(ProofError):
+            check_proof(made.paper, made.plan, read_proof(known.proof))
+            return known.proof
     return proof_entry(prove(made.paper, made.plan, SECONDS))
 
 

@@ -87,11 +87,13 @@ class Mixes:
 
     def run(self, bound: int, cost: int) -> tuple[Chosen | None, int]:
         """A plan cheaper than ``cost``, if one is found; and the bound as far as it could be raised."""
-        raised = True
-        for level in self._levels(bound, cost):
+        levels, raised = self.levels(bound, cost), True
+        if levels is None:
+            return None, bound
+        for level, mixes in levels:
             if raised:
                 bound = level
-            for counts in self._mixes(level):
+            for counts in mixes:
                 if not self.go_on():
                     return None, bound
                 if self._excluded(counts):
@@ -104,39 +106,47 @@ class Mixes:
 
     def exclude(self, bound: int, cost: int) -> int:
         """The bound as far as prices alone raise it; the prices are in ``excluded``."""
-        for level in self._levels(bound, cost):
-            for counts in self._mixes(level):
+        levels = self.levels(bound, cost)
+        if levels is None:
+            return bound
+        for level, mixes in levels:
+            for counts in mixes:
                 if not self.go_on() or not self._excluded(counts):
                     return level
-        return cost if self._levels(bound, cost) else bound
+        return cost
 
-    def _levels(self, bound: int, cost: int) -> list[int]:
-        """The costs from the bound up to what is known that some mix has."""
-        levels = [level for level in range(bound, cost) if next(self._mixes(level), None)]
-        number = 0
-        for level in levels:
-            number += sum(1 for _ in self._mixes(level))
-            if number > MOST_MIXES:
-                return []
-        return levels
+    def levels(self, bound: int, cost: int) -> list[tuple[int, list[list[int]]]] | None:
+        """The costs from the bound up to what is known, with the mixes that have them; None if there are too many.
 
-    def _mixes(self, cost: int, place: int = 0) -> Iterator[list[int]]:
-        """How many sheets of each stock: of those with a price so many that they cost that, of others all."""
+        A mix says how many of each stock: of those without a price all.
+        """
+        found: dict[int, list[list[int]]] = {}
+        for number, counts in enumerate(self._mixes(bound, cost)):
+            if number == MOST_MIXES:
+                return None
+            level = sum(n * each for n, each in zip(counts, self.problem.costs, strict=True))
+            found.setdefault(level, []).append(counts)
+        return sorted(found.items())
+
+    def _mixes(self, bound: int, cost: int) -> Iterator[list[int]]:
+        """How many sheets of each stock, so that they cost the bound at least and less than the cost."""
         stocks, costs = self.problem.stocks, self.problem.costs
         counts = [stock.count or 0 for stock in stocks]
 
-        def spread(left: int, rest: list[int]) -> Iterator[list[int]]:
-            index = rest[0]
-            most = left // costs[index]
+        def spread(spent: int, rest: list[int]) -> Iterator[list[int]]:
+            index, more = rest[0], rest[1:]
+            most = max(0, cost - 1 - spent) // costs[index]
             most = most if stocks[index].count is None else min(most, stocks[index].count)
-            for number in range(most, -1, -1):
+            # The last kind has to reach the bound.
+            least = 0 if more else max(0, -(-(bound - spent) // costs[index]))
+            for number in range(most, least - 1, -1):
                 counts[index] = number
-                if len(rest) > 1:
-                    yield from spread(left - number * costs[index], rest[1:])
-                elif number * costs[index] == left:
+                if more:
+                    yield from spread(spent + number * costs[index], more)
+                else:
                     yield list(counts)
 
-        yield from spread(cost, self.priced)
+        yield from spread(0, self.priced)
 
     def _excluded(self, counts: Sequence[int]) -> bool:
         """Whether prices prove that so many sheets are too few; if not, the best prices are kept in ``nearest``.

@@ -25,18 +25,20 @@ def prove(paper: PaperJob, plan: PaperPlan, seconds: float) -> Proof:
     proof = Proof(id=paper.id, cost=plan.cost, prices=())
     if paper.pool != "together" or plan.short:
         return replace(proof, rests_on=SEARCH)
+    if not any(beyond_pins(paper)[1].values()):
+        # Everything is pinned: there is nothing to choose.
+        return proof
     end = time.monotonic() + seconds
     problem, worths = _prices(paper, plan, lambda: end - time.monotonic())
     lines = tuple(_by_name(problem, worth) for worth in worths)
-    for number in range(1, len(lines) + 1):
-        # Mostly the first line is enough.
-        if number in (1, len(lines)):
-            found = replace(proof, prices=lines[:number])
-            try:
-                check_proof(paper, plan, found)
-            except ProofError:
-                continue
-            return found
+    # Mostly the first line is enough.
+    for some in (lines[:1], lines):
+        found = replace(proof, prices=some)
+        try:
+            check_proof(paper, plan, found)
+        except ProofError:
+            continue
+        return found
     return replace(proof, prices=lines, rests_on=SEARCH)
 
 

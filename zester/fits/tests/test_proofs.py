@@ -35,7 +35,7 @@ class ProofTests(PlanTests):
         made = read_made(self.fit.shown)
         check_proof(made.paper, made.plan, proof)
 
-    def test_what_was_found_for_a_plan_that_costs_the_same_serves_for_another(self):
+    def test_a_proof_of_another_plan_that_does_not_hold_is_not_taken_over(self):
         first = self.fit_now().shown
         PaperPlan.objects.filter(pk=first.pk).update(
             proof={"id": "x", "cost": "4.00", "rests_on": "search", "prices": []}
@@ -47,7 +47,8 @@ class ProofTests(PlanTests):
         fit = self.fit
         fit.shown = again
         fit.save()
-        self.assertContains(self.file(), '"rests_on": "search"')
+        # One that does not hold for it is not taken over.
+        self.assertContains(self.file(), '"rests_on": "prices"')
 
     def test_plans_without_a_proof_offer_none(self):
         self.fit_now()

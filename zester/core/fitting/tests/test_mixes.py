@@ -35,13 +35,19 @@ class MixesTests(TestCase):
         problem = make_problem(two_prices(3))
         mixes = Mixes(problem, Tables(problem), ColumnPool(problem), lambda *_: None, lambda: True)
         costs = problem.costs
-        levels = mixes._levels(5 * costs[0], 9 * costs[0])
-        self.assertEqual(levels, sorted(levels))
+        levels = mixes.levels(5 * costs[0], 9 * costs[0])
         reached = {a * costs[0] + b * costs[1] for a in range(10) for b in range(10)}
-        self.assertEqual(levels, sorted(cost for cost in reached if 5 * costs[0] <= cost < 9 * costs[0]))
-        for level in levels:
-            for a, b in mixes._mixes(level):
+        self.assertEqual([c for c, _ in levels], sorted(c for c in reached if 5 * costs[0] <= c < 9 * costs[0]))
+        for level, counts in levels:
+            for a, b in counts:
                 self.assertEqual(a * costs[0] + b * costs[1], level)
+
+    def test_where_there_are_too_many_mixes_nothing_is_claimed(self):
+        problem = make_problem(two_prices(3))
+        mixes = Mixes(problem, Tables(problem), ColumnPool(problem), lambda *_: None, lambda: True)
+        bound, cost = 10, 500 * problem.costs[0]
+        self.assertIsNone(mixes.levels(bound, cost))
+        self.assertEqual((mixes.run(bound, cost), mixes.exclude(bound, cost)), ((None, bound), bound))
 
     def test_prices_exclude_what_holds_too_little(self):
         known = Excluded(worth=(3, 2), values=(10, 17), wanted=100)

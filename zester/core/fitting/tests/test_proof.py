@@ -182,6 +182,14 @@ class ProofTests(TestCase):
         with self.assertRaises(ProofError):
             check_proof(job, plan, proof)
 
+    def test_a_paper_of_which_everything_is_pinned_is_proven_by_nothing(self):
+        job = paper((5, 4, 4))
+        pinned = replace(job, pins=tuple(replace(layout, pinned=True) for layout in fitted(job).layouts))
+        plan = fitted(pinned)
+        proof = prove(pinned, plan, 5.0)
+        self.assertEqual((proof.prices, proof.rests_on), ((), PRICES))
+        check_proof(pinned, plan, proof)
+
     def test_files_that_are_none_are_refused(self):
         for text in (
             "",
