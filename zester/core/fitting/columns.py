@@ -50,6 +50,14 @@ class Column:
     """The cut tree that gives them."""
 
 
+def use_up(column: Column, copies: int, left: list[int], stock: list[int | None]) -> None:
+    """Take what so many copies make from what is left to make, and their sheets from the stock."""
+    for index, count in enumerate(column.counts):
+        left[index] = max(0, left[index] - copies * count)
+    if stock[column.sheet] is not None:
+        stock[column.sheet] -= copies
+
+
 def make_column(problem: Problem, sheet: int, tree: Part) -> Column:
     """The column of a cut tree."""
     return Column(sheet, count_sizes(tree, len(problem.sizes)), tree)

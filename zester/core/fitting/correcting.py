@@ -12,7 +12,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable, Sequence
 
-from zester.core.fitting.columns import Column
+from zester.core.fitting.columns import Column, use_up
 from zester.core.fitting.problem import Problem
 
 # What shares of the mix are taken in turn, and how far chance may round them up.
@@ -63,7 +63,7 @@ class Correcting:
                 return None
             counts = [min(count, there) for count, there in zip(column.counts, left, strict=True)]
             self._learn(column, counts, left)
-            self._take(column, 1, left, stock)
+            use_up(column, 1, left, stock)
             chosen.append((column, 1))
             cost += self.problem.costs[column.sheet]
         return chosen
@@ -77,16 +77,9 @@ class Correcting:
                 most.append(stock[column.sheet])
             copies = min(int(amount * share + self.dice.random() * CHANCE), *most)
             if copies:
-                self._take(column, copies, left, stock)
+                use_up(column, copies, left, stock)
                 chosen.append((column, copies))
         return chosen
-
-    @staticmethod
-    def _take(column: Column, copies: int, left: list[int], stock: list[int | None]) -> None:
-        for index, count in enumerate(column.counts):
-            left[index] = max(0, left[index] - copies * count)
-        if stock[column.sheet] is not None:
-            stock[column.sheet] -= copies
 
     def _learn(self, column: Column, counts: Sequence[int], left: Sequence[int]) -> None:
         used = sum(count * area for count, area in zip(counts, self.areas, strict=True))

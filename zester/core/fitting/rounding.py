@@ -27,7 +27,17 @@ from math import gcd
 import numpy as np
 
 from zester.core.fitting.closing import close_gap, near_perfect
-from zester.core.fitting.columns import Column, ColumnPool, Relaxed, Tables, column_rows, lp_cost, make_column, relax
+from zester.core.fitting.columns import (
+    Column,
+    ColumnPool,
+    Relaxed,
+    Tables,
+    column_rows,
+    lp_cost,
+    make_column,
+    relax,
+    use_up,
+)
 from zester.core.fitting.correcting import Correcting
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.easing import Easing
@@ -367,7 +377,7 @@ class Rounding:
             for column, amount in zip(self.pool.columns, self.relaxed.amounts, strict=False)
         ]
         for column, copies in whole:
-            self._use(column, copies, left, [None] * len(self.problem.stocks))
+            use_up(column, copies, left, [None] * len(self.problem.stocks))
         spent = sum(self.problem.costs[column.sheet] * copies for column, copies in whole)
         mix = [column for column, _ in whole]
         columns = list({(c.sheet, c.counts): c for c in (*self._nearly[:most], *mix)}.values())
@@ -493,7 +503,7 @@ class Rounding:
             copies = int(amount + 1e-6)
             if copies:
                 chosen.append((column, copies))
-                self._use(column, copies, left, stock)
+                use_up(column, copies, left, stock)
         known = _Known(self.pool.columns, worth)
         while any(left):
             self.tell("filling sheets")
@@ -509,7 +519,7 @@ class Rounding:
             copies = min(left[k] // count for k, count in enumerate(column.counts) if count)
             copies = max(1, copies if stock[column.sheet] is None else min(copies, stock[column.sheet]))
             chosen.append((column, copies))
-            self._use(column, copies, left, stock)
+            use_up(column, copies, left, stock)
         return self._answer(chosen, left)
 
     @property
@@ -525,13 +535,6 @@ class Rounding:
         sizes = [(size.width, size.height, size.turn) for size in self.problem.sizes]
         trees = next(greedy_sheets(stock.width, stock.height, sizes, left, 1), [])
         return [(make_column(self.problem, 0, tree), 1) for tree in trees]
-
-    @staticmethod
-    def _use(column: Column, copies: int, left: list[int], stock: list[int | None]) -> None:
-        for index, count in enumerate(column.counts):
-            left[index] = max(0, left[index] - copies * count)
-        if stock[column.sheet] is not None:
-            stock[column.sheet] -= copies
 
     def _next_sheet(self, left: list[int], stock: list[int | None], worth: list[int]) -> Column | None:
         best, best_rate = None, 0.0
