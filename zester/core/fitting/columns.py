@@ -35,7 +35,7 @@ LARGEST_GRID = 5000
 MANY_PIECES = 300
 # The share of the time that may go into columns to begin with.
 START_SHARE = 0.2
-SMOOTH = 0.5
+SMOOTH, SMOOTH_FINER = 0.5, 0.3
 
 
 @dataclass(frozen=True)
@@ -81,6 +81,8 @@ class Tables:
             groups.setdefault((stock.allowed, stock.table_limits), []).append(index)
         self._of: dict[int, GuillotineTable] = {}
         self._of_held: dict[int, GuillotineTable] = {}
+        self._held: dict[int, GuillotineTable] = {}
+        self._filled: tuple[Sequence[int], int] = ((0,) * len(problem.sizes), 0)
         self.all: list[GuillotineTable] = []
         for (allowed, _), stocks in groups.items():
             self.all.append(self._table(allowed, [problem.stocks[index] for index in stocks]))
@@ -281,76 +283,76 @@ def relax(
     ``early``, once the mix costs no more than the bound when rounded up. ``rich`` begins with more columns, which take
     a little time and help whole sheets later.
     """
-    limits = [problem.stocks[s].count for s in problem.limited]
-    program = CoverProgram(problem.demands, limits)
-    penalty = 4.0 * (max(problem.costs) + 1)
-    missing = [program.add(penalty, {index: 1}) for index in range(len(problem.sizes))]
+    generation = _Generation(problem, pool, tell, seconds_left, early)
     one_size_columns(problem, pool)
     if rich:
         full_one_size_columns(problem, tables, pool, tell, seconds_left)
-    bound, used, best, settled = area_bound(problem), 0, None, False
-    for _ in range(rounds):
-        used = _load(program, problem, pool, used)
-        amounts, duals = program.solve()
-        prices = [max(0.0, dual) for dual in duals[: len(problem.sizes)]]
-        asked = [prices] if best is None else [_between(prices, best.prices), prices]
-        for ask in asked:
-            proven = dual_bound(problem, tables, tables.whole_prices(ask), ask)
-            if tables.exact:
-                bound = max(bound, reachable_cost(problem, proven.value))
-            best = proven if best is None or proven.value > best.value else best
-            found = _price_out(problem, tables, pool, prices, duals, penalty)
-            if found:
-                break
-        tell(len(pool.columns))
-        settled = not found
-        if settled or seconds_left() < 0 or (early and _tight(problem, program, amounts, missing, bound)):
-            break
-    relaxed = Relaxed(amounts=amounts[len(missing) :], prices=prices, worth=best.worth, bound=bound, settled=settled)
+    relaxed = generation.run(tables, rounds)
     if tables.exact or seconds_left() < FINER_SECONDS or not tables.finer:
         return relaxed
-    return _finer(problem, tables.finer, pool, program, relaxed, seconds_left)
+    # A bound of exact tables that take long to fill, begun with the prices of coarser ones.
+    return generation.run(tables.finer, FINER_ROUNDS, SMOOTH_FINER)
 
 
-def _finer(
-    problem: Problem,
-    tables: Tables,
-    pool: ColumnPool,
-    program: CoverProgram,
-    relaxed: Relaxed,
-    seconds_left: Callable[[], float],
-) -> Relaxed:
-    """The same with a bound of exact tables that take long to fill, begun with the prices of coarser ones."""
-    used, missing = len(relaxed.amounts), range(len(problem.sizes))
-    for _ in range(FINER_ROUNDS):
-        used = _load(program, problem, pool, used)
-        amounts, duals = program.solve()
-        prices = [max(0.0, dual) for dual in duals[: len(problem.sizes)]]
-        best = dual_bound(problem, tables, tables.whole_prices(prices), prices)
-        bound = max(relaxed.bound, reachable_cost(problem, best.value))
-        relaxed = replace(relaxed, amounts=amounts[len(missing) :], prices=prices, worth=best.worth, bound=bound)
-        if _tight(problem, program, amounts, missing, bound) or seconds_left() < 0:
-            break
-        if not [stock for stock in range(len(problem.stocks)) if pool.add(stock, tables.tree(stock))]:
-            break
-    return relaxed
+class _Generation:
+    """A linear program that grows by columns until none pays."""
+
+    def __init__(
+        self,
+        problem: Problem,
+        pool: ColumnPool,
+        tell: Callable[[int], None],
+        seconds_left: Callable[[], float],
+        early: bool,
+    ):
+        self.problem, self.pool, self.tell, self.seconds_left, self.early = problem, pool, tell, seconds_left, early
+        self.program = CoverProgram(problem.demands, [problem.stocks[s].count for s in problem.limited])
+        self.penalty = 4.0 * (max(problem.costs) + 1)
+        self.missing = [self.program.add(self.penalty, {index: 1}) for index in range(len(problem.sizes))]
+        self.bound, self.used = area_bound(problem), 0
+        self.anchor: list[float] | None = None
+
+    def run(self, tables: Tables, rounds: int, smooth: float = SMOOTH) -> Relaxed:
+        """Ask these tables for columns; their bounds count if they are exact.
+
+        ``smooth`` is how much the program's own prices weigh against the best so far.
+        """
+        problem, missing = self.problem, len(self.missing)
+        best = None
+        for _ in range(rounds):
+            self._load()
+            amounts, duals = self.program.solve()
+            prices = [max(0.0, dual) for dual in duals[: len(problem.sizes)]]
+            asked = [prices] if self.anchor is None else [_between(prices, self.anchor, smooth), prices]
+            for ask in asked:
+                proven = dual_bound(problem, tables, tables.whole_prices(ask), ask)
+                if tables.exact:
+                    self.bound = max(self.bound, reachable_cost(problem, proven.value))
+                if best is None or proven.value > best.value:
+                    best, self.anchor = proven, proven.prices
+                found = _price_out(problem, tables, self.pool, prices, duals, self.penalty)
+                if found:
+                    break
+            self.tell(len(self.pool.columns))
+            if not found or self.seconds_left() < 0 or (self.early and self._tight(amounts)):
+                break
+        return Relaxed(amounts=amounts[missing:], prices=prices, worth=best.worth, bound=self.bound, settled=not found)
+
+    def _tight(self, amounts: Sequence[float]) -> bool:
+        """Whether the mix itself rounds up to no more than the bound already proven (Farley's early stop)."""
+        if any(amount > 1e-6 for amount in amounts[: len(self.missing)]):
+            return False
+        cost = self.program.objective
+        return reachable_cost(self.problem, Fraction(cost - 1e-6 * max(1.0, cost))) <= self.bound
+
+    def _load(self) -> None:
+        for column in self.pool.columns[self.used :]:
+            self.program.add(lp_cost(self.problem, column.sheet), column_rows(self.problem, column))
+        self.used = len(self.pool.columns)
 
 
-def _tight(problem: Problem, program: CoverProgram, amounts: list[float], missing: Sequence, bound: int) -> bool:
-    """Whether the mix itself rounds up to no more than the bound already proven (Farley's early stop)."""
-    if any(amount > 1e-6 for amount in amounts[: len(missing)]):
-        return False
-    return reachable_cost(problem, Fraction(program.objective - 1e-6 * max(1.0, program.objective))) <= bound
-
-
-def _between(prices: list[float], anchor: list[float]) -> list[float]:
-    return [SMOOTH * price + (1 - SMOOTH) * best for price, best in zip(prices, anchor, strict=True)]
-
-
-def _load(program: CoverProgram, problem: Problem, pool: ColumnPool, used: int) -> int:
-    for column in pool.columns[used:]:
-        program.add(lp_cost(problem, column.sheet), column_rows(problem, column))
-    return len(pool.columns)
+def _between(prices: list[float], anchor: list[float], smooth: float) -> list[float]:
+    return [smooth * price + (1 - smooth) * best for price, best in zip(prices, anchor, strict=True)]
 
 
 def lp_cost(problem: Problem, sheet: int) -> float:

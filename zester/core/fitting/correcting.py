@@ -32,24 +32,21 @@ NextSheet = Callable[[list[int], list[int | None], list[int]], Column | None]
 class Correcting:
     """Fillings of one problem, one after the other.
 
-    ``mix`` are columns and how much of each the linear program takes; ``go_on`` is asked before every sheet.
+    ``mix`` are columns and how much of each the linear program takes.
     """
 
-    def __init__(
-        self,
-        problem: Problem,
-        mix: Sequence[tuple[Column, float]],
-        next_sheet: NextSheet,
-        go_on: Callable[[], bool] = lambda: True,
-    ):
-        self.problem, self.next_sheet, self.go_on, self.dice = problem, next_sheet, go_on, random.Random(SEED)
+    def __init__(self, problem: Problem, mix: Sequence[tuple[Column, float]], next_sheet: NextSheet):
+        self.problem, self.next_sheet, self.dice = problem, next_sheet, random.Random(SEED)
         self.mix = [(column, amount) for column, amount in mix if amount > 1e-6]
         self.areas = [float(size.area) for size in problem.sizes]
         self.values: list[float] = []
         self.turn = 0
 
-    def fill(self, enough: int) -> Chosen | None:
-        """Another filling that costs less than ``enough`` units, if this turn finds one."""
+    def fill(self, enough: int, go_on: Callable[[], bool] = lambda: True) -> Chosen | None:
+        """Another filling that costs less than ``enough`` units, if this turn finds one.
+
+        ``go_on`` is asked before every sheet.
+        """
         if self.turn % ANEW == 0:
             self.values = [area**POWER for area in self.areas]
         left, stock = list(self.problem.demands), [each.count for each in self.problem.stocks]
@@ -59,7 +56,7 @@ class Correcting:
         while any(left):
             top = max(self.values)
             column = self.next_sheet(left, stock, [int(SCALE * value / top) + 1 for value in self.values])
-            if column is None or not self.go_on() or cost + self.problem.costs[column.sheet] >= enough:
+            if column is None or not go_on() or cost + self.problem.costs[column.sheet] >= enough:
                 return None
             counts = [min(count, there) for count, there in zip(column.counts, left, strict=True)]
             self._learn(column, counts, left)

@@ -7,7 +7,8 @@ Several ways are tried until the proven bound is reached or the rounds are used 
 3. part of the mix rounded at random, the rest sheet by sheet with values that learn (``correcting.py``);
 4. the integer program over all columns found so far (Gilmore & Gomory's columns plus those of 1 and 2);
 5. one person's share fitted alone and repeated, where that could meet the bound;
-6. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none;
+6. every column that a cheaper plan could use (``closing.py``), which finds that plan or proves there is none; where
+   some sizes have no price, for the others alone, which is proof enough if it proves that there is none;
 7. where sheets have several prices, one number of each kind after the other (``mixes.py``);
 8. more columns, from the column program of what the rounded-down mix leaves over, and from shaken prices.
 
@@ -194,14 +195,14 @@ class Rounding:
         if self.depth is not Depth.QUICK:
             yield lambda: self._greedy(QUICK_TRIES)
             yield self._exclude_mixes
-            quick = len(self.problem.stocks) <= FEW_KINDS and self.tables.work <= HEAVY_WORK
-            if quick and not self._many:
+            if len(self.problem.stocks) <= FEW_KINDS and self._quick and not self._many:
                 yield lambda: self._correct(FEW_TURNS)
         yield lambda: self._take(self._whole_program())
         if self.depth is Depth.QUICK:
             return
         if self.depth is Depth.FULL:
             yield self._one_share
+            yield self._close_for_priced
             yield self._by_mixes
             if not self._many:
                 yield lambda: self._correct(TURNS)
@@ -216,13 +217,18 @@ class Rounding:
             yield lambda turn=turn: self._close(EFFORTS[min(1 + turn, len(EFFORTS) - 1)])
 
     @property
+    def _quick(self) -> bool:
+        """Whether filling the tables takes next to no time."""
+        return self.tables.work <= HEAVY_WORK
+
+    @property
     def _many(self) -> bool:
         """Whether hundreds of sheets are needed, so that nearly everything is in the rounded-down mix."""
         return self.bound >= MANY_SHEETS * max(self.problem.costs) and not self.problem.limited
 
     def _for_many_sheets(self) -> Iterator[Callable[[], None]]:
         # A dive fills tables again and again; where that takes long the nearly perfect columns come first.
-        before = len(NEAR_TRIES) if self.tables.work > HEAVY_WORK else 1
+        before = 1 if self._quick else len(NEAR_TRIES)
         for back, most in NEAR_TRIES[:before]:
             yield lambda back=back, most=most: self._near_perfect(back, most)
         yield self._dive
@@ -233,6 +239,8 @@ class Rounding:
     def _for_few_sheets(self) -> Iterator[Callable[[], None]]:
         yield lambda: self._take(self._fill_rest([], self._area_worth(AREA_VALUES[0])))
         yield lambda: self._close(EFFORTS[0])
+        if self._quick:
+            yield from self._by_areas()
         if self.depth is not Depth.SHARE:
             if not self.problem.limited:
                 # Where a few sheets leave next to no waste, sheets that lose next to nothing find the plan in a tenth
@@ -240,11 +248,16 @@ class Rounding:
                 for back, most in FEW_NEAR_TRIES:
                     yield lambda back=back, most=most: self._near_perfect(back, most)
             yield self._dive
-        for power in AREA_VALUES[1:]:
-            yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
+        if not self._quick:
+            yield from self._by_areas()
         yield lambda: self._greedy(TRIES)
         yield lambda: self._take(self._whole_program())
         yield lambda: self._close(EFFORTS[1])
+
+    def _by_areas(self) -> Iterator[Callable[[], None]]:
+        for power in AREA_VALUES[1:]:
+            yield lambda power=power: self._take(self._fill_rest([], self._area_worth(power)))
+        yield lambda: self._take(self._whole_program())
 
     def _greedy(self, tries: int) -> None:
         """Piece after piece where it fits best, several times; what the sheets are comes into the pool."""
@@ -273,13 +286,12 @@ class Rounding:
 
         if self._correcting is None:
             mix = list(zip(self.pool.columns, self.relaxed.amounts, strict=False))
-            self._correcting = Correcting(self.problem, mix, self._next_sheet, go_on)
-        self._correcting.go_on = go_on
+            self._correcting = Correcting(self.problem, mix, self._next_sheet)
         for _ in range(turns):
             self.tell("sheets with values that learn")
             if self._done() or not go_on():
                 return
-            found = self._correcting.fill(self.best.cost)
+            found = self._correcting.fill(self.best.cost, go_on)
             if found:
                 self._take(self._answer(found, [0] * len(self.problem.sizes)))
 
@@ -313,6 +325,31 @@ class Rounding:
         if closed.chosen:
             self._take(self._answer(closed.chosen, [0] * len(self.problem.sizes)))
         if closed.settled:
+            self.bound = max(self.bound, self.best.cost)
+
+    def _close_for_priced(self) -> None:
+        """Settle the gap for the sizes that have a price alone: what they need at least, all of them need.
+
+        What has no price fits in beside the others in any mix, in more ways than can be listed.
+        """
+        self._settle_prices()
+        priced = [bool(worth) for worth in self.relaxed.worth]
+        windows = [stock for stock in self.problem.stocks if stock.is_window]
+        if all(priced) or not any(priced) or self._done() or any(self.best.missing):
+            return
+        if any(fits and price for window in windows for fits, price in zip(window.allowed, priced, strict=True)):
+            return
+        self.tell("closing the gap")
+        demands = [demand * price for demand, price in zip(self.problem.demands, priced, strict=True)]
+        small = part_of(self.problem, demands)[0]
+        tables = Tables(small)
+        relaxed = relax(small, tables, ColumnPool(small), lambda _: None, self.seconds_left, early=False)
+        left = max(0.3, min(3.0, self.seconds_left()))
+        closed = close_gap(
+            small, tables, [relaxed.worth], self.best.cost, relaxed.bound, seconds=left, effort=EFFORTS[1]
+        )
+        self.bound = max(self.bound, relaxed.bound)
+        if closed.settled and not closed.chosen:
             self.bound = max(self.bound, self.best.cost)
 
     def _exclude_mixes(self) -> None:

@@ -14,7 +14,7 @@ from zester.core.fitting.knapsack import GuillotineTable, Item
 from zester.core.fitting.parts import count_sizes, slots
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import make_problem
-from zester.core.fitting.rounding import Answer
+from zester.core.fitting.rounding import Answer, Rounding
 from zester.core.fitting.tests.jobs import paper, random_job
 
 
@@ -96,6 +96,19 @@ class ClosingTests(TestCase):
         parts = [("5 x 4", 5), ("3½ x 4", 5), ("8½ x 2⅜", 5), ("3⅛ x 4⅝", 5), ("5⅜ x 4⅝", 5)]
         plan = fit_paper(paper("8½ x 11", *parts), Bench(3), lambda _: None, 8)
         self.assertEqual((plan.sheets, plan.proven), (5, True))
+
+    def test_what_has_no_price_does_not_hide_that_a_sheet_more_is_needed(self):
+        # Two of the one or two of the other fill a sheet, one of each never fits: three of both need four sheets, half
+        # a sheet for each only three. The labels fit in beside them anyhow, in more ways than can be listed.
+        job = paper("8½ x 11", ("5¼ x 8", 3), ("4 x 10¾", 3), ("½ x ¾", 3), ("½ x 1", 3), ("½ x 1½", 3))
+        problem = make_problem(job)
+        tables, pool = Tables(problem), ColumnPool(problem)
+        relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0)
+        rounding = Rounding(problem, tables, pool, relaxed, stack=3, tell=lambda _: None, seconds_left=lambda: 9.0)
+        rounding._take(rounding._fill_rest([], [size.area for size in problem.sizes]))
+        self.assertEqual((rounding.bound, rounding.best.cost), (3, 4))
+        rounding._close_for_priced()
+        self.assertEqual(rounding.bound, 4)
 
 
 class RankTests(TestCase):
