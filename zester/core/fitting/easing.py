@@ -15,8 +15,10 @@ proves nothing; the bound is in ``least_minutes.py``.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from operator import itemgetter
 
 import numpy as np
 
@@ -34,13 +36,13 @@ WARMTH = 60.0
 # What a sheet beyond the cap counts, and what a sheet's worth of pieces that are short does, in seconds.
 OVER, SHORT, A_PIECE = 400.0, 800.0, 5.0
 # The integer program that a search begins from: what a copy counts beside its seconds, nodes, an emergency brake.
-COPIES, PROGRAM_NODES, PROGRAM_SECONDS = (A_COPY, 40.0), 1000, 2.0
+COPIES, PROGRAM_NODES, PROGRAM_SECONDS = (A_COPY, 40.0), 300, 2.0
 # Shares of sheets more, and how many buckets of costs there are at the most.
 SHARES = (0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.25)
 BUCKETS = 40
 SHAKEN = 10
 # What is given back: plans about as quick as the quickest for that cost, as the estimate is no more than that.
-NEARLY, MOST = 1.04, 24
+NEARLY, NEAR, MOST = 1.04, 25, 24
 
 Chosen = tuple[tuple[Column, int], ...]
 _Plan = list[tuple[EasyColumn, int]]
@@ -100,7 +102,7 @@ class Easing:
             self.columns.in_stacks(prices[cap])
         rounds: list[list[tuple[_Plan, float]]] = []
         best = None
-        for number, start in enumerate(self._starts(caps[0], rounds, again=not more)):
+        for number, start in enumerate(self._starts(caps, rounds, 0 if more else AGAIN_ROUNDS)):
             # As thrifty plans are begun anew each time, so that there are several to choose from.
             best = Best(buckets, start) if best is None or not more else best
             for index, cap in enumerate(caps):
@@ -113,13 +115,25 @@ class Easing:
                 self.columns.at_places(prices[cap], places, SHAKEN)
         return self._found(rounds)
 
-    def _starts(self, cap: int, rounds: Sequence[Sequence[tuple[_Plan, float]]], again: bool) -> Iterator[_Plan]:
-        """What every round begins with: whole programs, the thrifty plan; if ``again`` then the best so far, twice."""
-        yield from (self._program(cap, each) for each in COPIES)
+    def _starts(
+        self, caps: Sequence[int], rounds: Sequence[Sequence[tuple[_Plan, float]]], again: int
+    ) -> Iterator[_Plan]:
+        """What every round begins with.
+
+        Whole programs, the thrifty plan, ``again`` times the best so far; once more that with sheets cut in strips.
+        """
+
+        def best() -> _Plan:
+            return min((plan for plans in rounds for plan in plans), key=lambda plan: plan[1], default=(self.thrifty,))[
+                0
+            ]
+
+        yield from (self._program(caps[0], each) for each in COPIES)
         yield self.thrifty
-        for _ in range(AGAIN_ROUNDS if again else 0):
-            found = [plan for plans in rounds for plan in plans]
-            yield min(found, key=lambda plan: plan[1])[0] if found else self.thrifty
+        for _ in range(again):
+            yield best()
+        self.columns.in_strips(caps[-1])
+        yield best()
 
     def _program(self, cap: int, a_copy: float) -> _Plan:
         """The quickest plan if all stacks were full and strips never shared; the thrifty one if none is found."""
@@ -159,12 +173,16 @@ class Easing:
         unlike = {tuple((id(e), n) for e, n in chosen): (chosen, s) for plans in rounds for chosen, s in plans}
         found = [Eased(tuple((e.column, n) for e, n in chosen), seconds) for chosen, seconds in unlike.values()]
         found.sort(key=lambda eased: (self._cost(eased), eased.seconds))
-        least, kept = float("inf"), []
-        for eased in found:
-            least = min(least, eased.seconds)
-            if eased.seconds <= least * NEARLY:
-                kept.append(eased)
-        return [kept[index * len(kept) // MOST] for index in range(MOST)] if len(kept) > MOST else kept
+        least, before = float("inf"), Counter()
+        kept: list[tuple[int, int, Eased]] = []
+        for number, eased in enumerate(found):
+            least, cost = min(least, eased.seconds), self._cost(eased)
+            if eased.seconds <= least * NEARLY + NEAR:
+                kept.append((before[cost], number, eased))
+                before[cost] += 1
+        # The best of every cost, then the second best, until there are enough.
+        kept = sorted(sorted(kept)[:MOST], key=itemgetter(1))
+        return [eased for _, _, eased in kept]
 
     def _cost(self, eased: Eased) -> int:
         return sum(self.problem.costs[column.sheet] * copies for column, copies in eased.chosen)

@@ -28,6 +28,7 @@ from zester.core.fitting.minutes import Group, group_seconds, groups_of
 from zester.core.fitting.parts import Part
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.rows import UNITS, RowTable, row_tables
+from zester.core.fitting.stripping import strip_tree
 from zester.core.fitting.tidy import tidy
 from zester.core.pace import DEFAULT_PACE
 
@@ -44,6 +45,8 @@ EFFORT, MOST_TABLES, LEAST_TABLES = 120_000_000, 120, 12
 FULL_ENOUGH = (0.8, 0.97)
 TRIES = 4
 LONGEST = 40
+# How many plans are made in strips; up to how many sheets any of their sheets is taken, and how full others must be.
+STRIP_PLANS, FEW_STRIP_PLANS, FEW_SHEETS, STRIPS_FULL = 60, 300, 12, 0.98
 
 
 @dataclass(frozen=True)
@@ -175,14 +178,41 @@ class EasyColumns:
                 break
         return spent
 
+    def in_strips(self, cost: int) -> None:
+        """Add sheets cut in alike strips, in full stacks; where many sheets are needed only those that are full."""
+        problem, dice = self.problem, random.Random(SEED)
+        sheets = [index for index, stock in enumerate(problem.stocks) if not stock.is_window and stock.count != 0]
+        full = sum(size.area * size.demand for size in problem.sizes) / self._area_for(cost) * STRIPS_FULL
+        few = cost <= FEW_SHEETS * max(problem.costs)
+        for _ in range(FEW_STRIP_PLANS if few else STRIP_PLANS):
+            left = list(problem.demands)
+            for _ in range(LONGEST):
+                if not any(left) or not self.go_on():
+                    break
+                stock, copies = dice.choice(sheets), dice.choice(_copies(max(left), self.stack))
+                most = [each // copies for each in left] if copies > 1 else left
+                tree = strip_tree(problem, problem.stocks[stock], most, dice)
+                column = make_column(problem, stock, tree)
+                used = sum(n * size.area for n, size in zip(column.counts, problem.sizes, strict=True))
+                if few or used >= full * problem.stocks[stock].area:
+                    self.add(stock, tree)
+                for index, count in enumerate(column.counts):
+                    left[index] -= count * copies
+
+    def _area_for(self, cost: int) -> float:
+        """The area of sheets to be had for so much, of those that give most."""
+        dearest = [s.area / c for s, c in zip(self.problem.stocks, self.problem.costs, strict=True) if c]
+        return max(dearest, default=float("inf")) * cost or float("inf")
+
     def _layout(
         self, left: Sequence[int], worth: Sequence[int], cut_price: int, stock: int
     ) -> tuple[tuple[Column, int] | None, int]:
         """A layout that can be cut in many full stacks without making more than is left; how many tables that took."""
-        enough, best, fullest, tried = self.dice.uniform(*FULL_ENOUGH), None, 0.0, 0
+        dice = self.dice
+        enough, best, fullest, tried = dice.uniform(*FULL_ENOUGH), None, 0.0, 0
         sizes, area = self.problem.sizes, self.problem.stocks[stock].area
         copies = _copies(max(left), self.stack)
-        first = self.dice.randrange(len(copies))
+        first = dice.randrange(len(copies))
         for many in copies[first : first + TRIES]:
             most = [-(-each // many) if many == 1 else each // many for each in left]
             if not any(most):

@@ -6,14 +6,17 @@ the slots of that size, matched rows are divided, the tree is turned to the way 
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from zester.core.fitting.job import UPS, Piece, Sheet
+from zester.core.fitting.minutes import Group, add_up, groups_of, seconds_of_groups
 from zester.core.fitting.parts import Part, rotate, slots, tighten, with_margins, without
 from zester.core.fitting.plan import Cut, Layout, Named
-from zester.core.fitting.problem import Problem
-from zester.core.fitting.tidy import tidy_layouts
+from zester.core.fitting.problem import Problem, Stock
+from zester.core.fitting.tidy import tidy
+from zester.core.pace import DEFAULT_PACE
 
 
 @dataclass(frozen=True)
@@ -44,17 +47,16 @@ def name_layouts(
     -------
     list of Layout
         A chosen layout is split only where its copies hold different pieces. Slots nobody needs are left uncut if
-        that does not split a layout.
+        that does not split a layout, nor takes a setting of the rail longer.
     """
-    layouts, sizes = [], [(size.width, size.height) for size in problem.sizes]
-    for index, tree, copies in sorted(chosen, key=lambda entry: -entry[2]):
+    layouts, in_order = [], sorted(chosen, key=lambda entry: -entry[2])
+    groups = add_up((groups_of(tree), n) for index, tree, n in in_order if not problem.stocks[index].is_window)
+    for index, tree, copies in in_order:
         left = copies
         while left:
             tree_now = _drop_unneeded(tree, problem, wanted, left)
             if tree_now is not tree:
-                # What the dropped slots free is moved to the edge, so that it stays in one large part.
-                tree_now = tidy_layouts([(tighten(tree_now, sizes), left)], stack, problem.limits)[0]
-                tree_now = tree_now if problem.stocks[index].can_cut(tree_now) else tree
+                tree_now = _easiest_without(tree, tree_now, problem, problem.stocks[index], groups, (left, stack))
             names, used = _assign(tree_now, problem, wanted)
             if tree_now.left_over:
                 break
@@ -95,6 +97,26 @@ def _drop_unneeded(tree: Part, problem: Problem, wanted: dict[str, int], copies:
         needed = -(-_size_wanted(problem, size, wanted) // copies)
         surplus[size] = max(0, count - needed)
     return without(tree, surplus) if any(surplus.values()) else tree
+
+
+def _easiest_without(
+    tree: Part, dropped: Part, problem: Problem, stock: Stock, groups: Counter[Group], copies: tuple[int, int]
+) -> Part:
+    """A tree without its unneeded slots in the way that takes least time beside what else is cut.
+
+    What they free is moved to the edge, so that it is one large part; or it stays where it is, as places of the rail
+    are dear; or they are cut like the others, and are spares. ``copies``: of the tree, and of sheets cut at once.
+    """
+    many, stack = copies
+    others = groups - Counter({group: n * many for group, n in groups_of(tree).items()})
+
+    def seconds(way: Part) -> float:
+        return seconds_of_groups(add_up([(others, 1), (groups_of(way), many)]), stack)
+
+    sizes = [(size.width, size.height) for size in problem.sizes]
+    bare = [tidy(way, halve, stock.limits) for way in (tighten(dropped, sizes), dropped) for halve in (False, True)]
+    best = min((way for way in bare if stock.can_cut(way)), key=seconds, default=tree)
+    return tree if seconds(best) - seconds(tree) >= DEFAULT_PACE.setting else best
 
 
 def _assign(tree: Part, problem: Problem, wanted: dict[str, int]) -> tuple[list[str], dict[str, int]]:

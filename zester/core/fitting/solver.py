@@ -113,6 +113,59 @@ def whole_cover(
     return WholeAnswer(amounts, ended == highspy.HighsModelStatus.kOptimal)
 
 
+class WholeProgram:
+    """Any integer program of least cost: unknowns from 0 up, rows between bounds; costs are whole numbers."""
+
+    def __init__(self) -> None:
+        self._costs: list[int] = []
+        self._most: list[float] = []
+        self._rows: list[tuple[dict[int, int], float, float]] = []
+
+    def add(self, cost: int = 0, most: float = highspy.kHighsInf) -> int:
+        """An unknown more; its number."""
+        self._costs.append(cost)
+        self._most.append(most)
+        return len(self._costs) - 1
+
+    def row(self, entries: dict[int, int], least: float = -highspy.kHighsInf, most: float = highspy.kHighsInf) -> None:
+        """What the unknowns come to with these coefficients lies between ``least`` and ``most``."""
+        self._rows.append((entries, least, most))
+
+    def solve(self, below: int, nodes: int, seconds: float) -> tuple[list[int] | None, int]:
+        """The values of the best answer that costs less than ``below`` (None: none was found), and a bound.
+
+        ``nodes`` bounds the search, ``seconds`` is the emergency brake.
+        """
+        highs = _quiet()
+        highs.setOptionValue("mip_max_nodes", nodes)
+        highs.setOptionValue("time_limit", max(seconds, 0.05))
+        highs.setOptionValue("mip_rel_gap", 0.0)
+        highs.setOptionValue("mip_abs_gap", 0.99)
+        costs = {index: cost for index, cost in enumerate(self._costs) if cost}
+        highs.passModel(self._model([*self._rows, (costs, -highspy.kHighsInf, below - 0.5)]))
+        highs.run()
+        ended, info = highs.getModelStatus(), highs.getInfo()
+        if ended == highspy.HighsModelStatus.kInfeasible:
+            return None, below
+        bound = min(below, int(-(-(info.mip_dual_bound - 1e-6) // 1))) if info.mip_dual_bound > 0 else 0
+        if info.primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+            return None, bound
+        return [round(value) for value in highs.getSolution().col_value], bound
+
+    def _model(self, rows: Sequence[tuple[dict[int, int], float, float]]) -> highspy.HighsLp:
+        model = highspy.HighsLp()
+        model.num_col_, model.num_row_ = len(self._costs), len(rows)
+        model.col_cost_ = np.array(self._costs, dtype=np.float64)
+        model.col_lower_, model.col_upper_ = np.zeros(len(self._costs)), np.array(self._most)
+        model.row_lower_, model.row_upper_ = (np.array([row[side] for row in rows]) for side in (1, 2))
+        model.a_matrix_.format_ = highspy.MatrixFormat.kRowwise
+        model.a_matrix_.start_ = np.cumsum([0, *(len(entries) for entries, _, _ in rows)], dtype=np.int32)
+        model.a_matrix_.index_ = np.array([index for entries, _, _ in rows for index in entries], dtype=np.int32)
+        model.a_matrix_.value_ = np.array([v for entries, _, _ in rows for v in entries.values()], dtype=np.float64)
+        model.integrality_ = [highspy.HighsVarType.kInteger] * len(self._costs)
+        return model
+
+
 def _model(
     costs: Sequence[float], columns: Sequence[dict[int, int]], demands: Sequence[int], limits: Sequence[int]
 ) -> highspy.HighsLp:
