@@ -62,6 +62,18 @@ def card_sizes(dice: random.Random, number: int, width: int, height: int, metric
     return found
 
 
+def mats_job(seed: int) -> Job:
+    """One or two sizes of mats, few of each, on letter sheets: small enough for the fewest minutes there are."""
+    dice, sides = random.Random(seed), SHEET_SIZES["letter"]
+    sizes = {(dice.randint(28, 44) * EIGHTH, dice.randint(34, 46) * EIGHTH) for _ in range(1 + seed % 2)}
+    pieces = tuple(
+        Piece(id=f"P{k + 1}", width=size[0], height=size[1], count=dice.randint(3, 16))
+        for k, size in enumerate(sorted(sizes))
+    )
+    sheet = Sheet(id="sheet", width=sides.width, height=sides.height)
+    return Job("in", (PaperJob(id="paper", sheets=(sheet,), pieces=pieces),), Bench(3))
+
+
 def _sheet(dice: random.Random) -> tuple[int, int, bool]:
     size = SHEET_SIZES[dice.choice(SHEETS)]
     return size.width, size.height, size.unit == "mm"

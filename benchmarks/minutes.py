@@ -3,7 +3,8 @@
 Against the plain plan (``plain.py``) in the plain order of its steps (``cutting/tests/plain.py``), neither of which is
 searched for nor depends on a clock; and with its best order, so that one sees what the plan does and what the order
 does. By the pace that docs/formats.md defines: 12 s for every setting of the rail, 8 s for every stack fetched, 4 s for
-every stroke. Beside it stands the lower bound of ``least_minutes.py``.
+every stroke. Beside it stands the lower bound of ``least_minutes.py``; for small jobs the fewest there are, by the
+integer program of ``fewest_minutes.py``.
 """
 
 from __future__ import annotations
@@ -16,18 +17,24 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from benchmarks.families import class_job
+from benchmarks.families import class_job, mats_job
 from benchmarks.plain import plain_solution
 from zester.core.cutting.steps import cutting_steps, minutes_judge
 from zester.core.cutting.tests.plain import plain_steps
+from zester.core.fitting.check import check_paper
 from zester.core.fitting.columns import Tables
 from zester.core.fitting.engine import fit_front, fit_paper
+from zester.core.fitting.fewest_minutes import fewest_seconds
+from zester.core.fitting.job import PaperJob
 from zester.core.fitting.least_minutes import least_seconds
 from zester.core.fitting.naming import name_layouts
+from zester.core.fitting.parts import Part
 from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.problem import make_problem
+from zester.core.fitting.problem import Problem, make_problem
 
 JOBS, SECONDS, FRONT_SECONDS = 60, 9.5, 28.5
+# Jobs small enough for an integer program over every way to cut them, and how long that may take.
+SMALL, SMALL_SECONDS = 24, 30.0
 SHARES = (0.0, 0.01, 0.02, 0.04, 0.08)
 CORES = 2
 
@@ -56,10 +63,14 @@ class Measured:
 def plain_plan(job) -> PaperPlan:
     """The plain solution as a plan."""
     paper = job.papers[0]
-    problem = make_problem(paper)
-    left = {piece.id: piece.count for piece in paper.pieces}
     chosen = [(0, tree, copies) for tree, copies in plain_solution(paper)]
-    layouts = tuple(name_layouts(problem, chosen, left, job.bench.stack))
+    return plan_of(paper, make_problem(paper), chosen, job.bench.stack)
+
+
+def plan_of(paper: PaperJob, problem: Problem, chosen: list[tuple[int, Part, int]], stack: int) -> PaperPlan:
+    """Cut trees and copies as a plan."""
+    left = {piece.id: piece.count for piece in paper.pieces}
+    layouts = tuple(name_layouts(problem, chosen, left, stack))
     cost = sum(layout.copies for layout in layouts) * paper.sheets[0].cost
     return PaperPlan(id=paper.id, cost=cost, bound=cost, proven=False, short=(), layouts=layouts)
 
@@ -88,6 +99,23 @@ def measure(seed: int) -> Measured:
     )
 
 
+def small(seed: int) -> tuple[int, int, int] | None:
+    """A small job's polished seconds, the bound of the integer program, and the seconds of a better plan it found."""
+    job = mats_job(seed)
+    paper, judge = job.papers[0], minutes_judge()
+    polished = fit_paper(paper, job.bench, lambda _: None, SECONDS, judge)
+    taken = best = int(judge(paper, polished, job.bench))
+    problem = make_problem(paper)
+    found = fewest_seconds(problem, polished.sheets, job.bench.stack, taken, seconds=SMALL_SECONDS)
+    if found is None:
+        return None
+    if found.layouts:
+        better = plan_of(paper, problem, [(0, tree, copies) for tree, copies in found.layouts], job.bench.stack)
+        check_paper(paper, better, job.bench)
+        best = min(taken, int(judge(paper, better, job.bench)))
+    return taken, found.bound, best
+
+
 def at_share(found: list[Measured], share: float) -> tuple[int, int]:
     """Sheets and seconds of all jobs with so many more sheets in all, spent where they save most."""
     fewest = sum(min(each.front) for each in found)
@@ -106,6 +134,17 @@ def main(jobs: int = JOBS) -> None:
     """Measure every job, add up."""
     with ProcessPoolExecutor(CORES) as pool:
         found = list(pool.map(measure, range(jobs)))
+        few = [each for each in pool.map(small, range(SMALL)) if each]
+    report(found)
+    taken, bound, best = (sum(each[k] for each in few) for k in range(3))
+    print(f"{len(few)} small jobs: polished {taken} s, no plan takes less than {bound} s, the best known take {best} s")
+    proven, known = (sum(each[k] == each[1] for each in few) for k in (0, 2))
+    print(f"the polished plan is proven the quickest {proven} times, some plan {known} times")
+
+
+def report(found: list[Measured]) -> None:
+    """The tables of the class family."""
+    jobs = len(found)
     equal = [each for each in found if each.plain[0] == each.polished[0]]
     yardstick = sum(each.plain[1] for each in equal)
     print(f"{len(equal)} of {jobs} class jobs with equal sheets, {sum(each.plain[0] for each in equal)} sheets")

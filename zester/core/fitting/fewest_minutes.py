@@ -13,7 +13,8 @@ A stack is in the hand if the step just before gave it. So of every stack that i
 from one place of the rail to another that happens once a visit. That the visits are one walk, and that nothing is cut
 before it is there, is asked for once an answer goes in a circle. All that is left out can only make the program quicker
 than the plans are: what it finds no answer below is a bound, and a plan that takes no longer takes the fewest minutes.
-It holds for plans whose cuts lie at sums of piece lengths (``positions.py``), as all plans here do.
+It holds for plans whose cuts lie at sums of piece lengths (``positions.py``) and that measure off nothing but what is
+of use, as all plans here do.
 """
 
 from __future__ import annotations
@@ -88,14 +89,14 @@ def fewest_seconds(
 ) -> Fewest | None:
     """Look for a plan of at most ``cost`` units that takes less than ``known`` seconds at the default pace.
 
-    None if the paper is not small (more than ``most_cuts`` ways to cut a part), has several kinds of sheets or any
-    rules. ``nodes`` bounds every search of the integer program, ``seconds`` is the emergency brake.
+    None if the paper is not small, has several kinds of sheets or any rules. ``nodes`` bounds every search of the
+    integer program, ``seconds`` is the emergency brake.
     """
     stock, until = problem.stocks[0], time.monotonic() + seconds
     plain = stock.count is None and problem.costs[0] > 0 and stock.limits == ANY_CUT and not stock.is_window
     if len(problem.stocks) > 1 or not plain or any(size.row for size in problem.sizes):
         return None
-    ways = _Ways(problem, cost // problem.costs[0], most_cuts)
+    ways = _Ways(problem, cost // problem.costs[0])
     if not ways.small:
         return None
     program, bound = _Program(problem, ways, stack), 0
@@ -112,8 +113,8 @@ def fewest_seconds(
 class _Ways:
     """Every cut that a plan with so many sheets can use: none that wastes more than these sheets have to spare."""
 
-    def __init__(self, problem: Problem, sheets: int, most_cuts: int):
-        self.problem, self.sheets, self.most_cuts = problem, sheets, most_cuts
+    def __init__(self, problem: Problem, sheets: int):
+        self.problem, self.sheets = problem, sheets
         self.pieces: dict[Sides, list[int]] = defaultdict(list)
         for index, size in enumerate(problem.sizes):
             for sides in {(size.width, size.height), *([(size.height, size.width)] if size.turn else [])}:
@@ -175,7 +176,7 @@ class _Ways:
                     if self._fitting(made) and before + waste < least.get(made, self.spare + 1):
                         least[made] = before + waste
                         heappush(waiting, (before + waste, made))
-            if number > self.most_cuts:
+            if number > MOST_CUTS:
                 return False
         return True
 
@@ -212,10 +213,9 @@ class _Program:
         pace = DEFAULT_PACE
         self.unit = gcd(pace.setting, pace.stack, pace.stroke)
         self.cuts = [cut for part in ways.cuts for cut in ways.cuts[part]]
-        self.stacks_of = {part: -(-ways.most(part) // stack) for part in ways.cuts}
         self.amounts = [self.program.add(most=ways.most(cut.part)) for cut in self.cuts]
         self.stacks = [
-            self.program.add((pace.stack + pace.stroke * cut.times) // self.unit, self.stacks_of[cut.part])
+            self.program.add((pace.stack + pace.stroke * cut.times) // self.unit, ways.most(cut.part))
             for cut in self.cuts
         ]
         self._used: dict[int, int] = {}
@@ -264,49 +264,75 @@ class _Program:
             program.row({self.visits[at]: 1, self.visited[at]: -1}, least=0)
             program.row({self.visits[at]: 1, self.visited[at]: -VISITS}, most=0)
         alike: dict[tuple, list[int]] = defaultdict(list)
-        for cut, stacks in zip(self.cuts, self.stacks, strict=True):
-            alike[cut.part, cut.at, cut.axis].append(stacks)
-        for (part, at, _), unknowns in alike.items():
-            program.row(dict.fromkeys(unknowns, 1) | {self.visited[at]: -self.stacks_of[part]}, most=0)
+        for cut, amount in zip(self.cuts, self.amounts, strict=True):
+            alike[cut.part, cut.at, cut.axis].append(amount)
+        for (part, at, _), amounts in alike.items():
+            program.row(dict.fromkeys(amounts, 1) | {self.visited[at]: -self.ways.most(part)}, most=0)
 
     def _in_hand(self) -> None:
-        """Stacks that are gone on with: ``held[part, one, other]``, made at one place and cut on at the other."""
-        program, cuts, gives = self.program, self.ways.cuts, self._gone_on()
-        takes: dict[Sides, dict[int, list[int]]] = defaultdict(lambda: defaultdict(list))
-        for cut, stacks in zip(self.cuts, self.stacks, strict=True):
-            takes[cut.part][cut.at].append(stacks)
+        """Stacks that are gone on with: ``held[part, one, other]``, made at one place and cut on at the other.
+
+        Beside them stand their parts: no more than a stack's each, and no more than there were made for it.
+        """
+        program, gone_on, taken_up = self.program, self._gone_on(), self._taken_up()
         saved = -DEFAULT_PACE.stack // self.unit
         self.held: dict[tuple[Sides, int, int], int] = {}
-        for part in cuts:
-            for other, unknowns in takes[part].items():
-                new = {one: program.add(saved, self.stacks_of[part]) for one in gives[part]}
-                self.held |= {(part, one, other): unknown for one, unknown in new.items()}
-                program.row(dict.fromkeys(new.values(), 1) | dict.fromkeys(unknowns, -1), most=0)
-            for one, shares in gives[part].items():
-                gone_on = [self.held[part, one, other] for other in takes[part]]
-                program.row(dict.fromkeys(gone_on, 1) | dict.fromkeys(shares, -1), most=0)
+        for part in self.ways.cuts:
+            most = self.ways.most(part)
+            between = [(one, other) for one in gone_on[part] for other in taken_up[part]]
+            stacks = {pair: program.add(saved, most) for pair in between}
+            parts = {pair: program.add(most=most) for pair in between}
+            self.held |= {(part, *pair): unknown for pair, unknown in stacks.items()}
+            for pair in between:
+                program.row({parts[pair]: 1, stacks[pair]: -self.stack}, most=0)
+            for number, unknowns in enumerate((stacks, parts)):
+                for one, shares in gone_on[part].items():
+                    mine = [unknowns[pair] for pair in between if pair[0] == one]
+                    program.row(dict.fromkeys(mine, 1) | dict.fromkeys((share[number] for share in shares), -1), most=0)
+                for other, shares in taken_up[part].items():
+                    mine = [unknowns[pair] for pair in between if pair[1] == other]
+                    program.row(dict.fromkeys(mine, 1) | dict.fromkeys((share[number] for share in shares), -1), 0, 0)
+        self._walk()
+
+    def _walk(self) -> None:
+        """From one place of the rail to another a stack is held once a visit; the walk begins with a sheet."""
+        moved = {key: held for key, held in self.held.items() if key[1] != key[2]}
         for at in self.places:
             for side in (1, 2):
-                moved = [held for key, held in self.held.items() if key[1] != key[2] and key[side] == at]
-                program.row(dict.fromkeys(moved, 1) | {self.visits[at]: -1}, most=0)
-        # The walk begins with a sheet.
-        moved = [held for (_, one, other), held in self.held.items() if one != other]
-        program.row(dict.fromkeys(moved, 1) | dict.fromkeys(self.visits.values(), -1), most=-1)
-        for pair in {frozenset(key[1:]) for key in self.held}:
-            if len(pair) == 2:
-                self._one_walk(pair)
+                mine = [held for key, held in moved.items() if key[side] == at]
+                self.program.row(dict.fromkeys(mine, 1) | {self.visits[at]: -1}, most=0)
+        self.program.row(dict.fromkeys(moved.values(), 1) | dict.fromkeys(self.visits.values(), -1), most=-1)
+        for pair in {frozenset(key[1:]) for key in moved}:
+            self._one_walk(pair)
 
-    def _gone_on(self) -> dict[Sides, dict[int, list[int]]]:
-        """By part and place: of which stacks a part of that size may stay in the hand; of every stack one."""
-        found: dict[Sides, dict[int, list[int]]] = defaultdict(lambda: defaultdict(list))
-        for cut, stacks in zip(self.cuts, self.stacks, strict=True):
-            parts = [part for part in cut.gives if self.ways.cuts.get(part)]
-            shares = [stacks]
-            if len(parts) > 1:
-                shares = [self.program.add(most=self.stacks_of[cut.part]) for _ in parts]
-                self.program.row(dict.fromkeys(shares, 1) | {stacks: -1}, most=0)
-            for part, share in zip(parts, shares, strict=False):
-                found[part][cut.at].append(share)
+    def _gone_on(self) -> dict[Sides, dict[int, list[tuple[int, int]]]]:
+        """By part and place what may stay in the hand of every cut: of its stacks one each, and so many parts."""
+        program = self.program
+        found: dict[Sides, dict[int, list[tuple[int, int]]]] = defaultdict(lambda: defaultdict(list))
+        for cut, amount, stacks in zip(self.cuts, self.amounts, self.stacks, strict=True):
+            gives = {part: many for part, many in cut.gives.items() if self.ways.cuts.get(part)}
+            most = self.ways.most(cut.part)
+            shares = [program.add(most=most) for _ in gives] if len(gives) > 1 else [stacks] * len(gives)
+            if len(gives) > 1:
+                program.row(dict.fromkeys(shares, 1) | {stacks: -1}, most=0)
+            for (part, many), share in zip(gives.items(), shares, strict=True):
+                parts = program.add(most=most * many)
+                program.row({parts: 1, share: -self.stack}, most=0)
+                program.row({parts: 1, amount: -many}, most=0)
+                found[part][cut.at].append((share, parts))
+        return found
+
+    def _taken_up(self) -> dict[Sides, dict[int, list[tuple[int, int]]]]:
+        """By part and place how many stacks, and parts, of every cut are in the hand; the others are stacked anew."""
+        program = self.program
+        found: dict[Sides, dict[int, list[tuple[int, int]]]] = defaultdict(lambda: defaultdict(list))
+        for cut, amount, stacks in zip(self.cuts, self.amounts, self.stacks, strict=True):
+            most = self.ways.most(cut.part)
+            held, parts = program.add(most=most), program.add(most=most)
+            program.row({held: 1, parts: -1}, most=0)
+            program.row({amount: 1, parts: -1, stacks: -self.stack, held: self.stack}, most=0)
+            program.row({parts: 1, amount: -1}, most=0)
+            found[cut.part][cut.at].append((held, parts))
         return found
 
     def forbid(self, answer: Sequence[int]) -> bool:
@@ -368,8 +394,8 @@ class _Program:
         """Whether a cut is made at all, as an unknown."""
         if number not in self._used:
             self._used[number] = self.program.add(most=1)
-            most = self.stacks_of[self.cuts[number].part]
-            self.program.row({self.stacks[number]: 1, self._used[number]: -most}, most=0)
+            most = self.ways.most(self.cuts[number].part)
+            self.program.row({self.amounts[number]: 1, self._used[number]: -most}, most=0)
         return self._used[number]
 
     def layouts(self, answer: Sequence[int]) -> Iterator[tuple[Part, int]]:
