@@ -23,7 +23,9 @@ minutes.py    what cutting layouts takes, estimated
 rows.py       the best single sheet when handling has a price
 easing.py     plans that take few minutes for their cost
   easy_columns.py  the columns they are chosen from
+  stripping.py  sheets in alike strips, some of these columns
 least_minutes.py  a lower bound of the seconds
+fewest_minutes.py  the fewest seconds of a small paper, by an integer program
 naming.py     which slot gets which piece, rows divided, margins, the way the sheet lies
 fillers.py    pieces that come for free
 portions.py   whole sheets in equal portions

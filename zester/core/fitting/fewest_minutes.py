@@ -40,7 +40,7 @@ MOST_POSITIONS, MOST_CUTS = 2000, 3000
 # How far every search of the integer program goes.
 NODES = 1_000_000
 # How often circles are forbidden, and how often a place of the rail is visited at the most.
-ROUNDS, VISITS = 30, 9
+ROUNDS, VISITS = 30, 99
 
 Sides = tuple[int, int]
 
@@ -97,7 +97,7 @@ def fewest_seconds(
     if len(problem.stocks) > 1 or not plain or any(size.row for size in problem.sizes):
         return None
     ways = _Ways(problem, cost // problem.costs[0])
-    if not ways.small:
+    if not ways.small or ways.sheet in ways.pieces:
         return None
     program, bound = _Program(problem, ways, stack), 0
     for _ in range(ROUNDS):
@@ -188,11 +188,6 @@ class _Ways:
                     yield Cut(part, axis, at, times, off, rest if self._fitting(rest) else None), rest
 
     def most(self, part: Sides) -> int:
-        """How many parts of a size can be of use."""
-        sizes = {index for sides in self._fitting(part) for index in self.pieces[sides]}
-        return min(self.fitting(part), sum(self.problem.demands[index] for index in sizes))
-
-    def fitting(self, part: Sides) -> int:
         """How many parts of a size all sheets can give."""
         return self.sheets * (self.sheet[0] // part[0]) * (self.sheet[1] // part[1])
 
@@ -233,7 +228,7 @@ class _Program:
         program, ways = self.program, self.ways
         self.opened = program.add(most=ways.sheets)
         slots = [(sides, index) for sides, sizes in ways.pieces.items() for index in sizes]
-        self.pieces = {slot: program.add(most=ways.fitting(slot[0])) for slot in slots}
+        self.pieces = {slot: program.add(most=ways.most(slot[0])) for slot in slots}
         for index, demand in enumerate(self.problem.demands):
             program.row({unknown: 1 for (_, size), unknown in self.pieces.items() if size == index}, least=demand)
         taken: dict[Sides, Counter] = defaultdict(Counter)
