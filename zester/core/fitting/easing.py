@@ -15,6 +15,7 @@ proves nothing; the bound is in ``least_minutes.py``.
 
 from __future__ import annotations
 
+import time
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -22,11 +23,11 @@ from operator import itemgetter
 
 import numpy as np
 
-from zester.core.fitting.columns import Column, Tables, limits_at_cost, rows_at_cost
+from zester.core.fitting.columns import Column, ColumnPool, Tables, column_rows, limits_at_cost, relax, rows_at_cost
 from zester.core.fitting.easy_columns import A_COPY, EasyColumn, EasyColumns
 from zester.core.fitting.minutes import AGAIN, IN_HAND, group_seconds
 from zester.core.fitting.problem import Problem
-from zester.core.fitting.solver import whole_cover
+from zester.core.fitting.solver import WholeAnswer, whole_cover
 from zester.core.pace import DEFAULT_PACE
 
 # Moves of one search, at the most and for every column; how many rounds begin with the best so far.
@@ -36,7 +37,9 @@ WARMTH = 60.0
 # What a sheet beyond the cap counts, and what a sheet's worth of pieces that are short does, in seconds.
 OVER, SHORT, A_PIECE = 400.0, 800.0, 5.0
 # The integer program that a search begins from: what a copy counts beside its seconds, nodes, an emergency brake.
-COPIES, PROGRAM_NODES, PROGRAM_SECONDS = (A_COPY, 40.0), 300, 2.0
+COPIES, PROGRAM_NODES, PROGRAM_SECONDS = (A_COPY, 40.0), 300, 1.2
+# The same for any plan as cheap from the plain columns.
+PLAIN_NODES, PLAIN_SECONDS = 4000, 2.5
 # Shares of sheets more, and how many buckets of costs there are at the most.
 SHARES = (0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.25)
 BUCKETS = 40
@@ -84,7 +87,7 @@ class Easing:
         stack: int,
         go_on: Callable[[], bool],
     ):
-        self.problem, self.stack, self.go_on = problem, stack, go_on
+        self.problem, self.tables, self.stack, self.go_on = problem, tables, stack, go_on
         self.columns = EasyColumns(problem, tables, stack, go_on)
         for column in known:
             self.columns.add(column.sheet, column.tree)
@@ -124,20 +127,26 @@ class Easing:
         """
 
         def best() -> _Plan:
-            return min((plan for plans in rounds for plan in plans), key=lambda plan: plan[1], default=(self.thrifty,))[
-                0
-            ]
+            found = [plan for plans in rounds for plan in plans]
+            return min(found, key=lambda plan: plan[1])[0] if found else self.thrifty
 
-        yield from (self._program(caps[0], each) for each in COPIES)
+        first = self._program(caps[0], COPIES[0])
+        yield first
+        start = self._plain(caps[0]) if first is self.thrifty else None
+        yield self._program(caps[0], COPIES[1], start)
         yield self.thrifty
         for _ in range(again):
             yield best()
         self.columns.in_strips(caps[-1])
         yield best()
 
-    def _program(self, cap: int, a_copy: float) -> _Plan:
-        """The quickest plan if all stacks were full and strips never shared; the thrifty one if none is found."""
+    def _program(self, cap: int, a_copy: float, start: _Plan | None = None) -> _Plan:
+        """The quickest plan if all stacks were full and strips never shared, or the thrifty one if none is found.
+
+        ``start`` is a plan to begin with.
+        """
         problem, columns = self.problem, self.columns.all
+        copies = {id(easy): n for easy, n in start or ()}
         found = whole_cover(
             [easy.seconds(self.stack) + a_copy for easy in columns],
             [rows_at_cost(problem, easy.column) for easy in columns],
@@ -146,10 +155,32 @@ class Easing:
             good_enough=0,
             nodes=PROGRAM_NODES,
             seconds=PROGRAM_SECONDS,
+            start=[copies.get(id(easy), 0) for easy in columns] if start else None,
         )
-        if found.amounts is None:
-            return self.thrifty
-        return [(easy, n) for easy, n in zip(columns, found.amounts, strict=True) if n]
+        return self._plan(columns, found)
+
+    def _plain(self, cap: int) -> _Plan:
+        """Any plan as cheap as the cap from the plain columns of the linear program; the thrifty one if none is found.
+
+        Where the sheets leave no room a program that asks for the quickest finds none.
+        """
+        problem, pool, until = self.problem, ColumnPool(self.problem), time.monotonic() + PLAIN_SECONDS
+        relax(problem, self.tables, pool, lambda _: self.go_on(), lambda: until - time.monotonic(), early=False)
+        found = whole_cover(
+            [float(problem.costs[column.sheet]) for column in pool.columns],
+            [column_rows(problem, column) for column in pool.columns],
+            problem.demands,
+            [problem.stocks[index].count for index in problem.limited],
+            good_enough=cap,
+            nodes=PLAIN_NODES,
+            seconds=PLAIN_SECONDS,
+        )
+        return self._plan([self.columns.add(column.sheet, column.tree) for column in pool.columns], found)
+
+    def _plan(self, columns: Sequence[EasyColumn | None], found: WholeAnswer) -> _Plan:
+        plan = [(easy, n) for easy, n in zip(columns, found.amounts or [], strict=False) if n]
+        as_cheap = all(easy for easy, _ in plan) and self._cost(Eased(_columns(plan), 0.0)) <= self.cost
+        return plan if plan and as_cheap else self.thrifty
 
     def _buckets(self, more: float) -> list[int]:
         """Costs up to which the best is kept: each a dearest sheet more, or so many that there are not too many."""
@@ -171,7 +202,7 @@ class Easing:
     def _found(self, rounds: Sequence[Sequence[tuple[_Plan, float]]]) -> list[Eased]:
         """Every plan once that is about as quick as what costs no more, the thriftiest first; not too many."""
         unlike = {tuple((id(e), n) for e, n in chosen): (chosen, s) for plans in rounds for chosen, s in plans}
-        found = [Eased(tuple((e.column, n) for e, n in chosen), seconds) for chosen, seconds in unlike.values()]
+        found = [Eased(_columns(chosen), seconds) for chosen, seconds in unlike.values()]
         found.sort(key=lambda eased: (self._cost(eased), eased.seconds))
         least, before = float("inf"), Counter()
         kept: list[tuple[int, int, Eased]] = []
@@ -186,6 +217,10 @@ class Easing:
 
     def _cost(self, eased: Eased) -> int:
         return sum(self.problem.costs[column.sheet] * copies for column, copies in eased.chosen)
+
+
+def _columns(plan: _Plan) -> Chosen:
+    return tuple((easy.column, copies) for easy, copies in plan)
 
 
 class Arrays:
