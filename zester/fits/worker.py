@@ -83,7 +83,7 @@ class FitWorker(QueueWorker):
     def run(self) -> None:
         """Work until stopped."""
         doing.here.name = self.worker_id
-        _beat(self.worker_id)
+        beat(self.worker_id)
         threading.Thread(target=_keep_beating, args=[self.worker_id], daemon=True).start()
         # Whatever this costs is paid before anybody waits.
         warm_up()
@@ -182,8 +182,11 @@ class Watch:
         return {name for name, (_, at) in self._seen.items() if now - at < DEAD}
 
 
-def _beat(name: str) -> None:
-    Worker.objects.update_or_create(name=name, defaults={"beat_at": timezone.now()})
+def beat(name: str) -> None:
+    """Say that a worker lives; one that was held up, and that others took for dead, is listed again."""
+    now = timezone.now()
+    if not Worker.objects.filter(name=name).update(beat_at=now, beats=F("beats") + 1):
+        Worker.objects.update_or_create(name=name, defaults={"beat_at": now})
 
 
 def leave(name: str) -> None:
@@ -205,7 +208,7 @@ def _keep_beating(name: str) -> None:
     """Runs beside the work, in a thread with a connection of its own."""
     while not doing.stopping.wait(BEAT):
         try:
-            Worker.objects.filter(name=name).update(beat_at=timezone.now(), beats=F("beats") + 1)
+            beat(name)
         except DatabaseError:
             # The database is busy; the next beat is soon enough.
             log.warning("a beat was missed")

@@ -26,7 +26,7 @@ from zester.fits.models import PaperFit, PaperPlan, Work, Worker
 from zester.fits.needs import begin_class
 from zester.fits.plans import read_made
 from zester.fits.tests.cases import LIST, PlanTests
-from zester.fits.worker import FitWorker, Watch, count_the_uncounted, leave, rescue
+from zester.fits.worker import FitWorker, Watch, beat, count_the_uncounted, leave, rescue
 
 IN_THE_DATABASE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
@@ -180,6 +180,14 @@ class RescueTests(PlanTests):
         self.assertEqual(list(Worker.objects.values_list("name", flat=True)), ["living"])
         self.work_off()
         self.assertTrue(self.fit.answered)
+
+    def test_one_that_was_only_held_up_is_listed_again(self):
+        self.rescue_after(6)
+        beat("dead")
+        self.assertEqual(sorted(Worker.objects.values_list("name", flat=True)), ["dead", "living"])
+        # It goes on to be known by its beats.
+        beat("dead")
+        self.assertEqual(Worker.objects.get(name="dead").beats, 1)
 
     def test_the_work_of_one_that_lives_is_left_alone(self):
         Work.objects.update(worker="living")
