@@ -399,7 +399,7 @@ def one_size_columns(problem: Problem, pool: ColumnPool) -> None:
         for stock_index, stock in enumerate(problem.stocks):
             if not stock.allowed[index]:
                 continue
-            for across, down in [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]:
+            for across, down in size.ways:
                 if not stock.yields(across, down):
                     continue
                 if (stock.width // across) * (stock.height // down) <= LARGEST_GRID:

@@ -137,8 +137,17 @@ class Easing:
         yield self.thrifty
         for _ in range(again):
             yield best()
-        self.columns.in_strips(caps[-1])
+        self._strips(caps[-1])
         yield best()
+
+    def _strips(self, cap: int) -> None:
+        """Add columns cut in strips, as full as plans at the cap have to be."""
+        problem, used = self.problem, sum(size.area * size.demand for size in self.problem.sizes)
+        sheets = [(problem.stocks[easy.column.sheet], n) for easy, n in self.thrifty]
+        area = sum(stock.area * n for stock, n in sheets if not stock.is_window)
+        more = cap / self.cost if self.cost else 1.0
+        if area:
+            self.columns.in_strips(sum(n for stock, n in sheets if not stock.is_window), used / area / more)
 
     def _program(self, cap: int, a_copy: float, start: _Plan | None = None) -> _Plan:
         """The quickest plan if all stacks were full and strips never shared, or the thrifty one if none is found.

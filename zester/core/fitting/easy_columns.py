@@ -157,7 +157,7 @@ class EasyColumns:
     def _one_plan(self, prices: Sequence[float]) -> int:
         """The columns of one such plan; how many tables were filled for it."""
         sizes, dice = self.problem.sizes, self.dice
-        sheets = [index for index, stock in enumerate(self.problem.stocks) if not stock.is_window and stock.count != 0]
+        sheets = self._sheets
         area = max(self.problem.stocks[index].area for index in sheets)
         weight = dice.choice((40, 80, 220))
         worth = [
@@ -178,31 +178,31 @@ class EasyColumns:
                 break
         return spent
 
-    def in_strips(self, cost: int) -> None:
-        """Add sheets cut in alike strips, in full stacks; where many sheets are needed only those that are full."""
-        problem, dice = self.problem, random.Random(SEED)
-        sheets = [index for index, stock in enumerate(problem.stocks) if not stock.is_window and stock.count != 0]
-        full = sum(size.area * size.demand for size in problem.sizes) / self._area_for(cost) * STRIPS_FULL
-        few = cost <= FEW_SHEETS * max(problem.costs)
+    def in_strips(self, sheets: int, full: float) -> None:
+        """Add sheets cut in alike strips, in full stacks.
+
+        Where more than a few ``sheets`` are needed only those of which that share is used.
+        """
+        problem, dice, few = self.problem, random.Random(SEED), sheets <= FEW_SHEETS
         for _ in range(FEW_STRIP_PLANS if few else STRIP_PLANS):
             left = list(problem.demands)
             for _ in range(LONGEST):
                 if not any(left) or not self.go_on():
                     break
-                stock, copies = dice.choice(sheets), dice.choice(_copies(max(left), self.stack))
+                stock, copies = dice.choice(self._sheets), dice.choice(_copies(max(left), self.stack))
                 most = [each // copies for each in left] if copies > 1 else left
                 tree = strip_tree(problem, problem.stocks[stock], most, dice)
                 column = make_column(problem, stock, tree)
                 used = sum(n * size.area for n, size in zip(column.counts, problem.sizes, strict=True))
-                if few or used >= full * problem.stocks[stock].area:
+                if few or used >= STRIPS_FULL * full * problem.stocks[stock].area:
                     self.add(stock, tree)
                 for index, count in enumerate(column.counts):
                     left[index] -= count * copies
 
-    def _area_for(self, cost: int) -> float:
-        """The area of sheets to be had for so much, of those that give most."""
-        dearest = [s.area / c for s, c in zip(self.problem.stocks, self.problem.costs, strict=True) if c]
-        return max(dearest, default=float("inf")) * cost or float("inf")
+    @property
+    def _sheets(self) -> list[int]:
+        stocks = enumerate(self.problem.stocks)
+        return [index for index, stock in stocks if not stock.is_window and stock.count != 0]
 
     def _layout(
         self, left: Sequence[int], worth: Sequence[int], cut_price: int, stock: int

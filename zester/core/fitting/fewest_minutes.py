@@ -117,7 +117,7 @@ class _Ways:
         self.problem, self.sheets = problem, sheets
         self.pieces: dict[Sides, list[int]] = defaultdict(list)
         for index, size in enumerate(problem.sizes):
-            for sides in {(size.width, size.height), *([(size.height, size.width)] if size.turn else [])}:
+            for sides in size.ways:
                 self.pieces[sides].append(index)
         self.sheet = problem.stocks[0].width, problem.stocks[0].height
         self.spare = sheets * problem.stocks[0].area - sum(size.area * size.demand for size in problem.sizes)

@@ -105,13 +105,14 @@ def _easiest_without(
     """A tree without its unneeded slots in the way that takes least time beside what else is cut.
 
     What they free is moved to the edge, so that it is one large part; or it stays where it is, as places of the rail
-    are dear; or they are cut like the others, and are spares. ``copies``: of the tree, and of sheets cut at once.
+    are dear; or they are cut like the others, and are spares. ``copies``: of the tree, and of sheets cut at once. What
+    comes out of hidden middles takes no time at the trimmer.
     """
     many, stack = copies
     others = groups - Counter({group: n * many for group, n in groups_of(tree).items()})
 
     def seconds(way: Part) -> float:
-        return seconds_of_groups(add_up([(others, 1), (groups_of(way), many)]), stack)
+        return 0.0 if stock.is_window else seconds_of_groups(add_up([(others, 1), (groups_of(way), many)]), stack)
 
     sizes = [(size.width, size.height) for size in problem.sizes]
     bare = [tidy(way, halve, stock.limits) for way in (tighten(dropped, sizes), dropped) for halve in (False, True)]

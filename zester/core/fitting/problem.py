@@ -37,6 +37,12 @@ class Size:
         """Square ticks."""
         return self.width * self.height
 
+    @property
+    def ways(self) -> tuple[tuple[int, int], ...]:
+        """Width and height in every way it may lie, each once."""
+        upright, turned = (self.width, self.height), (self.height, self.width)
+        return (upright, turned) if self.turn and upright != turned else (upright,)
+
 
 @dataclass(frozen=True, kw_only=True)
 class Stock:
@@ -79,8 +85,7 @@ class Stock:
 
     def holds(self, size: Size) -> bool:
         """Whether one of the size can be cut from it, as far as its sides go."""
-        ways = [(size.width, size.height), (size.height, size.width)][: 1 + size.turn]
-        return any(self.yields(width, height) for width, height in ways)
+        return any(self.yields(width, height) for width, height in size.ways)
 
     def yields(self, width: int, height: int) -> bool:
         """Whether a part that lies like this can be cut from it."""

@@ -102,7 +102,9 @@ def whole_cover(  # noqa: PLR0913 (one program, all of it named)
     highs.setOptionValue("mip_abs_gap", 1e-6)
     if not columns:
         return WholeAnswer(None, finished=True)
-    highs.passModel(_model(costs, columns, demands, limits))
+    free = highspy.kHighsInf
+    rows = [*demands, *([-free] * len(limits))], [*([free] * len(demands)), *limits]
+    highs.passModel(_model(costs, [free] * len(columns), rows, columns, highspy.MatrixFormat.kColwise))
     if ceiling is not None:
         highs.addRow(
             -highspy.kHighsInf, ceiling + 0.5, len(costs), np.arange(len(costs), dtype=np.int32), np.array(costs)
@@ -148,7 +150,9 @@ class WholeProgram:
         highs.setOptionValue("mip_rel_gap", 0.0)
         highs.setOptionValue("mip_abs_gap", 0.99)
         costs = {index: cost for index, cost in enumerate(self._costs) if cost}
-        highs.passModel(self._model([*self._rows, (costs, -highspy.kHighsInf, below - 0.5)]))
+        rows = [*self._rows, (costs, -highspy.kHighsInf, below - 0.5)]
+        entries, least, most = zip(*rows, strict=True)
+        highs.passModel(_model(self._costs, self._most, (least, most), entries, highspy.MatrixFormat.kRowwise))
         highs.run()
         ended, info = highs.getModelStatus(), highs.getInfo()
         if ended == highspy.HighsModelStatus.kInfeasible:
@@ -158,33 +162,23 @@ class WholeProgram:
             return None, bound
         return [round(value) for value in highs.getSolution().col_value], bound
 
-    def _model(self, rows: Sequence[tuple[dict[int, int], float, float]]) -> highspy.HighsLp:
-        model = highspy.HighsLp()
-        model.num_col_, model.num_row_ = len(self._costs), len(rows)
-        model.col_cost_ = np.array(self._costs, dtype=np.float64)
-        model.col_lower_, model.col_upper_ = np.zeros(len(self._costs)), np.array(self._most)
-        model.row_lower_, model.row_upper_ = (np.array([row[side] for row in rows]) for side in (1, 2))
-        model.a_matrix_.format_ = highspy.MatrixFormat.kRowwise
-        model.a_matrix_.start_ = np.cumsum([0, *(len(entries) for entries, _, _ in rows)], dtype=np.int32)
-        model.a_matrix_.index_ = np.array([index for entries, _, _ in rows for index in entries], dtype=np.int32)
-        model.a_matrix_.value_ = np.array([v for entries, _, _ in rows for v in entries.values()], dtype=np.float64)
-        model.integrality_ = [highspy.HighsVarType.kInteger] * len(self._costs)
-        return model
-
 
 def _model(
-    costs: Sequence[float], columns: Sequence[dict[int, int]], demands: Sequence[int], limits: Sequence[int]
+    costs: Sequence[float],
+    most: Sequence[float],
+    rows: tuple[Sequence[float], Sequence[float]],
+    entries: Sequence[dict[int, int]],
+    by: highspy.MatrixFormat,
 ) -> highspy.HighsLp:
+    """Unknowns from 0 to ``most``, rows between two bounds; ``entries`` are coefficients, ``by`` column or by row."""
     model = highspy.HighsLp()
-    model.num_col_, model.num_row_ = len(columns), len(demands) + len(limits)
+    model.num_col_, model.num_row_ = len(costs), len(rows[0])
     model.col_cost_ = np.array(costs, dtype=np.float64)
-    model.col_lower_ = np.zeros(len(columns))
-    model.col_upper_ = np.full(len(columns), highspy.kHighsInf)
-    model.row_lower_ = np.array([*demands, *([-highspy.kHighsInf] * len(limits))], dtype=np.float64)
-    model.row_upper_ = np.array([*([highspy.kHighsInf] * len(demands)), *limits], dtype=np.float64)
-    model.a_matrix_.format_ = highspy.MatrixFormat.kColwise
-    model.a_matrix_.start_ = np.cumsum([0, *(len(column) for column in columns)], dtype=np.int32)
-    model.a_matrix_.index_ = np.array([row for column in columns for row in column], dtype=np.int32)
-    model.a_matrix_.value_ = np.array([v for column in columns for v in column.values()], dtype=np.float64)
-    model.integrality_ = [highspy.HighsVarType.kInteger] * len(columns)
+    model.col_lower_, model.col_upper_ = np.zeros(len(costs)), np.array(most, dtype=np.float64)
+    model.row_lower_, model.row_upper_ = (np.array(side, dtype=np.float64) for side in rows)
+    model.a_matrix_.format_ = by
+    model.a_matrix_.start_ = np.cumsum([0, *(len(each) for each in entries)], dtype=np.int32)
+    model.a_matrix_.index_ = np.array([index for each in entries for index in each], dtype=np.int32)
+    model.a_matrix_.value_ = np.array([value for each in entries for value in each.values()], dtype=np.float64)
+    model.integrality_ = [highspy.HighsVarType.kInteger] * len(costs)
     return model

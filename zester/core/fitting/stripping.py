@@ -74,7 +74,7 @@ class _Stripping:
             there = self.left[index] // alike
             if not there or not self.stock.allowed[index]:
                 continue
-            for wide, high in {(size.width, size.height), *([(size.height, size.width)] if size.turn else [])}:
+            for wide, high in size.ways:
                 across, down = width // wide, height // high
                 if not across or not down:
                     continue
