@@ -85,6 +85,9 @@ class Shots(BrowserTests):
         """The board, the table a few bags on, the hand-out; afterwards nothing is packed."""
         self.page.goto(f"{self.live_server_url}/classes/{key}/pack/")
         self.page.locator(".pack-stacks a").first.click()
+        # Keys before the table is there would go to the board.
+        self.page.get_by_role("button", name="Packed, next").wait_for()
+        self.page.wait_for_load_state()
         for _ in range(4):
             self.page.keyboard.press("Space")
         self.page.wait_for_timeout(1500)

@@ -71,7 +71,7 @@ class FirstHourJourneys(BrowserTests):
         self.check_accessible()
         page.keyboard.type("Wave")
         self.press("Enter")
-        expect(page.locator("#cut-list")).to_be_focused()
+        self.at_the_list()
         for number, line in enumerate(CARD):
             if number:
                 self.press("Enter")

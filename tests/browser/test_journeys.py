@@ -11,14 +11,6 @@ from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
 
 class DesignerTests(BrowserTests):
-    def add_card(self, name: str) -> None:
-        box = self.page.get_by_label(re.compile("Another card|What is the first card called"))
-        box.focus()
-        self.page.keyboard.type(name)
-        self.page.keyboard.press("Enter")
-        self.page.get_by_role("heading", name=name).wait_for()
-        expect(self.page.locator("#cut-list")).to_be_focused()
-
     def test_another_plan_is_asked_for_taken_and_a_layout_pinned(self):
         paper = make_paper(self.user)
         card_class = make_class(
@@ -179,15 +171,14 @@ class DesignerTests(BrowserTests):
         self.sign_in(DEMO_USER, DEMO_PASSWORD)
         self.check_accessible()
         page.get_by_role("link", name="Stargazer Card Evening").click()
-        expect(page.locator("#cut-list")).to_be_focused()
-        # The field has the focus before the page's script hears its keys.
-        page.wait_for_load_state("load")
+        self.at_the_list()
         page.keyboard.press("Alt+PageDown")
         page.get_by_role("heading", name="B · Dome at Night").wait_for()
         page.get_by_role("button", name="take it out of this class").click()
         expect(page.locator("#card-tabs")).not_to_contain_text("Dome at Night")
         page.locator(".notice").get_by_role("button", name="Undo").click()
         expect(page.locator("#card-tabs")).to_contain_text("Dome at Night")
+        page.wait_for_load_state()
         page.locator("h1").click()
         page.keyboard.press("Escape")
         page.evaluate("document.activeElement.blur()")
@@ -198,6 +189,7 @@ class DesignerTests(BrowserTests):
         page.keyboard.press("3")
         page.get_by_role("link", name="On to the trimmer").wait_for()
         page.get_by_role("link", name="Chalk Moon", exact=True).press("Enter")
+        page.wait_for_url("**/fit/p*/")
         # Tab stops once a sheet; the arrow keys walk over its pieces.
         page.locator(".sheet-part").first.focus()
         page.keyboard.press("ArrowRight")

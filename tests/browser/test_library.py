@@ -57,7 +57,7 @@ class LibraryJourneys(BrowserTests):
         expect(page.get_by_role("heading", name="No designs yet")).to_be_visible()
         page.get_by_label("Name of a new design").fill("Harbour Lights")
         page.get_by_role("button", name="Begin it").press("Enter")
-        expect(page.locator("#cut-list")).to_be_focused()
+        self.at_the_list()
         page.keyboard.insert_text(LIST)
         expect(page.locator("#drawing svg").get_by_label("2 Mat, 4 × 5¼ in")).to_be_visible()
         # Two versions share the list; each is drawn on request.
@@ -151,8 +151,7 @@ class LibraryJourneys(BrowserTests):
             )
             page.get_by_role("button", name="Keep the photo").click()
             shown = page.get_by_role("img", name="Card 1, as it was made")
-            expect(shown).to_be_visible()
-            self.assertEqual(shown.evaluate("image => image.naturalWidth"), 300)
+            expect(shown).to_have_js_property("naturalWidth", 300)
             page.get_by_label("What went wrong last time").fill("The foam made it too thick for the letter rate")
             page.get_by_role("button", name="Save", exact=True).click()
             self.open(f"/classes/{card_class.pk}/design/A/")

@@ -97,7 +97,9 @@ class ReliableJourneys(BrowserTests):
             page.locator("#cut-list").click()
             page.keyboard.press("Control+End")
             page.keyboard.type(f"\n# {word}")
-            page.wait_for_timeout(700)
+            # Theirs is there before mine is begun.
+            while "# theirs" not in self.stored():
+                page.wait_for_timeout(50)
         expect(self.page.locator(".differs")).to_contain_text("# theirs")
         self.page.get_by_role("button", name="Keep mine").click()
         self.saved()
@@ -111,11 +113,11 @@ class ReliableJourneys(BrowserTests):
         ):
             self.page.goto(address)
             self.page.wait_for_timeout(500)
-            self.context.set_offline(True)
+            self.set_line(self.page, lost=True)
             type_it()
             trouble = self.page.locator("#trouble")
             expect(trouble).to_contain_text("Zester cannot be reached. What you typed stays here")
-            self.context.set_offline(False)
+            self.set_line(self.page)
             expect(trouble).to_be_hidden()
         self.assertTrue(self.stored().endswith("# away"))
         self.assertEqual(CardClass.objects.get().participants, 8)

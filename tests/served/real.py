@@ -13,6 +13,7 @@ import sys
 import tempfile
 import time
 import urllib.request
+from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 from unittest import TestCase
@@ -65,6 +66,13 @@ class RealServerTests(WithChromium, TestCase):
         self.page.keyboard.press("Enter")
         self.page.get_by_role("heading", name="Classes").wait_for()
 
+    def wait_for(self, asked: Callable, wanted) -> None:
+        """Something in the database is so, soon."""
+        until = time.monotonic() + self.patience / 1000
+        while (found := asked()) != wanted:
+            self.assertLess(time.monotonic(), until, f"{found} instead of {wanted}")
+            time.sleep(0.1)
+
     def rows(self, sql: str, *values) -> list[tuple]:
         """What the database holds."""
         with sqlite3.connect(self.folder / "zester.sqlite3", timeout=20) as database:
@@ -97,7 +105,7 @@ def a_copy() -> Path:
 def stop(server: subprocess.Popen, folder: Path) -> None:
     """In order, and nothing is left."""
     server.send_signal(signal.SIGTERM)
-    server.wait(timeout=30)
+    server.wait(timeout=60)
     shutil.rmtree(folder.parent, ignore_errors=True)
 
 

@@ -7,15 +7,19 @@ import os
 import re
 import subprocess
 import sys
-import tempfile
 import unittest
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 from django.conf import settings
 from django.test.runner import DiscoverRunner
 
-# What is run beside each other: the journeys wait most of the time.
-PARTS = (("zester", "tests.program"), ("tests.browser",), ("tests.served",))
+ROOT = Path(__file__).parents[2]
+# What is run beside each other, the longest first; the journeys wait for a good part of their time.
+PARTS = (("tests.served",), ("tests.browser",), ("zester.core",), ("zester.fits", "zester.site"))
+# More at once starve what depends on the clock.
+AT_ONCE = 3
 
 
 class CountingRunner(DiscoverRunner):
@@ -37,21 +41,20 @@ class CountingRunner(DiscoverRunner):
     def run_tests(self, test_labels, **kwargs) -> int:
         """Run everything, then print the closing line after all other output.
 
-        Where there is a core for it, all of it is run in parts, each but the last by another process.
+        Where there is a core for it, all of it is run in parts, each by a process of its own.
         """
-        in_parts = not test_labels and _may_run_beside()
-        beside = [_Beside(part) for part in PARTS[:-1]] if in_parts else []
-        failures = super().run_tests(PARTS[-1] if in_parts else test_labels, **kwargs)
+        if not test_labels and _may_run_beside():
+            return _in_parts()
+        failures = super().run_tests(test_labels, **kwargs)
         outcome = self.outcome
         failed = len(outcome.failures) + len(outcome.errors) + len(outcome.unexpectedSuccesses)
         skipped = len(outcome.skipped)
-        counts = [max(outcome.testsRun - failed - skipped, 0), failed, skipped]
-        for part in beside:
-            other = part.wait()
-            counts = [mine + theirs for mine, theirs in zip(counts, other, strict=True)]
-            failures += other[1]
-        print("{} passed, {} failed, {} skipped".format(*counts), flush=True)
+        _say(max(outcome.testsRun - failed - skipped, 0), failed, skipped)
         return failures
+
+
+def _say(passed: int, failed: int, skipped: int) -> None:
+    print(f"{passed} passed, {failed} failed, {skipped} skipped", flush=True)
 
 
 def _may_run_beside() -> bool:
@@ -60,23 +63,28 @@ def _may_run_beside() -> bool:
     return sqlite and (os.cpu_count() or 1) > 1
 
 
-class _Beside:
-    """Some of the tests, run by another process; what they print comes afterwards."""
+def _in_parts() -> int:
+    """All tests, some parts at once; how many failed."""
+    with ThreadPoolExecutor(AT_ONCE) as lanes:
+        passed, failed, skipped = map(sum, zip(*lanes.map(_part, [*PARTS, _the_rest()]), strict=True))
+    _say(passed, failed, skipped)
+    return failed
 
-    def __init__(self, labels: Sequence[str]):
-        # It is read after everything has ended.
-        self.out = tempfile.TemporaryFile("w+")  # noqa: SIM115
-        command = [sys.executable, "-m", "django", "test", "--noinput", "--parallel", "1", *labels]
-        self.process = subprocess.Popen(command, stdout=self.out, stderr=subprocess.STDOUT)  # noqa: S603
 
-    def wait(self) -> list[int]:
-        """How many passed, failed and were skipped; one that ended without saying so has failed."""
-        code = self.process.wait()
-        self.out.seek(0)
-        printed = self.out.read()
-        print(printed, flush=True)
-        found = re.findall(r"^(\d+) passed, (\d+) failed, (\d+) skipped$", printed, re.MULTILINE)
-        counts = [int(number) for number in found[-1]] if found else [0, 0, 0]
-        if code and not counts[1]:
-            counts[1] = 1
-        return counts
+def _the_rest() -> tuple[str, ...]:
+    """The packages of tests that no part names."""
+    named = {label for part in PARTS for label in part}
+    packages = [found.parent for place in ("tests", "zester") for found in (ROOT / place).glob("*/__init__.py")]
+    found = {".".join(package.relative_to(ROOT).parts) for package in packages}
+    return tuple(sorted(found - named))
+
+
+def _part(labels: Sequence[str]) -> tuple[int, int, int]:
+    """How many passed, failed, were skipped in a process of their own; one that ends without saying so has failed."""
+    command = [sys.executable, "-m", "django", "test", "--noinput", "--parallel", "1", *labels]
+    both = {"stdout": subprocess.PIPE, "stderr": subprocess.STDOUT}
+    done = subprocess.run(command, check=False, cwd=ROOT, text=True, **both)  # noqa: S603
+    print(f"{' '.join(labels)}\n{done.stdout}", flush=True)
+    found = re.findall(r"^(\d+) passed, (\d+) failed, (\d+) skipped$", done.stdout, re.MULTILINE)
+    passed, failed, skipped = map(int, found[-1]) if found else (0, 0, 0)
+    return passed, failed or int(done.returncode != 0), skipped

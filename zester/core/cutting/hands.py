@@ -81,10 +81,15 @@ def in_order(visits: list[tuple[Group, ...]], kinds: Kinds, stack: int) -> list[
 class _Hands:
     def __init__(self, kinds: Kinds, stack: int):
         self.kinds, self.stack = kinds, stack
+        self._gives: dict[int, tuple[Group, set[Kind]]] = {}
 
     def gives(self, group: Group) -> set[Kind]:
         """What comes off and is cut on."""
-        return {made for kind, _ in group.taken for made, _ in self.kinds.cut(kind, group.at).gives if made.axis}
+        # Asked very often; by identity, since what a group is told apart by is long.
+        if id(group) not in self._gives:
+            made = {made for kind, _ in group.taken for made, _ in self.kinds.cut(kind, group.at).gives if made.axis}
+            self._gives[id(group)] = group, made
+        return self._gives[id(group)][1]
 
     def stack_by_stack(self, one: Group, other: Group) -> bool:
         """Whether every stack of one is, without being taken apart, a stack of the other."""
@@ -126,8 +131,10 @@ class _Hands:
     def sequence(self, groups: tuple[Group, ...], first: Group | None, last: Group | None) -> Iterator[Group]:
         """One place's groups: what is in the hand first, what stays in it last, nothing before what it needs."""
         left, before = list(groups), None
+        needs = {id(group): {id(other) for other in groups if self.follows(group, other)} for group in groups}
         while left:
-            ready = [group for group in left if not any(self.follows(group, other) for other in left)]
+            there = {id(group) for group in left}
+            ready = [group for group in left if needs[id(group)].isdisjoint(there)]
             chosen = min(
                 ready,
                 key=lambda group: (
@@ -137,7 +144,7 @@ class _Hands:
                     -group.taken[0][0].width * group.taken[0][0].height,
                 ),
             )
-            left.remove(chosen)
+            left = [group for group in left if group is not chosen]
             before = chosen
             yield chosen
 

@@ -196,7 +196,10 @@ def cutting_steps(
         for visits in Search(way, bench.stack, habits.pace, room, thorough, wait).run():
             actions = in_order(visits, way.kinds, bench.stack)
             writer = _Writer(way, bench.stack, bench.keep_rule)
-            found += [writer.write(each) for each in (actions, woven(actions, way.kinds, bench.stack))]
+            found.append(writer.write(actions))
+            other = woven(actions, way.kinds, bench.stack)
+            if other != actions:
+                found.append(writer.write(other))
             if room is not None:
                 # With everything put down no pile is parted in two.
                 found.append(writer.write([Action(group, None) for groups in visits for group in groups]))

@@ -24,7 +24,9 @@ rows.py       the best single sheet when handling has a price
 easing.py     plans that take few minutes for their cost
   easy_columns.py  the columns they are chosen from
   stripping.py  sheets in alike strips, some of these columns
+  carrying.py   what is left over trimmed off later, in all of them
 least_minutes.py  a lower bound of the seconds
+  hand_table.py  the most a sheet can be worth where a stack may stay in the hand
 fewest_minutes.py  the fewest seconds of a small paper, by an integer program
 naming.py     which slot gets which piece, rows divided, margins, the way the sheet lies
 fillers.py    pieces that come for free

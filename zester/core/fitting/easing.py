@@ -17,15 +17,15 @@ from __future__ import annotations
 
 import time
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from operator import itemgetter
 
 import numpy as np
 
-from zester.core.fitting.columns import Column, ColumnPool, Tables, column_rows, limits_at_cost, relax, rows_at_cost
+from zester.core.fitting.columns import Column, ColumnPool, column_rows, limits_at_cost, relax, rows_at_cost
 from zester.core.fitting.easy_columns import A_COPY, EasyColumn, EasyColumns
-from zester.core.fitting.minutes import AGAIN, IN_HAND, group_seconds
+from zester.core.fitting.minutes import AGAIN, IN_HAND, add_up, group_seconds, seconds_of_groups
 from zester.core.fitting.problem import Problem
 from zester.core.fitting.solver import WholeAnswer, whole_cover
 from zester.core.pace import DEFAULT_PACE
@@ -38,8 +38,8 @@ WARMTH = 60.0
 OVER, SHORT, A_PIECE = 400.0, 800.0, 5.0
 # The integer program that a search begins from: what a copy counts beside its seconds, nodes, an emergency brake.
 COPIES, PROGRAM_NODES, PROGRAM_SECONDS = (A_COPY, 40.0), 300, 1.2
-# The same for any plan as cheap from the plain columns.
-PLAIN_NODES, PLAIN_SECONDS = 4000, 2.5
+# The same where the sheets leave no room, for any plan as cheap.
+CHEAP_NODES, CHEAP_SECONDS = 4000, 4.5
 # Shares of sheets more, and how many buckets of costs there are at the most.
 SHARES = (0.0, 0.01, 0.02, 0.04, 0.08, 0.16, 0.25)
 BUCKETS = 40
@@ -66,29 +66,17 @@ class Easing:
 
     Parameters
     ----------
-    problem, tables
-        The paper's problem and its knapsack tables.
+    columns : EasyColumns
+        What its columns come from, with the problem, the stack and the time.
     known : sequence of Column
         Columns to begin with.
     thrifty : Chosen
         A plan with nothing missing; no plan found costs less.
-    stack : int
-        Sheets cut at once.
-    go_on : callable
-        Whether there is time for more; may raise to stop.
     """
 
-    def __init__(
-        self,
-        problem: Problem,
-        tables: Tables,
-        known: Sequence[Column],
-        thrifty: Chosen,
-        stack: int,
-        go_on: Callable[[], bool],
-    ):
-        self.problem, self.tables, self.stack, self.go_on = problem, tables, stack, go_on
-        self.columns = EasyColumns(problem, tables, stack, go_on)
+    def __init__(self, columns: EasyColumns, known: Sequence[Column], thrifty: Chosen):
+        self.columns, problem = columns, columns.problem
+        self.problem, self.tables, self.stack, self.go_on = problem, columns.tables, columns.stack, columns.go_on
         for column in known:
             self.columns.add(column.sheet, column.tree)
         self.cost = sum(problem.costs[column.sheet] * copies for column, copies in thrifty)
@@ -108,6 +96,7 @@ class Easing:
         for number, start in enumerate(self._starts(caps, rounds, 0 if more else AGAIN_ROUNDS)):
             # As thrifty plans are begun anew each time, so that there are several to choose from.
             best = Best(buckets, start) if best is None or not more else best
+            rounds.append([(start, self._seconds(start))])
             for index, cap in enumerate(caps):
                 if not self.go_on():
                     return self._found([*rounds, best.plans()])
@@ -123,7 +112,8 @@ class Easing:
     ) -> Iterator[_Plan]:
         """What every round begins with.
 
-        Whole programs, the thrifty plan, ``again`` times the best so far; once more that with sheets cut in strips.
+        Whole programs (or, where there is no room for these, any plan as cheap), the thrifty plan, ``again`` times the
+        best so far; once more that with sheets cut in strips.
         """
 
         def best() -> _Plan:
@@ -131,9 +121,11 @@ class Easing:
             return min(found, key=lambda plan: plan[1])[0] if found else self.thrifty
 
         first = self._program(caps[0], COPIES[0])
-        yield first
-        start = self._plain(caps[0]) if first is self.thrifty else None
-        yield self._program(caps[0], COPIES[1], start)
+        if first is self.thrifty:
+            yield self._as_cheap(caps[0])
+        else:
+            yield first
+            yield self._program(caps[0], COPIES[1])
         yield self.thrifty
         for _ in range(again):
             yield best()
@@ -149,13 +141,9 @@ class Easing:
         if area:
             self.columns.in_strips(sum(n for stock, n in sheets if not stock.is_window), used / area / more)
 
-    def _program(self, cap: int, a_copy: float, start: _Plan | None = None) -> _Plan:
-        """The quickest plan if all stacks were full and strips never shared, or the thrifty one if none is found.
-
-        ``start`` is a plan to begin with.
-        """
+    def _program(self, cap: int, a_copy: float) -> _Plan:
+        """The quickest plan if all stacks were full and strips never shared, or the thrifty one if none is found."""
         problem, columns = self.problem, self.columns.all
-        copies = {id(easy): n for easy, n in start or ()}
         found = whole_cover(
             [easy.seconds(self.stack) + a_copy for easy in columns],
             [rows_at_cost(problem, easy.column) for easy in columns],
@@ -164,31 +152,43 @@ class Easing:
             good_enough=0,
             nodes=PROGRAM_NODES,
             seconds=PROGRAM_SECONDS,
-            start=[copies.get(id(easy), 0) for easy in columns] if start else None,
         )
         return self._plan(columns, found)
 
-    def _plain(self, cap: int) -> _Plan:
-        """Any plan as cheap as the cap from the plain columns of the linear program; the thrifty one if none is found.
+    def _as_cheap(self, cap: int) -> _Plan:
+        """Any plan as cheap as the cap, or the thrifty one if none is found.
 
-        Where the sheets leave no room a program that asks for the quickest finds none.
+        Where the sheets leave no room a program that asks for the quickest finds none. Only columns are asked that
+        lose no more by the linear program's prices than such a plan may; those of that program are among them.
         """
-        problem, pool, until = self.problem, ColumnPool(self.problem), time.monotonic() + PLAIN_SECONDS
-        relax(problem, self.tables, pool, lambda _: self.go_on(), lambda: until - time.monotonic(), early=False)
+        problem, pool = self.problem, ColumnPool(self.problem)
+        until = time.monotonic() + CHEAP_SECONDS
+        relaxed = relax(
+            problem, self.tables, pool, lambda _: self.go_on(), lambda: until - time.monotonic(), early=False
+        )
+        for column in pool.columns:
+            self.columns.add(column.sheet, column.tree)
+        room = cap - sum(price * demand for price, demand in zip(relaxed.prices, problem.demands, strict=True))
+        columns = [easy for easy in self.columns.all if self._loses(easy.column, relaxed.prices) <= room + 1e-6]
         found = whole_cover(
-            [float(problem.costs[column.sheet]) for column in pool.columns],
-            [column_rows(problem, column) for column in pool.columns],
+            [float(problem.costs[easy.column.sheet]) for easy in columns],
+            [column_rows(problem, easy.column) for easy in columns],
             problem.demands,
             [problem.stocks[index].count for index in problem.limited],
             good_enough=cap,
-            nodes=PLAIN_NODES,
-            seconds=PLAIN_SECONDS,
+            nodes=CHEAP_NODES,
+            seconds=CHEAP_SECONDS,
         )
-        return self._plan([self.columns.add(column.sheet, column.tree) for column in pool.columns], found)
+        return self._plan(columns, found)
 
-    def _plan(self, columns: Sequence[EasyColumn | None], found: WholeAnswer) -> _Plan:
+    def _loses(self, column: Column, prices: Sequence[float]) -> float:
+        """What a column costs beyond what it makes is worth."""
+        made = sum(price * count for price, count in zip(prices, column.counts, strict=True))
+        return self.problem.costs[column.sheet] - made
+
+    def _plan(self, columns: Sequence[EasyColumn], found: WholeAnswer) -> _Plan:
         plan = [(easy, n) for easy, n in zip(columns, found.amounts or [], strict=False) if n]
-        as_cheap = all(easy for easy, _ in plan) and self._cost(Eased(_columns(plan), 0.0)) <= self.cost
+        as_cheap = self._cost(Eased(_columns(plan), 0.0)) <= self.cost
         return plan if plan and as_cheap else self.thrifty
 
     def _buckets(self, more: float) -> list[int]:
@@ -223,6 +223,9 @@ class Easing:
         # The best of every cost, then the second best, until there are enough.
         kept = sorted(sorted(kept)[:MOST], key=itemgetter(1))
         return [eased for _, _, eased in kept]
+
+    def _seconds(self, plan: _Plan) -> float:
+        return seconds_of_groups(add_up((easy.groups, copies) for easy, copies in plan), self.stack)
 
     def _cost(self, eased: Eased) -> int:
         return sum(self.problem.costs[column.sheet] * copies for column, copies in eased.chosen)

@@ -16,6 +16,7 @@ from collections import Counter
 from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 
+from zester.core.fitting.carrying import carried
 from zester.core.fitting.columns import (
     Column,
     Tables,
@@ -24,6 +25,7 @@ from zester.core.fitting.columns import (
     rents_at_cost,
     rows_at_cost,
 )
+from zester.core.fitting.job import KeepRule
 from zester.core.fitting.minutes import Group, group_seconds, groups_of
 from zester.core.fitting.parts import Part
 from zester.core.fitting.problem import Problem
@@ -38,6 +40,8 @@ ROUNDS = 60
 A_COPY = 0.01
 # What a new place of the rail costs where a plan's places are to be used again, in settings.
 NEW_PLACE = 3
+# How often in a row shaken prices may give no new column.
+SHAKEN_IN_VAIN = 4
 STACKS = (100, 64, 40, 24, 16, 12, 9, 7, 5, 4, 3, 2, 1)
 # How many full tables a plan made layout by layout may take in all, by the cuts they compare.
 EFFORT, MOST_TABLES, LEAST_TABLES = 120_000_000, 120, 12
@@ -74,10 +78,19 @@ class EasyColumns:
         Sheets cut at once.
     go_on : callable
         Whether there is time for more; may raise to stop.
+    keep : KeepRule, optional
+        Which offcuts are kept.
     """
 
-    def __init__(self, problem: Problem, tables: Tables, stack: int, go_on: Callable[[], bool]):
-        self.problem, self.tables, self.stack, self.go_on = problem, tables, stack, go_on
+    def __init__(
+        self,
+        problem: Problem,
+        tables: Tables,
+        stack: int,
+        go_on: Callable[[], bool],
+        keep: KeepRule | None = None,
+    ):
+        self.problem, self.tables, self.stack, self.go_on, self.keep = problem, tables, stack, go_on, keep
         self.dice = random.Random(SEED)
         self._known: dict[tuple, EasyColumn] = {}
         self._rows = row_tables(problem, tables)
@@ -91,6 +104,8 @@ class EasyColumns:
         """Add a cut tree's column, or give back the one that is known; None if it makes nothing or cannot be cut."""
         kind = self.problem.stocks[stock]
         tree = tidy(tree, halve=False, limits=kind.limits)
+        if not kind.is_window and not kind.limits.hold:
+            tree = carried(tree, self.keep)
         column = make_column(self.problem, stock, tree)
         if not any(column.counts) or not kind.can_cut(tree):
             return None
@@ -124,12 +139,17 @@ class EasyColumns:
         return len(self._known) > before
 
     def at_places(self, prices: Sequence[float], places: Collection[int], times: int) -> None:
-        """Add columns for shaken prices, at these places of the rail if possible."""
+        """Add columns for shaken prices, at these places of the rail if possible; fewer times if that gives none."""
+        in_vain = 0
         for _ in range(times):
+            before = len(self._known)
             for index, table in self._filled([price * self.dice.uniform(0.6, 1.4) for price in prices], places):
                 if not self.go_on():
                     return
                 self.add(index, table.tree(self.problem.stocks[index].width, self.problem.stocks[index].height))
+            in_vain = 0 if len(self._known) > before else in_vain + 1
+            if in_vain == SHAKEN_IN_VAIN:
+                return
 
     def _filled(self, prices: Sequence[float], places: Collection[int] | None = None) -> Iterator[tuple[int, RowTable]]:
         """The sheets whose tables over rows can be used, with the tables filled for these prices in seconds."""

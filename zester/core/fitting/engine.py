@@ -8,8 +8,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cache
+from operator import itemgetter
+
+import numpy as np
 
 from zester.core.fitting.check import check_paper, check_paper_pins, check_pins, check_plan
+from zester.core.fitting.closing import close_gap
 from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.fillers import add_fillers
 from zester.core.fitting.job import AT_HOME, PAPER_SECONDS, Bench, Job, PaperJob, Piece, Sheet, row_strip
@@ -22,8 +26,8 @@ from zester.core.fitting.rounding import Answer, Depth, Rounding
 
 # The search ends before the budget does, so that what comes after it is inside, too.
 SEARCH = 0.92
-# The share of the budget that looking for easier plans has for itself.
-EASING = 0.85
+# The share of the budget that looking for easier plans has for itself, and that for judging more than two of them.
+EASING, JUDGING = 0.72, 0.15
 SHARE_SECONDS = 1.0
 FIRST_SHARE = 0.6
 # The share of the time that is kept for whole sheets, where there are so many sizes that the mix alone takes it all.
@@ -33,6 +37,7 @@ FILLING_FINER = 0.15
 DEEPEST = 20_000
 # For how much more money easier plans are looked for, and how many are shown.
 MORE, MOST_PLANS = 0.25, 8
+SURELY_JUDGED = 2
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -106,6 +111,12 @@ def warm_up() -> None:
     # From here on all loops are compiled ones.
     import zester.core.fitting.kernels  # noqa: F401
 
+    problem = make_problem(paper)
+    tables = Tables(problem)
+    close_gap(problem, tables, [(3, 2)], known_cost=9, bound=1, seconds=1.0)
+    # A table so small is not filled by blocks; here it is, for the loops of large ones.
+    tables.all[0].blocks = np.array([1, tables.all[0].shape[0]])
+    tables.fill((1, 1))
     _Fitting(paper, Bench(2), lambda _: None, 5.0, easier=0.0, warm=True).run()
 
 
@@ -135,8 +146,13 @@ def fit_paper(
     plans = _fitted(paper, bench, tell, seconds, None if judge is None else 0.0)
     if judge is None:
         return plans[0]
-    as_thrifty = [plan for plan in plans if _thrift(plan) == _thrift(plans[0])]
-    return min(as_thrifty, key=lambda plan: judge(paper, plan, bench))
+    until = time.monotonic() + seconds * JUDGING
+    judged = []
+    # Those that seem quickest come first.
+    for plan in (plan for plan in plans if _thrift(plan) == _thrift(plans[0])):
+        if len(judged) < SURELY_JUDGED or time.monotonic() < until:
+            judged.append((judge(paper, plan, bench), plan))
+    return min(judged, key=itemgetter(0))[1]
 
 
 def fit_front(
@@ -317,7 +333,7 @@ class _Fitting:
             self._compile()
             # It has time of its own, however long the fewest sheets took.
             self.end = max(self.end, time.monotonic() + self.seconds * EASING)
-            answers = rounding.eased(self.easier)
+            answers = rounding.eased(self.easier, self.bench.keep)
         return problem, answers, rounding.bound
 
     def _bound_of_made(self, paper: PaperJob, wanted: dict[str, int], missing: dict[str, int]) -> Decimal:

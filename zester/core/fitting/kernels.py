@@ -16,6 +16,55 @@ fill_bounded = njit(cache=True, nogil=True)(loops.fill_bounded)
 
 
 @njit(cache=True, nogil=True)
+def fill_in_blocks(
+    values, begin_x, near_x, far_x, cuts_x, begin_y, near_y, far_y, cuts_y, may_x, may_y, price, first, wide
+):
+    """``loops.fill_table`` for large tables, if nothing has to be held: several columns at once.
+
+    Block n are the columns from ``first[n]`` to ``first[n + 1]``, at most ``wide``, none of which is a side of a cut of
+    another. Cuts along y are compared for all of them in one loop, so the processor can do several steps of it at once.
+    """
+    rows = values.shape[1]
+    narrower, lower, anywhere = np.zeros(rows), np.zeros(wide), may_x.all()
+    block, barred = np.zeros((rows, wide)), np.zeros(wide)
+    for n in range(len(first) - 1):
+        start, many = first[n], first[n + 1] - first[n]
+        for b in range(many):
+            i = start + b
+            row = values[i]
+            barred[b] = 0.0 if may_y[i] else np.inf
+            for k in range(begin_x[i], begin_x[i + 1]):
+                one, other, cost = values[near_x[k]], values[far_x[k]], price * cuts_x[k]
+                if anywhere:
+                    for j in range(1, rows):
+                        both = one[j] + other[j] - cost
+                        row[j] = both if both > row[j] else row[j]
+                else:
+                    for j in range(1, rows):
+                        if may_x[j] and one[j] + other[j] - cost > row[j]:
+                            row[j] = one[j] + other[j] - cost
+            for j in range(rows):
+                block[j, b] = row[j]
+        lower[:] = 0.0
+        for j in range(1, rows):
+            line, before = block[j], block[j - 1]
+            for b in range(wide):
+                lower[b] = before[b] if before[b] > lower[b] else lower[b]
+                trimmed = lower[b] - price
+                line[b] = trimmed if trimmed > line[b] else line[b]
+            for k in range(begin_y[j], begin_y[j + 1]):
+                one, other, cost = block[near_y[k]], block[far_y[k]], price * cuts_y[k]
+                for b in range(wide):
+                    both = one[b] + other[b] - cost - barred[b]
+                    line[b] = both if both > line[b] else line[b]
+            for b in range(many):
+                line[b] = max(line[b], narrower[j] - price)
+                narrower[j] = max(narrower[j], line[b])
+        for b in range(many):
+            values[start + b] = block[:, b]
+
+
+@njit(cache=True, nogil=True)
 def fill_rows(
     values,
     begin_x,
@@ -33,67 +82,109 @@ def fill_rows(
     fetch_x,
     fetch_y,
     stroke,
-    xs,
-    ys,
-    in_hand,
 ):
     """The table over rows (see ``rows.py``) in place: ``values[i, j]`` starts with the best size that fits exactly.
 
     Gives back, for every cell, the best of the cells up to it along x and along y, the setting for trimming to it paid
-    for; and the best that begins with a cut along x, along y. ``in_hand``: where the place of the rail may be that of
-    the cut before, the stack need not be fetched, and a rest that is no position takes a stroke
-    more, but no setting of its own unless it becomes one piece.
+    for.
     """
     columns, rows = values.shape
     trimmed_x, trimmed_y = np.full((columns, rows), -np.inf), np.full((columns, rows), -np.inf)
-    whole, cut_x, cut_y = values.copy(), np.zeros((columns, rows)), np.zeros((columns, rows))
-    most_x, most_y = np.zeros((columns, rows)), np.zeros((columns, rows))
     across, down = (begin_x, near_x, times_x, far_x, exact_x), (begin_y, near_y, times_y, far_y, exact_y)
     for i in range(1, columns):
         for j in range(1, rows):
+            best = values[i, j]
             if may_x[j]:
-                lines = values[:, j], whole[:, j], cut_x[:, j], cut_y[:, j], trimmed_x[:, j], most_x[:, j]
-                cut_x[i, j] = _best_row(i, lines, across, fetch_x, stroke, xs, ys[j], in_hand)
+                best = max(best, _best_row(i, values[:, j], trimmed_x[:, j], across, fetch_x, stroke))
             if may_y[i]:
-                lines = values[i], whole[i], cut_y[i], cut_x[i], trimmed_y[i], most_y[i]
-                cut_y[i, j] = _best_row(j, lines, down, fetch_y, stroke, ys, xs[i], in_hand)
-            cut = max(cut_x[i, j], cut_y[i, j])
-            best = max(whole[i, j], cut)
+                best = max(best, _best_row(j, values[i], trimmed_y[i], down, fetch_y, stroke))
             values[i, j] = best
-            square = in_hand and xs[i] == ys[j]
-            trimmed_x[i, j] = max(trimmed_x[i - 1, j], best - (0.0 if square else fetch_x[i]))
-            trimmed_y[i, j] = max(trimmed_y[i, j - 1], best - (0.0 if square else fetch_y[j]))
-            most_x[i, j] = max(most_x[i - 1, j], cut, whole[i, j] - fetch_x[i])
-            most_y[i, j] = max(most_y[i, j - 1], cut, whole[i, j] - fetch_y[j])
-    return trimmed_x, trimmed_y, cut_x, cut_y, most_x, most_y
+            trimmed_x[i, j] = max(trimmed_x[i - 1, j], best - fetch_x[i])
+            trimmed_y[i, j] = max(trimmed_y[i, j - 1], best - fetch_y[j])
+    return trimmed_x, trimmed_y
 
 
 @njit(cache=True, nogil=True)
-def _best_row(place, lines, cuts, fetch, stroke, positions, across, in_hand):
-    """The most that a part gives if it is cut along one axis first; ``across`` is its other side.
-
-    ``lines`` are, along that axis: the values so far, the sizes, the best cut along it and along the other axis first,
-    trimmed, and between positions.
-    """
-    values, whole, own, other, trimmed, most = lines
+def _best_row(place, values, trimmed, cuts, fetch, stroke):
+    """The most that a part gives if it is cut along one axis first."""
     begin, nears, many, fars, exact = cuts
     best = trimmed[place - 1] - stroke
     for k in range(begin[place], begin[place + 1]):
-        near, far, times = nears[k], fars[k], many[k]
+        near, far = nears[k], fars[k]
         if values[near] <= 0:
             continue
-        # What remains may be cut at the same place along the other side.
-        free = fetch[near] if in_hand and positions[near] < across else 0.0
-        if exact[k]:
-            value = max(whole[far], own[far], other[far] + (free if other[far] > 0 else 0.0))
-            value += stroke if far == 0 else 0.0
-        else:
-            value = max(0.0, (most[far] + free if in_hand else trimmed[far]) - stroke)
-        value += times * (values[near] - stroke)
-        if not in_hand or positions[near] != across:
-            value -= fetch[near]
-        best = max(best, value)
+        value = values[far] + (stroke if far == 0 else 0.0) if exact[k] else max(0.0, trimmed[far] - stroke)
+        best = max(best, value + many[k] * (values[near] - stroke) - fetch[near])
     return max(0.0, best)
+
+
+@njit(cache=True, nogil=True)
+def fill_in_hand(base, across, down, may, same, prices):
+    """The table of ``hand_table.py``: values, best first cuts by place along x and along y, those between positions.
+
+    ``base`` holds what the sizes are worth, ``same[0][i]`` the row whose position is that of column i, or -1;
+    ``prices`` are fetch and stroke. Values that no cut gives are minus infinity.
+    """
+    columns, rows = base.shape
+    fetch = prices[0]
+    values = np.zeros((columns, rows))
+    first_x, first_y = np.full((columns, rows, columns), -np.inf), np.full((columns, rows, rows), -np.inf)
+    # The same for the best cell up to this one along the other side.
+    up_x, up_y = np.full((columns, rows, columns), -np.inf), np.full((columns, rows, rows), -np.inf)
+    most_x, most_y = np.full((columns, rows), -np.inf), np.full((columns, rows), -np.inf)
+    for i in range(1, columns):
+        for j in range(1, rows):
+            cut = -np.inf
+            if may[0][j]:
+                lines = values[:, j], first_y[:, j], up_y[:, j], most_x[:, j], same[0]
+                cut = max(cut, _cut_in_hand(first_x[i, j], across, i, lines, prices))
+            if may[1][i]:
+                lines = values[i], first_x[i], up_x[i], most_y[i], same[1]
+                cut = max(cut, _cut_in_hand(first_y[i, j], down, j, lines, prices))
+            values[i, j] = max(0.0, base[i, j], cut)
+            most_x[i, j] = max(most_x[i - 1, j], cut, base[i, j] - fetch)
+            most_y[i, j] = max(most_y[i, j - 1], cut, base[i, j] - fetch)
+            up_y[i, j] = np.maximum(up_y[i - 1, j], first_y[i, j])
+            up_x[i, j] = np.maximum(up_x[i, j - 1], first_x[i, j])
+    return values, first_x, first_y, up_x, up_y, most_x, most_y
+
+
+@njit(cache=True, nogil=True)
+def _cut_in_hand(first, cuts, place, lines, prices):
+    """The best of a part that is cut along one axis first, for every place, into ``first``; the best of all."""
+    begin, near, _, _, _ = cuts
+    best = -np.inf
+    for k in range(begin[place], begin[place + 1]):
+        value = row_in_hand(k, cuts, lines, prices)
+        first[near[k]] = max(first[near[k]], value)
+        best = max(best, value)
+    return best
+
+
+@njit(cache=True, nogil=True)
+def row_in_hand(k, cuts, lines, prices):
+    """What row k is worth, with its fetch paid; ``lines`` are, along its axis, the values, the first cuts along the
+    other axis, those between positions, the best between positions, and the place there that is the same."""
+    _, near, times, far, exact = cuts
+    values, other, between, most, same = lines
+    fetch, stroke = prices
+    at, rest, again = near[k], far[k], same[near[k]]
+    strip = values[at]
+    if again >= 0:
+        strip = max(strip, other[at, again] + fetch)
+    # A strip that is worth nothing may be a piece all the same, and what remains is in the hand then.
+    value = times[k] * (strip - stroke) - fetch
+    if rest == 0 and exact[k]:
+        return value + stroke
+    if exact[k]:
+        remains = values[rest]
+        if again >= 0:
+            remains = max(remains, other[rest, again] + fetch)
+        return value + remains
+    remains = most[rest]
+    if again >= 0:
+        remains = max(remains, between[rest, again] + fetch)
+    return value + max(0.0, remains - stroke)
 
 
 @njit(cache=True, nogil=True)

@@ -29,6 +29,7 @@ import random
 import sys
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from types import ModuleType
 
 import numpy as np
@@ -44,6 +45,8 @@ REDUCED_WORK, MANY_POSITIONS, MOST_POSITIONS = 3_000_000, 3000, 8000
 LARGEST_VALUE = 2**52
 # Tables with so few cuts are filled by loops that are not compiled.
 PLAIN_WORK = 3000
+# Those with so many are filled several columns at a time.
+BLOCK_WORK, BLOCK = 1_000_000, 32
 _KERNELS = "zester.core.fitting.kernels"
 
 
@@ -231,6 +234,18 @@ class GuillotineTable:
         """How many cuts one filling compares."""
         return len(self.across.near) * self.shape[1] + len(self.down.near) * self.shape[0]
 
+    @cached_property
+    def blocks(self) -> np.ndarray | None:
+        """Where blocks of columns begin of which none is cut from another, if the table is filled by blocks."""
+        if self.work < BLOCK_WORK or self.limits.hold:
+            return None
+        first, cuts = [1], self.across
+        for column in range(2, self.shape[0]):
+            sides = np.concatenate([cuts.near[cuts.of(column)], cuts.far[cuts.of(column)]])
+            if column - first[-1] == BLOCK or (len(sides) and sides.max() >= first[-1]):
+                first.append(column)
+        return np.array([*first, self.shape[0]])
+
     def cell(self, width: int, height: int) -> tuple[int, int]:
         """Indices of the largest cell that fits inside width × height."""
         i = int(np.searchsorted(self.xs, width, side="right")) - 1
@@ -244,8 +259,12 @@ class GuillotineTable:
         for item, cell in zip(self.items, self.item_cells, strict=True):
             self.base[cell] = max(self.base[cell], worth[item.size] - cut_price * self.trims(item, cell))
         self.values = self.base.copy()
-        may, hold = (self.may_x, self.may_y), float(self.limits.hold)
-        self.loops.fill_table(self.values, *self.pairs, *may, self.xs, self.ys, hold, float(cut_price))
+        may, price = (self.may_x, self.may_y), float(cut_price)
+        if self.blocks is not None:
+            _compiled().fill_in_blocks(self.values, *self.pairs, *may, price, self.blocks, BLOCK)
+        else:
+            hold = float(self.limits.hold)
+            self.loops.fill_table(self.values, *self.pairs, *may, self.xs, self.ys, hold, price)
         if self.values[-1, -1] > LARGEST_VALUE:
             raise OverflowError("the values of the sizes are too large to be added up exactly")
 

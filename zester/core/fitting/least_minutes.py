@@ -4,8 +4,8 @@ Let every cut of every sheet take ``stroke / stack`` and every setting for every
 takes less, as no more than a stack is cut or fetched at once. What may be less is left out: a stack that is in the
 hand still is not fetched. If the rail was moved for it, that setting took longer than the fetching would have; so all
 but the difference of the two is left out of the settings, and counted as a fetch. If the rail was not moved, the part
-is cut at the same place as the one it came from was, which the table over rows knows (``in_hand``), and such a fetch is
-free. With prices of the sizes in seconds, no sheet being worth more of them than its rent,
+is cut at the same place as the one it came from was, which the table of ``hand_table.py`` knows. With prices of the
+sizes in seconds, no sheet being worth more of them than its rent,
 
     seconds of any plan  >=  sum(price * demand) - rent * (what the sheets may cost) + (setting - stack fetched)
 
@@ -28,8 +28,9 @@ from zester.core.fitting.columns import (
     rents_at_cost,
     rows_at_cost,
 )
+from zester.core.fitting.hand_table import HandTable
 from zester.core.fitting.problem import Problem
-from zester.core.fitting.rows import UNITS, RowTable, row_tables
+from zester.core.fitting.rows import UNITS, row_tables
 from zester.core.pace import DEFAULT_PACE
 
 ROUNDS = 80
@@ -42,17 +43,19 @@ def least_seconds(
 ) -> int:
     """Seconds, rounded down, that any plan of at most ``cost`` units takes; 0 where no bound is known."""
     rows = row_tables(problem, tables)
-    if not tables.exact or not all(table.whole for table in rows):
+    known = {id(table): HandTable(table) for table in rows}
+    hands = [known[id(table)] for table in rows]
+    if not tables.exact or not all(table.usable for table in hands):
         return 0
-    return _Least(problem, rows, cost, stack).run(go_on)
+    return _Least(problem, hands, cost, stack).run(go_on)
 
 
 class _Least:
     """Column generation for the bound; a sheet's least seconds are those that the table itself counts."""
 
-    def __init__(self, problem: Problem, rows: Sequence[RowTable], cost: int, stack: int):
+    def __init__(self, problem: Problem, tables: Sequence[HandTable], cost: int, stack: int):
         self.problem, self.cost, self.stack = problem, cost, stack
-        self.rows = rows
+        self.tables = tables
         self.sizes = len(problem.sizes)
         self.program = program_at_cost(problem, cost)
         for index in range(self.sizes):
@@ -87,12 +90,12 @@ class _Least:
     def _sheets(self, worth: Sequence[int]) -> Iterator[tuple[int, Column]]:
         """For every stock the most that a sheet is worth when its handling is paid, and the column of that."""
         pace = DEFAULT_PACE
-        for index, (stock, table) in enumerate(zip(self.problem.stocks, self.rows, strict=True)):
+        for index, (stock, table) in enumerate(zip(self.problem.stocks, self.tables, strict=True)):
             # What is cut out of hidden middles takes no time at the trimmer.
             handling = 0 if stock.is_window else UNITS
-            table.fill(worth, handling * pace.stack, handling * pace.stroke, in_hand=True)
-            best = table.best(stock.width, stock.height)
-            yield best, make_column(self.problem, index, table.tree(stock.width, stock.height))
+            table.fill(worth, handling * pace.stack, handling * pace.stroke)
+            tree = table.tree(stock.width, stock.height)
+            yield table.best(stock.width, stock.height), make_column(self.problem, index, tree)
 
     def _bound(self, worth: Sequence[int], values: Sequence[int]) -> Fraction:
         """What these prices prove, in units of the tables and for single sheets; nothing if a free sheet spoils it."""

@@ -18,7 +18,7 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from zester.core.fitting.parts import Part
+from zester.core.fitting.parts import Part, along
 from zester.core.pace import DEFAULT_PACE, Pace
 
 IN_HAND = 0.5
@@ -43,7 +43,8 @@ class Group(NamedTuple):
 def groups_of(tree: Part) -> Counter[Group]:
     """What is cut of one copy of a tree, by groups.
 
-    The largest strips are cut off first; what is left over remains, or else a strip whose length is needed once.
+    The largest strips are cut off first; what is left over remains, or else a strip that may be a little off, best one
+    whose length is needed once.
     """
     found: Counter[Group] = Counter()
     waiting = [tree]
@@ -69,18 +70,24 @@ def strips_of(part: Part) -> list[Part]:
     return [*strips, rest]
 
 
+def slack(part: Part, axis: str) -> bool:
+    """Whether a part may be a little off along an axis: nothing that counts is made of that side without measuring."""
+    if not part.axis:
+        return part.left_over
+    return (any if part.axis == axis else all)(slack(strip, axis) for strip in strips_of(part))
+
+
 def _cut_off(strips: list[Part], axis: str) -> list[tuple[int, int]]:
     """The lengths that are measured, the largest first, and how often."""
-    lengths = Counter(strip.width if axis == "x" else strip.height for strip in strips if not strip.left_over)
+    lengths = Counter(along(strip, axis) for strip in strips if not strip.left_over)
     in_order = sorted(lengths.items(), reverse=True)
     if any(strip.left_over for strip in strips):
         return in_order
-    once = [entry for entry in in_order if entry[1] == 1]
-    if once:
-        in_order.remove(once[-1])
-    else:
-        at, times = in_order[-1]
-        in_order[-1] = at, times - 1
+    may_remain = {along(strip, axis) for strip in strips if slack(strip, axis)} or set(lengths)
+    entries = [entry for entry in in_order if entry[0] in may_remain]
+    stays = next((entry for entry in reversed(entries) if entry[1] == 1), entries[-1])
+    place = in_order.index(stays)
+    in_order[place : place + 1] = [(stays[0], stays[1] - 1)] if stays[1] > 1 else []
     return in_order
 
 

@@ -105,6 +105,23 @@ def without(tree: Part, surplus: dict[int, int]) -> Part:
     return tree
 
 
+def along(part: Part, axis: str) -> int:
+    """The side of a part along an axis, in ticks."""
+    return part.width if axis == "x" else part.height
+
+
+def left_beside(part: Part, length: int, axis: str) -> Part:
+    """So much that is left over beside a part along an axis."""
+    return Part(width=length, height=part.height) if axis == "x" else Part(width=part.width, height=length)
+
+
+def beside(one: Part, other: Part, axis: str) -> Part:
+    """A part that is cut into these two along an axis."""
+    if axis == "x":
+        return cut_part(one.width + other.width, one.height, axis, one.width, one, other)
+    return cut_part(one.width, one.height + other.height, axis, one.height, one, other)
+
+
 def renumber(tree: Part, numbers: dict[int, int]) -> Part:
     """The same cut tree with size k as ``numbers[k]``; sizes without a number are left over."""
     if tree.axis:

@@ -42,7 +42,9 @@ from zester.core.fitting.columns import (
 from zester.core.fitting.correcting import Correcting
 from zester.core.fitting.diving import Dive
 from zester.core.fitting.easing import Easing
+from zester.core.fitting.easy_columns import EasyColumns
 from zester.core.fitting.greedy import greedy_sheets
+from zester.core.fitting.job import KeepRule
 from zester.core.fitting.minutes import seconds_of_layouts
 from zester.core.fitting.mixes import Chosen, Mixes
 from zester.core.fitting.parts import ANY_CUT, renumber, walk
@@ -172,10 +174,10 @@ class Rounding:
             way()
         return self.best
 
-    def eased(self, more: float = 0.0) -> list[Answer]:
+    def eased(self, more: float = 0.0, keep: KeepRule | None = None) -> list[Answer]:
         """The best answer and others that take fewer minutes, the thriftiest first.
 
-        They cost up to ``more`` of its cost more; with 0 they cost the same.
+        They cost up to ``more`` of its cost more; with 0 they cost the same. ``keep`` tells which offcuts are kept.
         """
         if any(self.best.missing):
             return [self.best]
@@ -184,7 +186,8 @@ class Rounding:
             self.tell("fewer minutes")
             return self.seconds_left() > JUDGING
 
-        easing = Easing(self.problem, self.tables, self.pool.columns, self.best.chosen, self.stack, go_on)
+        columns = EasyColumns(self.problem, self.tables, self.stack, go_on, keep)
+        easing = Easing(columns, self.pool.columns, self.best.chosen)
         none = [0] * len(self.problem.sizes)
         found = [self._answer(each.chosen, none) for each in easing.run(more)]
         return sorted([self.best, *(answer for answer in found if answer)], key=Answer.rank)

@@ -21,7 +21,7 @@ import numpy as np
 
 from zester.core.fitting.columns import Tables
 from zester.core.fitting.knapsack import GuillotineTable
-from zester.core.fitting.parts import Part, cut_part
+from zester.core.fitting.parts import Part, beside
 from zester.core.fitting.problem import Problem
 
 UNITS = 1000
@@ -43,14 +43,14 @@ class RowTable:
             self.xs = np.union1d(self.xs, [item.width for item in table.items])
             self.ys = np.union1d(self.ys, [item.height for item in table.items])
         self.shape = len(self.xs), len(self.ys)
-        self.items = [(item, self._at(item.width, item.height)) for item in table.items]
+        self.items = [(item, self.at(item.width, item.height)) for item in table.items]
         self.may = (
             np.array([self.limits.reaches(int(height)) for height in self.ys]),
             np.array([self.limits.reaches(int(width)) for width in self.xs]),
         )
 
-    def _at(self, width: int, height: int) -> tuple[int, int]:
-        """The cell of a size that is one."""
+    def at(self, width: int, height: int) -> tuple[int, int]:
+        """The cell of a part that is one."""
         return int(np.searchsorted(self.xs, width)), int(np.searchsorted(self.ys, height))
 
     @cached_property
@@ -86,14 +86,12 @@ class RowTable:
         *,
         places: Collection[int] = (),
         new_place: int = 0,
-        in_hand: bool = False,
     ) -> None:
         """Work the table out for the whole value of each size and the prices of a stack fetched and of a stroke.
 
-        With ``places`` every other place of the rail costs ``new_place`` more. ``in_hand``: a stack that may be in the
-        hand still is free wherever the rail need not be moved for it, which makes the values bounds.
+        With ``places`` every other place of the rail costs ``new_place`` more.
         """
-        self.worth, self.stroke, self.in_hand = worth, float(stroke), in_hand
+        self.worth, self.stroke = worth, float(stroke)
         self.fetch = [np.full(len(axis), float(fetch)) for axis in (self.xs, self.ys)]
         if new_place:
             for number, axis in enumerate((self.xs, self.ys)):
@@ -104,18 +102,15 @@ class RowTable:
         self.values = self.base.copy()
         from zester.core.fitting.kernels import fill_rows
 
-        found = fill_rows(
-            self.values, *self.across, *self.down, *self.may, *self.fetch, self.stroke, self.xs, self.ys, in_hand
-        )
-        self.trimmed, self.cut, self.most = found[:2], found[2:4], found[4:]
+        self.trimmed = fill_rows(self.values, *self.across, *self.down, *self.may, *self.fetch, self.stroke)
 
     def best(self, width: int, height: int) -> int:
         """The most value a sheet of this size can give, its handling paid for."""
-        return int(self.values[self._at(width, height)])
+        return int(self.values[self.at(width, height)])
 
     def tree(self, width: int, height: int) -> Part:
-        """A cut tree of a sheet with that value; of a table filled ``in_hand`` only what it makes is right."""
-        return self.table.tightened(self._cell(*self._at(width, height)))
+        """A cut tree of a sheet with that value."""
+        return self.table.tightened(self._cell(*self.at(width, height)))
 
     def _cell(self, i: int, j: int) -> Part:
         width, height, value = int(self.xs[i]), int(self.ys[j]), self.values[i, j]
@@ -137,15 +132,11 @@ class _Line:
         self.table, self.axis, self.i, self.j = table, axis, i, j
         along = axis == "x"
         self.place, self.positions = (i, table.xs) if along else (j, table.ys)
-        self.across = int(table.ys[j]) if along else int(table.xs[i])
+        self.other = int(table.ys[j]) if along else int(table.xs[i])
         self.cuts = table.across if along else table.down
         self.values = table.values[:, j] if along else table.values[i]
-        self.most = table.most[0][:, j] if along else table.most[1][i]
         self.trimmed = table.trimmed[0][:, j] if along else table.trimmed[1][i]
         self.fetch = table.fetch[0] if along else table.fetch[1]
-        self.whole = table.base[:, j] if along else table.base[i]
-        own, other = table.cut if along else table.cut[::-1]
-        self.cut = (own[:, j], other[:, j]) if along else (own[i], other[i])
         self.may = bool(table.may[0][j] if along else table.may[1][i])
 
     def part(self) -> Part | None:
@@ -167,45 +158,31 @@ class _Line:
             body, count = strip, count - 1
         elif exact[hit]:
             body = self._cell(int(far[hit]))
-        elif (self.most if self.table.in_hand else self.trimmed)[far[hit]] > self.table.stroke:
-            body = self._trim(left, int(far[hit]), free=self.table.in_hand)
+        elif self.trimmed[far[hit]] > self.table.stroke:
+            body = self._trim(left, int(far[hit]))
         else:
             body = self._box(left)
         for _ in range(count):
-            body = self._join(strip, at, body)
+            body = beside(strip, body, self.axis)
         return body
 
     def _worth(self, near: np.ndarray, times: np.ndarray, far: np.ndarray, exact: np.ndarray) -> np.ndarray:
         """What the rows are worth, in the same numbers as in ``kernels.fill_rows``."""
-        stroke, at, fetch = self.table.stroke, self.positions[near], self.fetch[near]
-        free = np.where(at < self.across, fetch, 0.0) if self.table.in_hand else np.zeros(len(near))
-        own, other = self.cut[0][far], self.cut[1][far]
-        rest = np.maximum(np.maximum(self.whole[far], own), other + np.where(other > 0, free, 0.0))
-        rest += stroke * (far == 0)
-        between = self.most[far] + free if self.table.in_hand else self.trimmed[far]
-        rest = np.where(exact, rest, np.maximum(0.0, between - stroke))
-        paid = np.where(at == self.across, 0.0, fetch) if self.table.in_hand else fetch
-        return rest + times * (self.values[near] - stroke) - paid
+        stroke = self.table.stroke
+        rest = np.where(exact, self.values[far] + stroke * (far == 0), np.maximum(0.0, self.trimmed[far] - stroke))
+        return rest + times * (self.values[near] - stroke) - self.fetch[near]
 
     def _box(self, length: int) -> Part:
-        sides = (length, self.across) if self.axis == "x" else (self.across, length)
+        sides = (length, self.other) if self.axis == "x" else (self.other, length)
         return Part(width=sides[0], height=sides[1])
 
     def _cell(self, place: int) -> Part:
         return self.table._cell(*((place, self.j) if self.axis == "x" else (self.i, place)))
 
-    def _join(self, first: Part, at: int, rest: Part) -> Part:
-        whole = self._box(at + (rest.width if self.axis == "x" else rest.height))
-        return cut_part(whole.width, whole.height, self.axis, at, first, rest)
-
-    def _trim(self, length: int, most: int, free: bool = False) -> Part:
+    def _trim(self, length: int, most: int) -> Part:
         """A part of this length trimmed to the best cell up to ``most``."""
-        prices = 0.0 if free else self.fetch[: most + 1]
-        if self.table.in_hand and not free:
-            prices = np.where(self.positions[: most + 1] == self.across, 0.0, prices)
-        best = int((self.values[: most + 1] - prices).argmax())
-        at = int(self.positions[best])
-        return self._join(self._cell(best), at, self._box(length - at))
+        best = int((self.values[: most + 1] - self.fetch[: most + 1]).argmax())
+        return beside(self._cell(best), self._box(length - int(self.positions[best])), self.axis)
 
 
 def _row_cuts(positions: np.ndarray) -> tuple[np.ndarray, ...]:

@@ -76,7 +76,7 @@ class WholeAnswer:
     """Whether the search ended by itself."""
 
 
-def whole_cover(  # noqa: PLR0913 (one program, all of it named)
+def whole_cover(
     costs: Sequence[float],
     columns: Sequence[dict[int, int]],
     demands: Sequence[int],
@@ -86,13 +86,11 @@ def whole_cover(  # noqa: PLR0913 (one program, all of it named)
     nodes: int,
     seconds: float,
     ceiling: float | None = None,
-    start: Sequence[int] | None = None,
 ) -> WholeAnswer:
     """The same program in whole numbers.
 
     ``good_enough`` is a cost at which to stop; ``nodes`` bounds the search (so that the same job gives the same plan)
-    and ``seconds`` is the emergency brake. ``ceiling`` is a cost that may not be passed,
-    ``start`` are amounts to begin with.
+    and ``seconds`` is the emergency brake. ``ceiling`` is a cost that may not be passed.
     """
     highs = _quiet()
     highs.setOptionValue("mip_max_nodes", nodes)
@@ -109,10 +107,6 @@ def whole_cover(  # noqa: PLR0913 (one program, all of it named)
         highs.addRow(
             -highspy.kHighsInf, ceiling + 0.5, len(costs), np.arange(len(costs), dtype=np.int32), np.array(costs)
         )
-    if start is not None:
-        known = highspy.HighsSolution()
-        known.col_value = [float(amount) for amount in start]
-        highs.setSolution(known)
     highs.run()
     status, ended = highs.getInfo().primal_solution_status, highs.getModelStatus()
     if status != highspy.SolutionStatus.kSolutionStatusFeasible:

@@ -17,7 +17,7 @@ import random
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from zester.core.fitting.parts import Part, cut_part
+from zester.core.fitting.parts import Part, beside
 from zester.core.fitting.problem import Problem, Stock
 
 # What a choice is worth: its area to this power, changed so far by chance.
@@ -57,16 +57,16 @@ class _Stripping:
         wide, high = (chosen.width, height) if along_x else (width, chosen.height)
         end = (wide, high - chosen.pieces * chosen.height) if along_x else (wide - chosen.pieces * chosen.width, high)
         strip = self._row(chosen, wide, high, self.part(*end, alike * chosen.strips) if all(end) else None)
-        beside = (width - chosen.strips * wide, height) if along_x else (width, height - chosen.strips * high)
-        rest = self.part(*beside, alike) if all(beside) else None
+        left = (width - chosen.strips * wide, height) if along_x else (width, height - chosen.strips * high)
+        rest = self.part(*left, alike) if all(left) else None
         for _ in range(chosen.strips):
-            rest = strip if rest is None else _beside(strip, rest, chosen.axis)
+            rest = strip if rest is None else beside(strip, rest, chosen.axis)
         return rest
 
     def _row(self, chosen: _Strips, wide: int, high: int, end: Part | None) -> Part:
         piece, row = Part(width=chosen.width, height=chosen.height, size=chosen.size), end
         for _ in range(chosen.pieces):
-            row = piece if row is None else _beside(piece, row, "y" if chosen.axis == "x" else "x")
+            row = piece if row is None else beside(piece, row, "y" if chosen.axis == "x" else "x")
         return row
 
     def _choices(self, width: int, height: int, alike: int) -> Iterator[_Strips]:
@@ -87,10 +87,3 @@ class _Stripping:
     def _worth(self, strips: _Strips) -> float:
         area = strips.width * strips.height * strips.strips * strips.pieces
         return area**POWER * self.dice.uniform(*CHANCE)
-
-
-def _beside(one: Part, other: Part, axis: str) -> Part:
-    """A part that is cut into these two."""
-    if axis == "x":
-        return cut_part(one.width + other.width, one.height, axis, one.width, one, other)
-    return cut_part(one.width, one.height + other.height, axis, one.height, one, other)

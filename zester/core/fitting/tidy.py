@@ -16,7 +16,7 @@ from itertools import groupby
 from operator import itemgetter
 
 from zester.core.fitting.minutes import add_up, groups_of, seconds_of_groups
-from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part
+from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, along, beside, left_beside
 from zester.core.fitting.strokes import part_key
 
 
@@ -32,19 +32,19 @@ def tidy(part: Part, halve: bool, limits: CutLimits = ANY_CUT) -> Part:
     if not useful:
         return Part(width=part.width, height=part.height)
     order = 1 if limits.hold else -1
-    keyed = [((order * length_along(strip, part.axis), part_key(strip)), strip) for strip in useful]
+    keyed = [((order * along(strip, part.axis), part_key(strip)), strip) for strip in useful]
     keyed.sort(key=itemgetter(0))
     useful = [strip for _, strip in keyed]
     runs = [[strip for _, strip in run] for _, run in groupby(keyed, key=itemgetter(0))]
     blocks = _halved(runs, part.axis, limits) if halve else useful
-    spare = length_along(part, part.axis) - sum(length_along(strip, part.axis) for strip in useful)
+    spare = along(part, part.axis) - sum(along(strip, part.axis) for strip in useful)
     return _comb(blocks, spare, part)
 
 
 def _halved(runs: list[list[Part]], axis: str, limits: CutLimits) -> list[Part]:
     blocks = []
     for run in runs:
-        blocks += [_join_run(run, axis)] if length_along(run[0], axis) >= limits.hold else run
+        blocks += [_join_run(run, axis)] if along(run[0], axis) >= limits.hold else run
     return blocks
 
 
@@ -67,11 +67,6 @@ def tidy_layouts(layouts: Iterable[tuple[Part, int]], stack: int, limits: CutLim
     return [trees[way] for trees, way in zip(ways, chosen, strict=True)]
 
 
-def length_along(part: Part, axis: str) -> int:
-    """The side of a part along an axis."""
-    return part.width if axis == "x" else part.height
-
-
 def row_of(part: Part, axis: str) -> list[Part]:
     """The strips that cuts along ``axis`` alone make of a part."""
     if part.axis != axis:
@@ -79,31 +74,20 @@ def row_of(part: Part, axis: str) -> list[Part]:
     return row_of(part.first, axis) + row_of(part.second, axis)
 
 
-def _box(length: int, axis: str, like: Part) -> tuple[int, int]:
-    return (length, like.height) if axis == "x" else (like.width, length)
-
-
 def _join_run(run: list[Part], axis: str) -> Part:
     """Alike strips as one part, halved again and again as long as the halves are alike."""
     if len(run) == 1:
         return run[0]
     middle = (len(run) + 1) // 2
-    first, second = _join_run(run[:middle], axis), _join_run(run[middle:], axis)
-    at = length_along(first, axis)
-    return cut_part(*_box(at + length_along(second, axis), axis, run[0]), axis, at, first, second)
-
-
-def _plain_part(width: int, height: int) -> Part:
-    return Part(width=width, height=height)
+    return beside(_join_run(run[:middle], axis), _join_run(run[middle:], axis), axis)
 
 
 def _comb(blocks: list[Part], spare: int, like: Part) -> Part:
     """Blocks cut off one after the other, what is left over last."""
-    rest = _plain_part(*_box(spare, like.axis, like)) if spare else None
+    rest = left_beside(like, spare, like.axis) if spare else None
     for block in reversed(blocks):
         if rest is None:
             rest = block
             continue
-        at = length_along(block, like.axis)
-        rest = cut_part(*_box(at + length_along(rest, like.axis), like.axis, like), like.axis, at, block, rest)
+        rest = beside(block, rest, like.axis)
     return rest

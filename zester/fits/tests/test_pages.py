@@ -11,7 +11,7 @@ from django.contrib.auth import get_user_model
 from django.urls import reverse
 from django.utils import timezone
 
-from tests.people import make_class, make_paper
+from tests.people import make_class, make_paper, work_off
 from zester.classes.models import CardClass, ClassPaper, Trimmer
 from zester.classes.services import begin_kit_list, recount
 from zester.core.choices import OWN
@@ -90,7 +90,7 @@ class WallTests(PlanTests):
 
     def test_the_list_of_many_classes_takes_few_queries(self):
         for number in range(12):
-            make_class(self.user, LIST, participants=number + 2)
+            work_off(make_class(self.user, LIST, participants=number + 2))
         self.work_off()
         # The first page of a day prolongs the session.
         self.client.get(reverse("classes:list"))

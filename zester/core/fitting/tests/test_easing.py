@@ -9,19 +9,23 @@ from unittest import TestCase
 from ortools.sat.python import cp_model
 
 from zester.core.cutting.steps import minutes_judge
+from zester.core.fitting.carrying import carried
 from zester.core.fitting.check import check_paper
 from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.easing import Arrays, Best, Easing
 from zester.core.fitting.easy_columns import EasyColumns
 from zester.core.fitting.engine import MOST_PLANS, fit_front, fit_paper
-from zester.core.fitting.job import Bench
+from zester.core.fitting.hand_table import HandTable
+from zester.core.fitting.job import Bench, KeepRule
 from zester.core.fitting.knapsack import GuillotineTable, Item
 from zester.core.fitting.least_minutes import least_seconds
-from zester.core.fitting.minutes import groups_of, seconds_of_groups, seconds_of_layouts
-from zester.core.fitting.parts import Part, count_sizes, cut_part
+from zester.core.fitting.minutes import group_seconds, groups_of, seconds_of_groups, seconds_of_layouts
+from zester.core.fitting.naming import name_layouts
+from zester.core.fitting.parts import Part, count_sizes, cut_part, renumber
+from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.positions import normal_positions
 from zester.core.fitting.problem import make_problem
-from zester.core.fitting.rows import RowTable
+from zester.core.fitting.rows import RowTable, row_tables
 from zester.core.fitting.tests.jobs import paper, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
 
@@ -131,7 +135,7 @@ class SearchTests(TestCase):
         # A wasteful plan to begin from: every column as often as the most that is asked for.
         start = tuple((column, max(problem.demands)) for column in pool.columns)
         cost = sum(n for _, n in start)
-        for eased in Easing(problem, tables, pool.columns, start, 3, lambda: True).run():
+        for eased in Easing(EasyColumns(problem, tables, 3, lambda: True), pool.columns, start).run():
             made = [sum(n * c.counts[k] for c, n in eased.chosen) for k in range(len(problem.sizes))]
             self.assertTrue(all(m >= d for m, d in zip(made, problem.demands, strict=True)))
             self.assertLessEqual(sum(n for _, n in eased.chosen), cost)
@@ -168,6 +172,51 @@ def _cp_sat(problem, columns, most: int | None):
     ], solver.objective_value
 
 
+class CarryTests(TestCase):
+    def sheet(self, wide: int) -> Part:
+        """Nine inches high: a strip of 4 in beside six pieces 2¼ × 3 in, trimmed to 4½ in; what is left at the end."""
+        piece, strip = Part(width=9 * INCH // 4, height=3 * INCH, size=1), Part(width=4 * INCH, height=9 * INCH, size=0)
+        pair = cut_part(9 * INCH // 2, 3 * INCH, "x", piece.width, piece, piece)
+        two = cut_part(pair.width, 6 * INCH, "y", pair.height, pair, pair)
+        block = cut_part(pair.width, 9 * INCH, "y", pair.height, pair, two)
+        spare = Part(width=wide - strip.width - block.width, height=9 * INCH)
+        rest = cut_part(wide - strip.width, 9 * INCH, "x", block.width, block, spare)
+        return cut_part(wide, 9 * INCH, "x", strip.width, strip, rest)
+
+    def test_what_is_left_over_is_trimmed_off_later_where_that_is_quicker(self):
+        tree = self.sheet(9 * INCH)
+        later = carried(tree)
+        self.assertEqual(count_sizes(later, 2), count_sizes(tree, 2))
+        # 4½ in need not be measured.
+        self.assertEqual({group.at for group in groups_of(tree)}, {4 * INCH, 9 * INCH // 2, 3 * INCH, 9 * INCH // 4})
+        self.assertEqual({group.at for group in groups_of(later)}, {4 * INCH, 3 * INCH, 9 * INCH // 4})
+        seconds = [sum(n * group_seconds(group) for group, n in groups_of(each).items()) for each in (tree, later)]
+        # A stack and a stroke less for the block, a stroke more for each of its three rows.
+        self.assertEqual(seconds[1] - seconds[0], 3 * 4 - 12)
+
+    def test_an_offcut_that_is_worth_keeping_stays_whole(self):
+        tree = self.sheet(11 * INCH)
+        self.assertEqual(carried(tree), tree)
+        narrow = self.sheet(9 * INCH)
+        self.assertEqual(carried(narrow, KeepRule(INCH // 2, 6 * INCH)), narrow)
+        self.assertNotEqual(carried(narrow, KeepRule(INCH, 6 * INCH)), narrow)
+
+    def test_a_plan_of_such_layouts_holds_and_is_cut_in_fewer_settings(self):
+        job = paper("9 x 9", ("4 x 9", 9, False), ("2¼ x 3", 54, False))
+        tree, copies = self.sheet(9 * INCH), 9
+        wanted = {piece.id: piece.count for piece in job.pieces}
+        problem = make_problem(job)
+        sizes = [(size.width, size.height) for size in problem.sizes]
+        numbers = {0: sizes.index((4 * INCH, 9 * INCH)), 1: sizes.index((9 * INCH // 4, 3 * INCH))}
+        taken = []
+        for each in (tree, carried(tree)):
+            named = name_layouts(problem, [(0, renumber(each, numbers), copies)], dict(wanted), BENCH.stack)
+            plan = PaperPlan(id=job.id, cost=9, bound=9, proven=False, short=(), layouts=tuple(named))
+            check_paper(job, plan, BENCH)
+            taken.append(JUDGE(job, plan, BENCH))
+        self.assertLess(taken[1], taken[0])
+
+
 class BoundTests(TestCase):
     def test_no_plan_is_quicker_than_the_bound(self):
         for seed in (0, 2, 5, 7):
@@ -182,6 +231,38 @@ class BoundTests(TestCase):
         # 8½ × 11 sheets halved at 5½, three at a time: a setting, two stacks, a stroke each. Nothing is less.
         problem = make_problem(paper("8½ x 11", ("8½ x 5½", 12)))
         self.assertEqual(least_seconds(problem, Tables(problem), 6, 3), 2 * 8 + 2 * 4 + 12 - 8)
+
+    def test_a_rest_that_is_turned_and_cut_at_the_same_place_need_not_be_fetched(self):
+        # 10 × 5 sheets cut at 4, what remains turned and cut at 4 again: one setting, four stacks, eight strokes.
+        turned = paper("10 x 5", ("4 x 5", 12), ("6 x 4", 12))
+        problem = make_problem(turned)
+        plan = fit_paper(turned, BENCH, quiet, 3, JUDGE)
+        self.assertEqual(JUDGE(turned, plan, BENCH), 12 + 4 * 8 + 8 * 4)
+        self.assertEqual(least_seconds(problem, Tables(problem), 12, 3), 12 - 8 + 4 * 8 + 8 * 4)
+
+    def test_strips_that_become_squares_need_not_be_fetched(self):
+        # 8 × 4 sheets cut at 4 make two squares: the sheets are all that is fetched. 9 × 4 ones: a stroke more.
+        for width, strokes in (("8", 4), ("9", 8)):
+            problem = make_problem(paper(f"{width} x 4", ("4 x 4", 24)))
+            with self.subTest(width=width):
+                self.assertEqual(least_seconds(problem, Tables(problem), 12, 3), 12 - 8 + 4 * 8 + strokes * 4)
+
+    def test_what_a_sheet_makes_is_worth_what_the_table_says_and_its_handling(self):
+        dice = random.Random(4)
+        for seed in (1, 3, 6):
+            _, problem, tables, _ = small_problem(seed)
+            table, stock = HandTable(row_tables(problem, tables)[0]), problem.stocks[0]
+            for _ in range(5):
+                worth = [dice.choice((0, 9_000, 40_000, 200_000)) for _ in problem.sizes]
+                table.fill(worth, 8_000, 4_000)
+                best, tree = table.best(stock.width, stock.height), table.tree(stock.width, stock.height)
+                counts = count_sizes(tree, len(problem.sizes))
+                self.assertEqual((tree.width, tree.height), (stock.width, stock.height))
+                spent = sum(n * each for n, each in zip(counts, worth, strict=True)) - best
+                with self.subTest(seed=seed, worth=worth):
+                    # A stroke and a fetch at the least; two of each for a piece alone.
+                    self.assertEqual(spent % 4_000, 0)
+                    self.assertTrue(12_000 <= spent <= 24_000 * sum(counts) if any(counts) else best == 0)
 
 
 class FrontTests(TestCase):

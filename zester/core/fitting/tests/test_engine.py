@@ -2,6 +2,8 @@
 
 import itertools
 import random
+import subprocess
+import sys
 from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase, mock
@@ -241,6 +243,18 @@ def cp_sat_sheets(sheet_: Sheet, pieces: list[tuple[int, int]]) -> int:
     solver.parameters.num_workers = 1
     assert solver.solve(model) == cp_model.OPTIMAL
     return int(solver.objective_value)
+
+
+class WarmUpTests(TestCase):
+    def test_no_fit_waits_for_the_compiler_afterwards(self):
+        told = (
+            "from zester.core.fitting.engine import warm_up; warm_up()\n"
+            "from zester.core.fitting import kernels\n"
+            "loops = 'fill_table fill_in_blocks fill_bounded needs_below list_vectors fill_rows anneal'.split()\n"
+            "print([loop for loop in loops if not getattr(kernels, loop).signatures])"
+        )
+        found = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=True)
+        self.assertEqual(found.stdout.strip(), "[]")
 
 
 class BudgetTests(TestCase):

@@ -7,9 +7,11 @@ from ortools.sat.python import cp_model
 
 from zester.core.cutting.steps import minutes_judge
 from zester.core.fitting.check import check_paper
+from zester.core.fitting.columns import Tables
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.fewest_minutes import fewest_seconds
 from zester.core.fitting.job import Bench
+from zester.core.fitting.least_minutes import least_seconds
 from zester.core.fitting.naming import name_layouts
 from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.problem import make_problem
@@ -53,6 +55,8 @@ class FewestTests(TestCase):
             with self.subTest(pieces=[(piece.width, piece.height, piece.count) for piece in job.pieces]):
                 seconds = _Steps(job, sheets, steps).fewest()
                 self.assertEqual(fewest(job, sheets, seconds).layouts, ())
+                problem = make_problem(job)
+                self.assertLessEqual(least_seconds(problem, Tables(problem), sheets, BENCH.stack), seconds)
                 found = fewest(job, sheets, seconds + 4)
                 self.assertEqual(found.bound, seconds)
                 self.assertGreaterEqual(JUDGE(job, as_plan(job, found.layouts), BENCH), seconds)

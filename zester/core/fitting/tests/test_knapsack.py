@@ -8,9 +8,9 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zester.core.fitting import kernels, loops
+from zester.core.fitting import kernels, knapsack, loops
 from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
-from zester.core.fitting.parts import CutLimits, count_sizes
+from zester.core.fitting.parts import ANY_CUT, CutLimits, count_sizes
 from zester.core.fitting.positions import normal_positions
 from zester.core.tests.share import some
 
@@ -29,14 +29,14 @@ class PositionTests(TestCase):
         self.assertEqual(normal_positions(lengths, limit).tolist(), all_sums(lengths, limit))
 
 
-def table_for(width, height, pieces, turn=False):
+def table_for(width, height, pieces, turn=False, limits=ANY_CUT):
     """A table for pieces (width, height), any number of each."""
     items = [Item(k, w, h) for k, (w, h) in enumerate(pieces)]
     if turn:
         items += [Item(k, h, w) for k, (w, h) in enumerate(pieces)]
     xs = normal_positions([(i.width, width // i.width) for i in items], width)
     ys = normal_positions([(i.height, height // i.height) for i in items], height)
-    return GuillotineTable(xs, ys, items)
+    return GuillotineTable(xs, ys, items, limits=limits)
 
 
 class LoopTests(TestCase):
@@ -57,6 +57,20 @@ class LoopTests(TestCase):
                 most = [dice.randint(0, 5) for _ in items]
                 bounded = [table.bounded_tree(30, 22, worth, most, price) for table in (plain, compiled)]
                 self.assertEqual(*bounded)
+
+    def test_several_columns_at_a_time_make_the_same_table(self):
+        for seed in range(10):
+            dice = random.Random(seed)
+            pieces = [(dice.randint(5, 40), dice.randint(5, 40)) for _ in range(5)]
+            worth, price = [dice.randint(3, 60) for _ in pieces], dice.randint(0, 3)
+            limits = CutLimits(longest=dice.choice((None, 70)))
+            one, other = (table_for(120, 90, pieces, turn=True, limits=limits) for _ in range(2))
+            one.blocks = None
+            with self.subTest(seed=seed), mock.patch.object(knapsack, "BLOCK_WORK", 0):
+                self.assertLess(len(other.blocks), other.shape[0])
+                for table in (one, other):
+                    table.fill(worth, price)
+                np.testing.assert_array_equal(one.values, other.values)
 
 
 def brute_force(width, height, pieces, worth):

@@ -109,21 +109,23 @@
     choosing = button.dataset.pedal;
     document.getElementById("pedal-words").textContent = "Now press the pedal or a key. Esc leaves it as it is.";
   }));
-  document.querySelector("[data-settings]").addEventListener("click", () => { named(); document.getElementById("settings").showModal(); });
+  document.querySelector("[data-settings]").addEventListener("click", (event) => { named(); window.kept.open(document.getElementById("settings"), event); });
   document.querySelectorAll("[data-close]").forEach((button) => button.addEventListener("click", () => button.closest("dialog").close()));
 
   // What went wrong: the table is asked for when everything that was ticked has arrived.
-  document.querySelector("[data-open-wrong]").addEventListener("click", async () => {
+  document.querySelector("[data-open-wrong]").addEventListener("click", async (event) => {
     const dialog = document.getElementById("wrong");
     const place = document.getElementById("wrong-choices");
-    dialog.showModal();
-    if (!(await line.send()) || line.waiting().length) {
-      place.textContent = "There is no line now. Lay the spoiled part aside, go on with another pile, and say it when the line is back.";
+    place.textContent = "Looking at what lies on the table…";
+    window.kept.open(dialog, event);
+    let trouble = await line.settle();
+    let choices = null;
+    if (!trouble) [choices, trouble] = await window.kept.piece(body.dataset.wrong);
+    if (trouble) {
+      place.textContent = `${trouble} Lay the spoiled part aside, go on with another pile, and say it afterwards.`;
       return;
     }
-    const answer = await fetch(body.dataset.wrong).catch(() => null);
-    if (!answer || !answer.ok) { place.textContent = "There is no line now. Try again in a moment."; return; }
-    place.innerHTML = await answer.text();
+    place.innerHTML = choices;
     const form = place.querySelector("form");
     const counts = () => {
       const what = form.querySelector("[name=what]:checked");

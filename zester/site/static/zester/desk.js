@@ -387,9 +387,14 @@
     focused = document.activeElement?.closest?.(".layer")?.dataset.piece ?? null;
   });
   const refocus = () => {
-    if (focused) document.querySelector(`#drawing .layer[data-piece="${CSS.escape(focused)}"]`)?.focus();
+    // Whoever has gone on meanwhile stays there.
+    const lost = !document.activeElement || document.activeElement === document.body;
+    if (focused && lost) document.querySelector(`#drawing .layer[data-piece="${CSS.escape(focused)}"]`)?.focus();
     else if (document.activeElement === list) light();
   };
+  document.addEventListener("htmx:oobAfterSwap", (event) => {
+    if (event.detail.target?.id === "drawing") refocus();
+  });
   list.addEventListener("htmx:afterRequest", refocus);
   document.addEventListener("htmx:afterSettle", (event) => {
     if (event.detail.elt?.id !== "readings" && event.detail.target?.id !== "readings") return;

@@ -1,4 +1,4 @@
-// What is ticked waits in the browser until it is sent: it outlives a closed lid and a lost line.
+// What bench and packing table share: ticks wait in the browser until they are sent, and outlive a closed lid and a lost line.
 "use strict";
 
 window.kept = (() => {
@@ -31,16 +31,22 @@ window.kept = (() => {
   const device = stored("bench-device", null) || `device ${Math.floor(Math.random() * 900 + 100)}`;
   store("bench-device", device);
 
+  // A line that hangs is a lost one.
+  const patience = () => AbortSignal.timeout?.(30000);
+  const look = (url) => fetch(url, { headers: { "X-Requested-With": "fetch" }, signal: patience() });
+
   // Send a queue: the answer, null if it was refused, undefined if nobody is signed in. Throws where there is no line.
   const post = async (url, state, queue) => {
     const answer = await fetch(url, {
+      // What arrives twice is known by its key.
+      signal: patience(),
       method: "POST",
       body: JSON.stringify(queue),
       headers: { "Content-Type": "application/json", "X-CSRFToken": document.querySelector("meta[name=csrf-token]").content },
     });
     if (answer.redirected || answer.status === 401 || answer.status === 403) {
       // Signed in again, this page needs another key for what it sends: what waits is kept while it is loaded anew.
-      const again = await fetch(state, { headers: { "X-Requested-With": "fetch" } });
+      const again = await look(state);
       if (again.ok && !again.redirected) location.reload();
       return undefined;
     }
@@ -48,12 +54,15 @@ window.kept = (() => {
     return answer.ok ? answer.json() : null;
   };
 
+  const NO_LINE = "There is no line now.";
+  const SIGNED_OUT = "You are signed out here: sign in again in another tab.";
   // Ticks that are sent while there is a line, first in, first out; where nothing waits, a look at how all stands.
-  // `heard` is told each answer, and what it answers if that was a queue.
+  // `heard` is told each answer, and what it answers if that was a queue. `settle` comes to an end when nothing waits, or
+  // with the words why it cannot be sent.
   const line = ({ shelf, ticks, state, say, heard, every }) => {
     const key = `${shelf}-waiting`;
-    let sending = false;
-    let lost = false;
+    let sending = null;
+    let lost = "";
     let pushed = 0;
     const waiting = () => stored(key, []);
     const keep = (queue) => {
@@ -61,7 +70,7 @@ window.kept = (() => {
     };
     const back = (words) => {
       if (lost) say(words);
-      lost = false;
+      lost = "";
     };
     const push = (tick) => {
       const full = { key: uuid(), device, ...tick };
@@ -77,7 +86,7 @@ window.kept = (() => {
         const answer = await post(ticks, state, queue);
         if (answer === undefined) {
           // It is tried again with the next look, not at once.
-          lost = true;
+          lost = SIGNED_OUT;
           say("Sign in again in another tab; what you tick is kept here.", true);
           return false;
         }
@@ -87,32 +96,36 @@ window.kept = (() => {
         back("Back on the line; everything is sent.");
         return true;
       } catch {
-        lost = true;
+        lost = NO_LINE;
         say(`No line: ${waiting().length} ticked and kept here, sent later.`, true);
         return false;
-      } finally {
-        sending = false;
-        if (!lost && waiting().length) send();
       }
     };
     // Two tabs of one browser have one queue: they send in turns.
     const send = async () => {
-      if (sending || !waiting().length) return true;
-      sending = true;
-      return navigator.locks ? navigator.locks.request(shelf, sendAll) : sendAll();
+      if (!sending && !waiting().length) return true;
+      sending ||= (navigator.locks ? navigator.locks.request(shelf, sendAll) : sendAll()).finally(() => {
+        sending = null;
+        if (!lost && waiting().length) send();
+      });
+      return sending;
+    };
+    const settle = async () => {
+      while (sending || waiting().length) if (!(await send())) return lost;
+      return "";
     };
     const listen = async () => {
       if (document.hidden || !(await send()) || waiting().length) return;
       const before = pushed;
       try {
-        const answer = await fetch(state, { headers: { Accept: "application/json", "X-Requested-With": "fetch" } });
+        const answer = await look(state);
         if (!answer.ok || answer.redirected) return;
         const now = await answer.json();
         // What was asked before a tick knows nothing of it.
         if (before === pushed) heard(now, []);
         back("Back on the line.");
       } catch {
-        lost = true;
+        lost = NO_LINE;
         say("No line: go on, what you tick is kept here.", true);
       }
     };
@@ -122,7 +135,23 @@ window.kept = (() => {
       listen();
       setInterval(listen, every);
     };
-    return { waiting, push, send, begin };
+    return { waiting, push, settle, begin };
   };
-  return { stored, store, line };
+  // A dialog gives the focus back to what had it. Of a tapped button the next Space would open it again: that Space is
+  // meant for the next step.
+  const open = (dialog, event) => {
+    if (event.detail) event.currentTarget.blur();
+    dialog.showModal();
+  };
+  // A piece of a page; or, the other way round, why there is none.
+  const piece = async (url) => {
+    try {
+      const answer = await look(url);
+      if (answer.redirected || answer.status === 401) return [null, SIGNED_OUT];
+      return answer.ok ? [await answer.text(), ""] : [null, "Zester could not answer: try again in a moment."];
+    } catch {
+      return [null, NO_LINE];
+    }
+  };
+  return { stored, store, line, open, piece };
 })();

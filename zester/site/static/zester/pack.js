@@ -208,10 +208,10 @@
 
   // Something is missing: how many, and on to what that means.
   const dialog = document.getElementById("missing");
-  document.querySelectorAll("[data-missing]").forEach((button) => button.addEventListener("click", () => {
+  document.querySelectorAll("[data-missing]").forEach((button) => button.addEventListener("click", (event) => {
     dialog.querySelector("[name=thing]").value = button.dataset.missing;
     dialog.querySelector("[data-thing]").textContent = button.dataset.missing;
-    dialog.showModal();
+    window.kept.open(dialog, event);
     dialog.querySelector("[type=submit]").focus();
   }));
   document.querySelectorAll("[data-close]").forEach((button) => button.addEventListener("click", () => button.closest("dialog").close()));
