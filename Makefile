@@ -48,13 +48,13 @@ lint: $(VENV)/installed-dev
 	$(BIN)/lint-imports --no-cache
 
 tests: $(VENV)/installed-dev
-	ZESTER_DEBUG=1 $(BIN)/python -m django test --noinput --parallel 1
+	ZESTER_DEBUG=1 $(BIN)/python -m django test --noinput
 
 # The same tests on PostgreSQL, with Debian's server, started here and thrown away.
 test-postgres: $(VENV)/installed-dev browser
 	@ls -d /usr/lib/postgresql/*/bin >/dev/null 2>&1 || { [ "$$(id -u)" = 0 ] && apt-get update -qq && apt-get install -y -qq postgresql >/dev/null; } \
 	  || { echo "Install Debian's package: sudo apt-get install postgresql"; exit 1; }
-	ZESTER_DEBUG=1 tests/postgres.sh $(BIN)/python -m django test --noinput --parallel 1
+	ZESTER_DEBUG=1 tests/postgres.sh $(BIN)/python -m django test --noinput
 
 format: $(VENV)/installed-dev
 	$(BIN)/ruff check --fix .

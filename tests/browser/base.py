@@ -4,17 +4,25 @@ from __future__ import annotations
 
 import os
 import re
-import shutil
 import signal
+import sys
+import tempfile
+import threading
+from collections.abc import Callable
 from pathlib import Path
 
 from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import override_settings
-from playwright.sync_api import CDPSession, Page, expect, sync_playwright
+from playwright.sync_api import BrowserContext, CDPSession, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Error as PlaywrightError
 
 from tests.people import A_GOOD_ORDER, AT_ONCE
+from tests.watch import SLOW
 
+STARTED_BY = Path(__file__).with_name("chromium.sh")
+# Seconds after which a browser that does not close is killed.
+TO_CLOSE = 20 * SLOW
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 CHROMIUM_FLAGS = [
     "--no-sandbox",
@@ -25,9 +33,8 @@ CHROMIUM_FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-# How many times slower than this machine the browser's processor is, and how many milliseconds later all answers come:
-# whoever types before a page is ready, or looks at the one before, is found out.
-SLOW = int(os.environ.get("ZESTER_SLOW", "1"))
+# How many milliseconds later all answers come where the browser's processor is so many times slower (``SLOW``): whoever
+# types before a page is ready, or looks at the one before, is found out.
 LATE = 75 * SLOW if SLOW > 1 else 0
 # Playwright's own event loop runs in this thread; Django would refuse the database otherwise.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
@@ -39,42 +46,59 @@ class WithChromium:
     """Debian's Chromium, 1280 × 800, for a test case; any error on a page's console fails the test."""
 
     patience = 60_000
-    # Seconds for one journey with what goes before and after it: closing, among others, knows no timeout.
-    longest = 600 * SLOW
+    # Seconds for one journey with what goes before and after it.
+    longest = 420
 
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        signal.signal(signal.SIGALRM, _hangs)
         cls.playwright = sync_playwright().start()
-        cls.chromium = cls.playwright.chromium.launch(
-            executable_path=shutil.which("chromium"), headless=True, args=CHROMIUM_FLAGS
-        )
+        # Also where what follows fails.
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.browser = None
+        cls.addClassCleanup(cls.close_browser)
+        cls.open_browser()
 
     @classmethod
-    def tearDownClass(cls):
-        cls.chromium.close()
-        cls.playwright.stop()
-        super().tearDownClass()
+    def open_browser(cls) -> None:
+        """Start it, and learn its process number."""
+        cls.browser = Browser(cls.playwright)
+        cls.chromium = cls.browser.chromium
+
+    @classmethod
+    def close_browser(cls) -> None:
+        """At the end."""
+        if cls.browser:
+            cls.browser.close("all is done", cls.chromium.close)
 
     def setUp(self):
-        signal.alarm(self.longest)
-        self.addCleanup(signal.alarm, 0)
         super().setUp()
-        self.context = self.chromium.new_context(viewport={"width": 1280, "height": 800})
-        self.context.set_default_timeout(self.patience)
+        if not self.chromium.is_connected():
+            # The journey before could not close it.
+            self.open_browser()
         self.errors: list[str] = []
         self.lines: dict[Page, CDPSession] = {}
+        self.context = self.new_context(viewport={"width": 1280, "height": 800})
         self.page = self.new_page()
 
     def tearDown(self):
         errors = list(self.errors)
-        for page in self.context.pages:
-            # Chromium now and then never closes a page that is still on its way to another (1 of 30 tried).
-            page.goto("about:blank")
-        self.context.close()
+        if self.chromium.is_connected():
+            for context in list(self.chromium.contexts):
+                self.leave(context)
         self.assertEqual(errors, [])
         super().tearDown()
+
+    def new_context(self, **options) -> BrowserContext:
+        """As a browser of somebody's own: nothing is shared with the others."""
+        context = self.chromium.new_context(**options)
+        context.set_default_timeout(self.patience)
+        return context
+
+    def leave(self, context: BrowserContext) -> None:
+        """Close it with its pages, each of them empty and at rest."""
+        where = f"{self.id()} at {[page.url for page in context.pages]}"
+        self.browser.close(where, lambda: _rest_and_close(context))
 
     def new_page(self) -> Page:
         """Another tab of the same browser."""
@@ -105,8 +129,47 @@ class WithChromium:
         self.assertEqual(faults_on(page), [], page.url)
 
 
-def _hangs(number, frame):
-    raise TimeoutError("the journey hangs: the browser does not answer")
+class Browser:
+    """Chromium with a process number of its own.
+
+    Closing a page that is on its way to another hangs now and then, and knows no time-out: after some seconds all of
+    it is killed, and it is said where that was.
+    """
+
+    def __init__(self, playwright: Playwright):
+        with tempfile.NamedTemporaryFile("r") as number:
+            self.chromium = playwright.chromium.launch(
+                executable_path=STARTED_BY,
+                headless=True,
+                args=CHROMIUM_FLAGS,
+                env={**os.environ, "ZESTER_CHROMIUM_PID": number.name},
+            )
+            self.pid = int(number.read())
+
+    def close(self, where: str, close: Callable[[], None]) -> None:
+        """Close something of it, or else kill it."""
+        killed = threading.Event()
+
+        def kill() -> None:
+            killed.set()
+            print(f"Chromium did not close within {TO_CLOSE} s and is killed: {where}", file=sys.stderr, flush=True)
+            os.killpg(os.getpgid(self.pid), signal.SIGKILL)
+
+        timer = threading.Timer(TO_CLOSE, kill)
+        timer.start()
+        try:
+            close()
+        except PlaywrightError:
+            if not killed.is_set():
+                raise
+        finally:
+            timer.cancel()
+
+
+def _rest_and_close(context: BrowserContext) -> None:
+    for page in context.pages:
+        page.goto("about:blank")
+    context.close()
 
 
 @override_settings(TASKS=AT_ONCE, IDLE_WORK=False)

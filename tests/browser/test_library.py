@@ -2,6 +2,7 @@
 
 import io
 import tempfile
+import time
 from pathlib import Path
 
 from django.test import override_settings
@@ -41,7 +42,9 @@ class LibraryJourneys(BrowserTests):
         expect(page.locator("#cut-list")).to_be_focused()
         page.keyboard.press("Control+End")
         page.keyboard.insert_text("\nMat 3 x 4 chalk")
+        until = time.monotonic() + 60
         while held or page.evaluate("document.readyState") == "loading":
+            self.assertLess(time.monotonic(), until, "the scripts do not come")
             if held:
                 held.pop().continue_()
             page.wait_for_timeout(20)

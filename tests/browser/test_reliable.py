@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTests
@@ -21,6 +23,12 @@ class ReliableJourneys(BrowserTests):
 
     def stored(self) -> str:
         return Card.objects.get().cut_list
+
+    def wait_stored(self, words: str) -> None:
+        until = time.monotonic() + 60
+        while words not in self.stored():
+            self.assertLess(time.monotonic(), until, f"“{words}” is not saved")
+            self.page.wait_for_timeout(50)
 
     def saved(self) -> None:
         expect(self.page.locator("#save-state")).to_have_text("Every letter is saved as you type")
@@ -98,8 +106,7 @@ class ReliableJourneys(BrowserTests):
             page.keyboard.press("Control+End")
             page.keyboard.type(f"\n# {word}")
             # Theirs is there before mine is begun.
-            while "# theirs" not in self.stored():
-                page.wait_for_timeout(50)
+            self.wait_stored("# theirs")
         expect(self.page.locator(".differs")).to_contain_text("# theirs")
         self.page.get_by_role("button", name="Keep mine").click()
         self.saved()
@@ -112,7 +119,7 @@ class ReliableJourneys(BrowserTests):
             (self.desk.replace("design/A", "count"), self.count_on),
         ):
             self.page.goto(address)
-            self.page.wait_for_timeout(500)
+            self.page.wait_for_load_state()
             self.set_line(self.page, lost=True)
             type_it()
             trouble = self.page.locator("#trouble")

@@ -85,14 +85,14 @@ class CommandLineTests(SimpleTestCase):
         self.assertEqual(len(found[2].strip().splitlines()), 1, found[2])
         self.assertTrue(found[2].startswith("zester: "), found[2])
 
-    @settings(max_examples=some(1500), deadline=None)
+    @settings(max_examples=some(1500))
     @given(st.sampled_from(GOOD), st.randoms(use_true_random=False))
     def test_jobs_with_odd_values_are_read_or_said_to_be_unusable(self, good, dice):
         text = json.dumps(with_something_odd(json.loads(good), dice))
         with contextlib.suppress(JobError):
             read_job(text)
 
-    @settings(max_examples=some(500), deadline=None)
+    @settings(max_examples=some(500))
     @given(st.sampled_from(GOOD), st.integers(0, 2**32), st.binary(max_size=8))
     def test_jobs_with_broken_bytes(self, good, at, put):
         at %= len(good)
@@ -104,13 +104,16 @@ class CommandLineTests(SimpleTestCase):
         for data in (b"", b"\xff\xfe", b"[" * 50_000, b"[]", b'{"zester": "fit-job/1"}', b"9" * 5000, b"\x00"):
             self.check_one_line(self.run_with("fit", data=data))
         done = 0
-        while done < 25:
+        for _ in range(1000):
+            if done == 25:
+                break
             text = json.dumps(with_something_odd(json.loads(dice.choice(GOOD)), dice))
             try:
                 read_job(text)
             except JobError:
                 self.check_one_line(self.run_with("near", data=text.encode()))
                 done += 1
+        self.assertEqual(done, 25)
 
     def test_places_that_are_not_there(self):
         self.check_one_line(self.run_with("fit", "/nowhere/job.json"))
@@ -155,10 +158,11 @@ class CommandLineTests(SimpleTestCase):
     def test_whoever_reads_may_stop_reading(self):
         path = ROOT / "docs" / "examples" / sorted((ROOT / "docs" / "examples").glob("*.json"))[0].name
         command = f"{sys.executable} -m zester.cli fit {path} --seconds 1 | head -c 10"
-        done = subprocess.run(["sh", "-c", command], capture_output=True, text=True, check=False, cwd=ROOT)
+        done = subprocess.run(["sh", "-c", command], capture_output=True, text=True, check=False, cwd=ROOT, timeout=120)
         self.assertEqual(done.stderr, "")
 
     def test_the_help_loads_neither_the_solver_nor_the_compiler(self):
         slow = "('numpy', 'numba', 'highspy')"
         command = f"import sys, zester.cli; zester.cli._parser(); sys.exit(any(name in sys.modules for name in {slow}))"
-        self.assertEqual(subprocess.run([sys.executable, "-c", command], check=False, cwd=ROOT).returncode, 0)
+        done = subprocess.run([sys.executable, "-c", command], check=False, cwd=ROOT, timeout=120)
+        self.assertEqual(done.returncode, 0)

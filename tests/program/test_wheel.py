@@ -21,7 +21,7 @@ class WheelTests(SimpleTestCase):
             for name in ("pyproject.toml", "README.md"):
                 shutil.copy(ROOT / name, source)
             command = [sys.executable, "-m", "build", "--wheel", "--no-isolation", "--outdir", folder, str(source)]
-            subprocess.run(command, check=True, capture_output=True)
+            subprocess.run(command, check=True, capture_output=True, timeout=240)
             (wheel,) = Path(folder).glob("zester-*.whl")
             names = set(zipfile.ZipFile(wheel).namelist())
         for part in ("zester", "zester/site", "zester/shelf", "zester/designs", "zester/classes", "zester/fits"):

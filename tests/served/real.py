@@ -2,56 +2,45 @@
 
 from __future__ import annotations
 
-import atexit
-import os
 import shutil
-import signal
-import socket
 import sqlite3
-import subprocess
 import sys
 import tempfile
 import time
 import urllib.request
 from collections.abc import Callable
-from functools import cache
 from pathlib import Path
 from unittest import TestCase
 
 from tests.browser.base import WithChromium
+from tests.children import Child
+from tests.prepared import in_folder, prepared
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 
-ROOT = Path(__file__).parents[2]
-# The served demo has a database of its own, whatever the tests run on.
-LEFT_OUT = ("ZESTER_DEBUG", "DATABASE_URL")
+SERVE_DEMO = [sys.executable, "-m", "django", "serve_demo", "--port"]
+# What the demo prints when it is there.
+ADDRESS = r"Zester is at http://127\.0\.0\.1:(\d+)/"
+TO_START = 120.0
 
 
 class RealServerTests(WithChromium, TestCase):
     """The demo, served by its own command from a folder of its own."""
 
-    # Journeys that do nothing to the server, and touch different papers, share one.
-    shares = False
-
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        if cls.shares:
-            cls.folder, cls.port, cls.server = shared_server()
-            return
-        cls.folder = a_copy()
-        cls.port = free_port()
-        cls.server = cls.serve()
+        cls.folder = Path(tempfile.mkdtemp()) / "data"
+        cls.addClassCleanup(shutil.rmtree, cls.folder.parent, ignore_errors=True)
+        shutil.copytree(prepared() / "data", cls.folder)
+        cls.start()
 
     @classmethod
-    def serve(cls) -> subprocess.Popen:
-        """Start it; it answers."""
-        return served(cls.folder, cls.port, "django", "serve_demo", "--port", str(cls.port))
-
-    @classmethod
-    def tearDownClass(cls):
-        if not cls.shares:
-            stop(cls.server, cls.folder)
-        super().tearDownClass()
+    def start(cls, port: int = 0) -> None:
+        """Serve it; by default at a port that is free."""
+        cls.server = Child([*SERVE_DEMO, str(port)], env=in_folder(cls.folder), cwd=cls.folder)
+        cls.addClassCleanup(cls.server.end)
+        cls.port = int(cls.server.wait_for(ADDRESS, TO_START)[1])
+        wait_for_answer(cls.port)
 
     def setUp(self):
         super().setUp()
@@ -83,69 +72,14 @@ class RealServerTests(WithChromium, TestCase):
         return [int(name.rsplit("-", 2)[1]) for (name,) in self.rows("select name from fits_worker")]
 
 
-@cache
-def prepared() -> Path:
-    """A folder with the demo's data, made once a run; nothing runs on it."""
-    folder = Path(tempfile.mkdtemp()) / "data"
-    folder.mkdir()
-    atexit.register(shutil.rmtree, folder.parent, ignore_errors=True)
-    for command in (("migrate", "--verbosity", "0"), ("load_demo",)):
-        work = [sys.executable, "-m", "django", *command]
-        subprocess.run(work, env=in_folder(folder), cwd=folder, check=True, stdout=subprocess.DEVNULL)
-    return folder
-
-
-def a_copy() -> Path:
-    """A folder with the demo's data of its own."""
-    folder = Path(tempfile.mkdtemp()) / "data"
-    shutil.copytree(prepared(), folder)
-    return folder
-
-
-def stop(server: subprocess.Popen, folder: Path) -> None:
-    """In order, and nothing is left."""
-    server.send_signal(signal.SIGTERM)
-    server.wait(timeout=60)
-    shutil.rmtree(folder.parent, ignore_errors=True)
-
-
-@cache
-def shared_server() -> tuple[Path, int, subprocess.Popen]:
-    """The demo served until the end of the run: its folder, its port."""
-    folder, port = a_copy(), free_port()
-    server = served(folder, port, "django", "serve_demo", "--port", str(port))
-    atexit.register(stop, server, folder)
-    return folder, port, server
-
-
-def in_folder(folder: Path) -> dict[str, str]:
-    """What Zester finds around it when its data lie in this folder."""
-    variables = {"ZESTER_DEMO": "1", "ZESTER_DATA": str(folder), "PYTHONPATH": str(ROOT)}
-    # What nobody waits for would take half of the machine while the journeys run; its own tests ask for it.
-    variables |= {"DJANGO_SETTINGS_MODULE": "zester.site.settings", "ZESTER_IDLE_WORK": "0"}
-    return {key: value for key, value in os.environ.items() if key not in LEFT_OUT} | variables
-
-
-def served(folder: Path, port: int, *command: str) -> subprocess.Popen:
-    """A server started in this folder; it answers at the port."""
-    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
-    server = subprocess.Popen([sys.executable, "-m", *command], env=in_folder(folder), cwd=folder, **quiet)
-    _wait_for(port)
-    return server
-
-
-def free_port() -> int:
-    """A port nobody has."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
-
-
-def _wait_for(port: int) -> None:
-    for _ in range(240):
+def wait_for_answer(port: int) -> None:
+    """Until the server at a port answers, a minute at the most."""
+    until = time.monotonic() + 60
+    while True:
         try:
-            urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=2).close()
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=5).close()
             return
-        except OSError:
-            time.sleep(0.25)
-    raise AssertionError("the server did not start")
+        except OSError as error:
+            if time.monotonic() > until:
+                raise AssertionError("the server does not answer") from error
+            time.sleep(0.1)

@@ -13,13 +13,10 @@ TABLET = {"width": 1180, "height": 820}
 class TabletTests(RealServerTests):
     """Star Chart and Pine Ridge."""
 
-    shares = True
-
     def open_tablet(self) -> None:
         """A tablet, signed in; what a browser kept is kept only within it."""
-        self.context.close()
-        self.context = self.chromium.new_context(viewport=TABLET, has_touch=True, storage_state=self.kept)
-        self.context.set_default_timeout(self.patience)
+        self.leave(self.context)
+        self.context = self.new_context(viewport=TABLET, has_touch=True, storage_state=self.kept)
         self.page = self.new_page()
 
     def bench(self, name: str) -> None:
@@ -58,6 +55,11 @@ class TabletTests(RealServerTests):
         for _ in range(number):
             self.page.keyboard.press("Space")
 
+    def close(self, name: str) -> None:
+        """Put a dialog away; a tap becomes a click by and by, and what is pressed before goes to the dialog."""
+        self.page.get_by_role("button", name=name, exact=True).tap()
+        expect(self.page.locator("dialog[open]")).to_have_count(0)
+
     def where(self):
         return self.page.locator("#where")
 
@@ -80,6 +82,7 @@ class TabletTests(RealServerTests):
         expect(self.where()).to_have_text(f"Step 1 of {self.run_of('Star Chart')[2]}")
         self.check_accessible()
         page.get_by_role("button", name="Done, next").tap()
+        expect(self.where()).to_contain_text("Step 2 of")
         page.keyboard.press("ArrowRight")
         self.steps_on(2)
         page.keyboard.press("ArrowLeft")
@@ -91,7 +94,7 @@ class TabletTests(RealServerTests):
         page.get_by_role("button", name="Choose a pedal for next").tap()
         page.keyboard.press("b")
         expect(page.locator("#pedal-next")).to_have_text("key “b”")
-        page.get_by_role("button", name="Close", exact=True).tap()
+        self.close("Close")
         page.keyboard.press("b")
         self.wait_done("Star Chart", 4)
         # The tapped button does not have the focus again: Space is the next step.
@@ -139,7 +142,7 @@ class TabletTests(RealServerTests):
         page.get_by_role("button", name="Something went wrong").tap()
         expect(page.locator("#wrong")).to_contain_text("You are signed out here: sign in again in another tab.")
         self.context.add_cookies(cookies)
-        page.get_by_role("button", name="Nothing, close").tap()
+        self.close("Nothing, close")
         self.errors = [error for error in self.errors if "401" not in error]
         number, done, of = self.run_of("Star Chart")
         # Three taps, on a slow line the first while the last steps are still on their way.

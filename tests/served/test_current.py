@@ -120,7 +120,7 @@ class CurrentTests(RealServerTests):
         page.goto(f"{self.base}/classes/{class_key}/design/B/")
         ash = self.entry("Glowing Ash")
         expect(ash).to_have_attribute("data-state", "short")
-        time.sleep(1.5)
+        self.wait_for_quiet()
         for entry in page.locator("#strip [data-paper]").all():
             paper = entry.get_attribute("data-paper")
             self.assertEqual(entry.get_attribute("data-plan"), plans[paper], paper)

@@ -15,8 +15,6 @@ PHONE = {"width": 390, "height": 780}
 class PackingTests(RealServerTests):
     """All kits; Moon Phases is cut."""
 
-    shares = True
-
     def go(self, address: str, page: Page | None = None) -> None:
         (page or self.page).goto(f"{self.base}/classes/{self.class_key}/{address}")
 
@@ -67,8 +65,10 @@ class PackingTests(RealServerTests):
         page = self.page
         expect(page.get_by_role("button", name="Done, next")).to_be_enabled()
         end = page.get_by_role("heading", name=re.compile("every step is done"))
-        while not end.is_visible():
+        steps = self.rows("select json_array_length(steps) from bench_run order by id desc")[0][0]
+        for _ in range(steps):
             page.keyboard.press("Space")
+        expect(end).to_be_visible()
         expect(page.locator("#line")).to_have_text("")
         self.wait_for(
             lambda: self.rows("select done - json_array_length(steps) from bench_run order by id desc")[0][0], 0
@@ -93,8 +93,7 @@ class PackingTests(RealServerTests):
 
     def two_people_fill_the_bags(self) -> None:
         """Each with a browser of their own, both at the pile of A, then each at other designs."""
-        other_context = self.chromium.new_context(storage_state=self.context.storage_state(), viewport=PHONE)
-        other_context.set_default_timeout(self.patience)
+        other_context = self.new_context(storage_state=self.context.storage_state(), viewport=PHONE)
         other, page = other_context.new_page(), self.page
         self.go("pack/")
         first = page.locator(".pack-stacks tbody tr").first
@@ -115,7 +114,7 @@ class PackingTests(RealServerTests):
         expect(other.locator("#where")).to_have_text(f"{of - 1} of {of}")
         other.keyboard.press("Space")
         self.wait_for(self.packed, of)
-        other_context.close()
+        self.leave(other_context)
         for _ in range(40):
             expect(page.locator("#end")).to_be_visible()
             onward = page.locator("#end [data-onward]")
@@ -188,7 +187,7 @@ class PackingTests(RealServerTests):
         page = self.page
         page.get_by_role("button", name="Switch it on").click()
         address = page.locator(".ho-address a").inner_text()
-        phone = self.chromium.new_context(viewport=PHONE)
+        phone = self.new_context(viewport=PHONE)
         theirs = phone.new_page()
         theirs.goto(address)
         expect(theirs.get_by_role("heading", name=re.compile("Rising Moon"))).to_be_visible()
@@ -201,4 +200,4 @@ class PackingTests(RealServerTests):
         expect(page.get_by_text("Switched off: its address shows nothing")).to_be_visible()
         self.assertEqual(theirs.reload().status, 404)
         expect(theirs.get_by_text("Rising Moon")).to_have_count(0)
-        phone.close()
+        self.leave(phone)

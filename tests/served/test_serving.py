@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import json
-import signal
+import socket
 import subprocess
 import sys
 import tempfile
-import time
 import zipfile
 from pathlib import Path
 from unittest import TestCase
 
-from tests.served.real import RealServerTests, free_port, in_folder, served
+from tests.children import Child
+from tests.prepared import in_folder
+from tests.served.real import ADDRESS, SERVE_DEMO, TO_START, RealServerTests, wait_for_answer
 from zester.site.serving import web_command
 
 
@@ -25,15 +26,15 @@ class Served(RealServerTests):
         self.page.get_by_role("button", name="Look for other plans for all papers").click()
         self.page.get_by_text("Looking for other plans").wait_for()
         self.page.goto("about:blank")
-        time.sleep(1.5)
+        working = "select count(*) from fits_work where status = 'working' and kind = 'advice'"
+        self.wait_for(lambda: self.rows(working)[0][0] > 0, True)
         # How long it takes is measured by benchmarks/kills.py.
-        self.server.send_signal(signal.SIGTERM)
-        self.assertEqual(self.server.wait(timeout=60), 0)
+        self.assertEqual(self.server.end(grace=60), 0)
         self.assertEqual(self.rows("select count(*) from fits_work where status = 'working'"), [(0,)])
         still = "select count(*) from fits_work where status = 'waiting' and kind = 'advice'"
         waiting = self.rows(still)[0][0]
         self.assertGreater(waiting, 0)
-        type(self).server = self.serve()
+        self.start(self.port)
         # What was in work is gone on with.
         self.wait_for(lambda: self.rows(still)[0][0] < waiting, True)
 
@@ -41,16 +42,20 @@ class Served(RealServerTests):
         first = self.everything()
         # Another folder, another database, another web server; nobody is there but somebody new.
         with tempfile.TemporaryDirectory() as place:
-            folder, port = Path(place), free_port()
+            folder, door = Path(place), self.enterContext(socket.socket())
+            door.bind(("127.0.0.1", 0))
             (folder / "static").mkdir()
             django = [sys.executable, "-m", "django"]
             person = {"DJANGO_SUPERUSER_PASSWORD": "kite-tail-9"}
             make = ["createsuperuser", "--noinput", "--username", "mira", "--email", "mira@example.org"]
             for command in (["migrate", "-v", "0"], make):
-                subprocess.run([*django, *command], env=in_folder(folder) | person, cwd=folder, check=True)
-            server = served(folder, port, *web_command(f"127.0.0.1:{port}", 1)[2:])
+                subprocess.run([*django, *command], env=in_folder(folder) | person, cwd=folder, check=True, timeout=120)
+            serve = web_command(f"fd://{door.fileno()}", 1)
+            server = Child(serve, env=in_folder(folder), cwd=folder, keep=[door.fileno()])
             try:
                 self.context.clear_cookies()
+                port = door.getsockname()[1]
+                wait_for_answer(port)
                 self.base = f"http://127.0.0.1:{port}"
                 self.sign_in("mira", "kite-tail-9")
                 self.page.goto(f"{self.base}/archive/")
@@ -59,8 +64,7 @@ class Served(RealServerTests):
                 self.page.get_by_text("Brought in: 2 classes").wait_for()
                 mine, theirs = (written_in(file) for file in (first, self.everything()))
             finally:
-                server.send_signal(signal.SIGTERM)
-                server.wait(timeout=60)
+                server.end()
         self.assertEqual(mine.keys(), theirs.keys())
         self.assertGreater(len(mine["plans"]), 10)
         for kind, things in mine.items():
@@ -89,34 +93,22 @@ def written_in(file: Path) -> dict:
 class Starting(TestCase):
     """The first start, where something is in the way."""
 
-    def start(self, folder: str, *more: str) -> subprocess.Popen:
-        command = [sys.executable, "-m", "django", "serve_demo", "--port", str(free_port()), *more]
-        pipes = {"stdout": subprocess.PIPE, "stderr": subprocess.PIPE}
-        return subprocess.Popen(command, env=in_folder(folder), cwd=folder, text=True, **pipes)
-
     def test_two_first_starts_at_once_prepare_one_demo(self):
         with tempfile.TemporaryDirectory() as folder:
-            both = [self.start(folder) for _ in range(2)]
+            both = [Child([*SERVE_DEMO, "0"], env=in_folder(Path(folder)), cwd=folder) for _ in range(2)]
             for server in both:
-                line = next(line for line in server.stdout if "Zester is at" in line)
-                self.assertIn("http://127.0.0.1:", line)
+                self.addCleanup(server.end)
+                server.wait_for(ADDRESS, TO_START)
             for server in both:
-                server.send_signal(signal.SIGTERM)
-            for server in both:
-                out, err = server.communicate(timeout=60)
-                self.assertNotIn("Traceback", out + err)
-                self.assertEqual(server.returncode, 0)
+                self.assertEqual(server.end(grace=60), 0)
+                self.assertNotIn("Traceback", server.said())
 
     def test_a_folder_that_cannot_be_written_is_named(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder, "file")
             path.write_text("in the way")
             done = subprocess.run(
-                [sys.executable, "-m", "django", "serve_demo", "--port", str(free_port())],
-                env=in_folder(path),
-                capture_output=True,
-                text=True,
-                check=False,
+                [*SERVE_DEMO, "0"], env=in_folder(path), capture_output=True, text=True, check=False, timeout=120
             )
             self.assertEqual(done.returncode, 1)
             self.assertIn("Nothing can be stored in", done.stderr)

@@ -8,7 +8,7 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from django.conf import settings
@@ -30,7 +30,10 @@ def cores() -> int:
 
 
 def web_command(address: str, processes: int, threads: int = 2) -> list[str]:
-    """gunicorn, with as many processes; the application is loaded once and shared by them."""
+    """gunicorn, with as many processes; the application is loaded once and shared by them.
+
+    The address is that of a socket, or ``fd://N`` for one that is bound.
+    """
     command = [sys.executable, "-m", "gunicorn", "zester.site.wsgi", "--bind", address, "--preload"]
     command += ["--workers", str(processes), "--threads", str(threads), "--graceful-timeout", "2"]
     return [*command, "--timeout", "120", "--log-level", "warning"]
@@ -70,10 +73,12 @@ class Supervisor:
         What to run; the first is the web server.
     say : callable
         Takes a line for whoever looks at the terminal or the log.
+    kept_open : sequence of int
+        Files that they all find open, such as the socket of the web server.
     """
 
-    def __init__(self, commands: list[list[str]], say: Callable[[str], None]):
-        self.commands, self.say = commands, say
+    def __init__(self, commands: list[list[str]], say: Callable[[str], None], kept_open: Sequence[int] = ()):
+        self.commands, self.say, self.kept_open = commands, say, kept_open
         self.running: dict[int, subprocess.Popen] = {}
         self.died: dict[int, list[float]] = {number: [] for number in range(len(commands))}
         self.stopping = False
@@ -105,7 +110,9 @@ class Supervisor:
                 self._tell(number, process.returncode)
             if number not in self.running and (not self._too_often(died) or now - died[-1] > PAUSE):
                 # In a session of its own: Ctrl-C reaches this process alone, which then stops the others in order.
-                self.running[number] = subprocess.Popen(command, start_new_session=True)  # noqa: S603
+                self.running[number] = subprocess.Popen(  # noqa: S603
+                    command, start_new_session=True, pass_fds=self.kept_open
+                )
 
     @staticmethod
     def _too_often(died: list[float]) -> bool:

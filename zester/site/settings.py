@@ -223,4 +223,4 @@ LOGGING = {
 }
 
 # The test runner is Django's with a plain closing line.
-TEST_RUNNER = "zester.site.runner.CountingRunner"
+TEST_RUNNER = "tests.runner.CountingRunner"

@@ -74,7 +74,7 @@ class PaperLineTests(TestCase):
         )
 
     @given(st.text(alphabet="ab ,;\t|0123456789x½.#mgplettrcard\n", max_size=80))
-    @settings(deadline=None, derandomize=True, max_examples=200)
+    @settings(max_examples=200)
     def test_no_lines_break_it_and_none_is_lost(self, text):
         read = read_papers(text)
         self.assertEqual([each.text for each in read], [line.strip() for line in text.splitlines() if line.strip()])

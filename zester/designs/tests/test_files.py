@@ -98,17 +98,17 @@ class Fuzz(SimpleTestCase):
             found.text.encode()
             self.assertLessEqual(len(found.text.splitlines()), 200)
 
-    @settings(max_examples=some(700), deadline=None)
+    @settings(max_examples=some(700))
     @given(st.sampled_from(sorted(READERS)), st.randoms(use_true_random=False))
     def test_broken_files(self, ending, dice):
         self.read(f"list.{ending}", mutated(GOOD[ending], dice))
 
-    @settings(max_examples=some(300), deadline=None)
+    @settings(max_examples=some(300))
     @given(st.randoms(use_true_random=False))
     def test_broken_parts_of_a_workbook(self, dice):
         self.read("list.xlsx", in_the_workbook(GOOD["xlsx"], dice))
 
-    @settings(max_examples=some(300), deadline=None)
+    @settings(max_examples=some(300))
     @given(
         st.recursive(
             st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=30),
@@ -127,7 +127,7 @@ class Fuzz(SimpleTestCase):
             data[place] = value
         self.read("list.json", json.dumps(data).encode())
 
-    @settings(max_examples=some(300), deadline=None)
+    @settings(max_examples=some(300))
     @given(st.binary(max_size=3000), st.sampled_from(sorted(READERS)))
     def test_what_is_no_file_of_ours_at_all(self, data, ending):
         self.read(f"list.{ending}", data)

@@ -67,7 +67,7 @@ class MigrationTests(TestCase):
             with gzip.open(OLD) as old, Path(folder, "zester.sqlite3").open("wb") as new:
                 shutil.copyfileobj(old, new)
             variables = {"ZESTER_DATA": folder, "ZESTER_DEBUG": "1", "DJANGO_SETTINGS_MODULE": "zester.site.settings"}
-            run = {"cwd": ROOT, "env": os.environ | variables, "capture_output": True, "text": True}
+            run = {"cwd": ROOT, "env": os.environ | variables, "capture_output": True, "text": True, "timeout": 120}
             subprocess.run([sys.executable, "-m", "django", "migrate", "--verbosity", "0"], check=True, **run)
             cls.found = json.loads(subprocess.run([sys.executable, "-c", LOOK], check=True, **run).stdout)
         cls.evening, cls.by_post, cls.changed, cls.waiting, cls.empty = (

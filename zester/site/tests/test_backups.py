@@ -46,7 +46,12 @@ class BackupTests(TransactionTestCase):
         variables.pop("DATABASE_URL", None)
         (self.folder / "second").mkdir(exist_ok=True)
         return subprocess.run(
-            [sys.executable, "-m", "django", *command], env=variables, capture_output=True, text=True, check=False
+            [sys.executable, "-m", "django", *command],
+            env=variables,
+            capture_output=True,
+            text=True,
+            check=False,
+            timeout=120,
         )
 
     @skipUnless(connection.vendor == "sqlite", "the second installation is one of SQLite")
@@ -63,7 +68,7 @@ class BackupTests(TransactionTestCase):
         typing.start()
         call_command("backup", self.file, verbosity=0, stdout=io.StringIO())
         stop.set()
-        typing.join()
+        typing.join(60)
         done = self.second("restore", str(self.file))
         self.assertEqual((done.returncode, done.stderr), (0, ""))
         script = "from zester.site.backups import counts; import json; print(json.dumps(counts()))"

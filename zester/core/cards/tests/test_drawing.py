@@ -45,7 +45,7 @@ class ShapelyTests(TestCase):
             self.assertTrue(polygon(study.placed[placed.under]).covers(polygon(placed)), placed.piece.name)
 
     @given(st.integers(-60, 60), st.integers(8, 70), st.integers(8, 70), st.integers(0, 40), st.integers(0, 60))
-    @settings(max_examples=60, deadline=None, derandomize=True)
+    @settings(max_examples=60)
     def test_hanging_over_is_found_exactly_when_shapely_sees_it(self, tilt, width, height, left, top):
         """Sizes and places in sixteenths on a 4¼ × 5½ front; the tilted box is rounded outwards by at most a tick."""
         text = f"{SIDE}Star {width}/16 x {height}/16 brass tilted {tilt}"
@@ -62,7 +62,7 @@ class ShapelyTests(TestCase):
             self.assertFalse(found)
 
     @given(small, small, st.integers(1, 30), st.integers(1, 30), st.integers(-30, 30))
-    @settings(max_examples=60, deadline=None, derandomize=True)
+    @settings(max_examples=60)
     def test_words_are_covered_exactly_where_shapely_sees_an_overlap(self, left, top, width, height, tilt):
         text = f"{SIDE}Words 2 x 1 brass left 1 top 2\nStar {width}/8 x {height}/8 brass"
         text += f" left {left}/8" if left else " flush left"

@@ -111,7 +111,7 @@ def looked_at(text: str, ruler: Ruler | None = None) -> Study:
 
 class EveryCardTests(TestCase):
     @given(cards)
-    @settings(max_examples=some(100), deadline=None, derandomize=True)
+    @settings(max_examples=some(100))
     def test_it_is_checked_and_drawn_without_a_fault_of_ours(self, text):
         card = looked_at(text)
         check_card(card)
@@ -132,7 +132,7 @@ class EveryCardTests(TestCase):
                 self.assertTrue(view.top <= layer.y and layer.y + layer.height <= view.top + view.height)
 
     @given(cards)
-    @settings(max_examples=some(100), deadline=None, derandomize=True)
+    @settings(max_examples=some(100))
     def test_every_mend_mends_and_can_be_read(self, text):
         card = looked_at(text)
         lines = text.split("\n")
@@ -148,7 +148,7 @@ class EveryCardTests(TestCase):
                 self.assertEqual(still, [], f"{finding.what}: {lines[mend.line]} -> {mend.text}")
 
     @given(cards)
-    @settings(max_examples=some(50), deadline=None, derandomize=True)
+    @settings(max_examples=some(50))
     def test_it_comes_back_from_a_file_as_the_same_card(self, text):
         text = text.rstrip()
         again = read_json(write_json(rows_of(text, KNOWN, ruler_of(text)), "x", "in16")).text
@@ -158,7 +158,7 @@ class EveryCardTests(TestCase):
         self.assertEqual([f.what for f in check_card(before)], [f.what for f in check_card(after)])
 
     @given(cards)
-    @settings(max_examples=some(50), deadline=None, derandomize=True)
+    @settings(max_examples=some(50))
     def test_borders_written_out_cut_the_same_pieces(self, text):
         fixed = with_sizes_written_out(text, KNOWN, ruler_of(text))
         sizes = [(piece.width, piece.height) for piece in looked_at(text).pieces]
@@ -166,7 +166,7 @@ class EveryCardTests(TestCase):
         self.assertFalse(any(piece.border for piece in looked_at(fixed, ruler_of(text)).pieces))
 
     @given(cards, st.integers(-9, 9), st.integers(-9, 9))
-    @settings(max_examples=some(100), deadline=None, derandomize=True)
+    @settings(max_examples=some(100))
     def test_a_piece_is_moved_as_far_as_was_asked_or_to_the_edge(self, text, across, down):
         card = looked_at(text)
         movable = [each for each in card.placed if each.piece.role != "band" and not each.piece.place.over_fold]
@@ -202,7 +202,7 @@ class EveryCardTests(TestCase):
             self.assertNotEqual(y, was_y)
 
     @given(cards)
-    @settings(max_examples=some(50), deadline=None, derandomize=True)
+    @settings(max_examples=some(50))
     def test_it_is_at_least_as_thick_as_its_base_and_thicker_with_foam(self, text):
         card = looked_at(text)
         assume(card.base is not None)
@@ -250,7 +250,7 @@ WORDS += (
 
 class WordSoupTests(TestCase):
     @given(st.lists(st.lists(st.sampled_from(WORDS), max_size=9).map(" ".join), max_size=6).map("\n".join))
-    @settings(max_examples=some(150), deadline=None, derandomize=True)
+    @settings(max_examples=some(150))
     def test_no_words_in_any_order_break_the_desk(self, text):
         card = looked_at(text, SIXTEENTHS)
         self.assertEqual([reading.text for reading in card.readings], text.splitlines())
@@ -264,7 +264,7 @@ class WordSoupTests(TestCase):
         with_sizes_written_out(text, KNOWN, SIXTEENTHS)
 
     @given(st.lists(st.sampled_from(WORDS), max_size=9).map(" ".join), st.integers(0, 40), st.integers(-3, 3))
-    @settings(max_examples=some(100), deadline=None, derandomize=True)
+    @settings(max_examples=some(100))
     def test_stepping_changes_one_number_and_nothing_else(self, line, caret, steps):
         stepped, where = step_length(line, caret, steps, SIXTEENTHS)
         self.assertEqual(stepped.partition("#")[2], line.partition("#")[2])

@@ -29,7 +29,7 @@ def by_every_cut(width: int, height: int, sheet_width: int, sheet_height: int, t
 
 class YieldTests(TestCase):
     @given(st.integers(2, 9), st.integers(2, 9), st.integers(3, 17), st.integers(3, 17), st.booleans())
-    @settings(max_examples=120, deadline=None, derandomize=True)
+    @settings(max_examples=120)
     def test_as_many_as_every_cut_tried_gives(self, width, height, sheet_width, sheet_height, turn):
         wanted = by_every_cut(width, height, sheet_width, sheet_height, turn)
         self.assertEqual(most_of_one(width, height, sheet_width, sheet_height, turn), wanted)

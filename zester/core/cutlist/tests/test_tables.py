@@ -90,7 +90,7 @@ def meaning(text: str) -> list:
 
 class LosslessTests(TestCase):
     @given(lists)
-    @settings(max_examples=60, deadline=None, derandomize=True)
+    @settings(max_examples=60)
     def test_what_is_written_out_is_read_in_again(self, text):
         rows = rows_of(text, KNOWN, SIXTEENTHS)
         wanted = meaning(text)
@@ -179,10 +179,10 @@ Sentiment 0.3 x 2 chalk
         self.assertIn("could be", found.why)
 
     @given(st.text(alphabet="ab 0123456789/¼½x×#.,-()\n\"'scoreqtybrass", max_size=150))
-    @settings(deadline=None, derandomize=True)
     def test_no_notes_break_it(self, notes):
         for each in read_notes(notes, KNOWN, SIXTEENTHS):
-            self.assertIn(each.note, notes)
+            # Several spaces are one.
+            self.assertIn(" ".join(each.note.split()), " ".join(notes.split()))
 
 
 class EditTests(TestCase):

@@ -42,7 +42,7 @@ def follow(cut_steps, sheets: int) -> Counter:
 
 
 class StepTests(TestCase):
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=20)
     @given(st.integers(0, 10_000))
     def test_following_the_steps_makes_every_piece(self, seed):
         wanted = random_job(seed)

@@ -18,7 +18,7 @@ from zester.core.papers import luminance, repeat_ink
 
 
 class DrawingTests(TestCase):
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=20)
     @given(st.integers(0, 10_000))
     def test_the_parts_cover_every_sheet_without_overlap(self, seed):
         paper = (wanted := random_job(seed)).papers[0]

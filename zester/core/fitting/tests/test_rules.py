@@ -379,7 +379,7 @@ def _random_piece(dice: random.Random, name: str, unit: int, people: int) -> Pie
 
 
 class PropertyTests(TestCase):
-    @settings(max_examples=some(40), deadline=None)
+    @settings(max_examples=some(40))
     @given(st.integers(0, 100_000))
     def test_any_job_gives_a_checked_plan_or_a_clear_error(self, seed):
         wanted = random_rules_job(seed)
@@ -393,7 +393,7 @@ class PropertyTests(TestCase):
         check_plan(job, read_plan(write_plan(plan)))
         self.assertFalse(plan.short)
 
-    @settings(max_examples=some(15), deadline=None)
+    @settings(max_examples=some(15))
     @given(st.integers(0, 100_000))
     def test_a_rule_more_never_costs_less(self, seed):
         paper = random_rules_job(seed).papers[0]

@@ -227,7 +227,7 @@ class ModelTests(TestCase):
         self.assertLess(self.woven * 10, self.trimmed)
 
     @given(cards)
-    @settings(max_examples=some(150), deadline=None, derandomize=True)
+    @settings(max_examples=some(150))
     def test_random_cards(self, text):
         self.check(looked_at(text), text)
 

@@ -21,13 +21,16 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         """The port."""
-        parser.add_argument("--port", type=int, default=8000)
+        parser.add_argument("--port", type=int, default=8000, help="0: one that is free; it is printed")
 
     def handle(self, *args, port: int, **options) -> None:
         """Prepare, then run everything until Ctrl-C or SIGTERM."""
         if not settings.DEMO:
             raise CommandError("Set ZESTER_DEMO=1 first: this serves a demo with a known password.")
-        self._check_free(port)
+        with self._bound(port) as door:
+            self._serve(door)
+
+    def _serve(self, door: socket.socket) -> None:
         try:
             check_folder(settings.DATA_DIR)
             # Two that start at once in one folder prepare it one after the other.
@@ -39,20 +42,23 @@ class Command(BaseCommand):
             raise CommandError(str(error)) from error
         except (DatabaseError, OSError) as error:
             raise CommandError(f"The data in {settings.DATA_DIR} cannot be prepared: {error}") from error
-        commands = [web_command(f"127.0.0.1:{port}", cores()), *worker_commands()]
-        supervisor = Supervisor(commands, self.stderr.write)
+        commands = [web_command(f"fd://{door.fileno()}", cores()), *worker_commands()]
+        supervisor = Supervisor(commands, self.stderr.write, [door.fileno()])
         self.stdout.write(
-            f"\n  Zester is at http://127.0.0.1:{port}/\n"
+            f"\n  Zester is at http://127.0.0.1:{door.getsockname()[1]}/\n"
             f"  Sign in as {DEMO_USER} with the password {DEMO_PASSWORD}\n  Ctrl-C stops it.\n"
         )
         self.stdout.flush()
         supervisor.run()
         self.stdout.write("Stopped. What was in work is gone on with at the next start.")
 
-    def _check_free(self, port: int) -> None:
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError as error:
-                raise CommandError(f"Port {port} is taken. Choose another: make demo PORT={port + 1}") from error
+    def _bound(self, port: int) -> socket.socket:
+        """The port is taken now, before anything is prepared, and given to the web server."""
+        door = socket.socket()
+        door.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            door.bind(("127.0.0.1", port))
+        except OSError as error:
+            door.close()
+            raise CommandError(f"Port {port} is taken. Choose another: make demo PORT={port + 1}") from error
+        return door
