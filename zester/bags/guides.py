@@ -6,10 +6,11 @@ from dataclasses import replace
 
 from django.core.cache import cache
 
-from zester.bench.papers import HomeGuide, guide_for, home_guides
+from zester.bench.printed import home_guides
 from zester.classes.services import CountedClass
 from zester.core.fitting.job import Piece
 from zester.core.kits.ways import Way, ways_of
+from zester.core.printing.home_guides import HomeGuide, guide_for
 
 A_DAY = 86_400
 WAY_NAMES = ("one way", "another way", "a third way")

@@ -23,14 +23,14 @@ from zester.bags.handouts import (
     Ink,
     handout_of,
 )
-from zester.bags.paper_views import pdf
+from zester.bags.print_views import pdf
 from zester.bags.views import class_of, page_of
-from zester.bench.papers import page_of as paper_of
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import count_class
 from zester.core.cautions import ALWAYS
 from zester.designs.services import LONGEST_WORDS, Clash, keep_words
-from zester.site.codes import code_svg
+from zester.printing.choosers import page_asked
+from zester.printing.codes import code_svg
 
 
 @require_GET
@@ -131,7 +131,7 @@ def handout_pdf(request: HttpRequest, pk: int) -> HttpResponse:
         "grey": grey,
         "footer": " ".join(filter(None, (_plain(card_class.title), date))),
     }
-    return pdf(request, card_class, "handout", paper_of(card_class, request.GET.get("page", "")), context)
+    return pdf(request, card_class, "handout", page_asked(request, card_class.unit), context)
 
 
 @require_GET
@@ -142,7 +142,7 @@ def guides_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     if not guides:
         messages.error(request, "No paper of this class is handed out to be cut at home.")
         return redirect("bags:handout", pk)
-    page = paper_of(card_class, request.GET.get("page", ""))
+    page = page_asked(request, card_class.unit)
     return pdf(request, card_class, "guides", page, {"guides": guides})
 
 

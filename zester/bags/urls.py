@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from zester.bags import handout_views, paper_views, views
+from zester.bags import handout_views, print_views, views
 
 app_name = "bags"
 urlpatterns = [
@@ -19,9 +19,9 @@ urlpatterns = [
     path("classes/<int:pk>/pack/missing/", views.missing, name="missing"),
     path("classes/<int:pk>/pack/short/<int:row>/", views.shortage, name="shortage"),
     path("classes/<int:pk>/pack/checks/", views.checks, name="checks"),
-    path("classes/<int:pk>/pack/labels/", paper_views.papers, name="print"),
-    path("classes/<int:pk>/pack/labels/<slug:what>.pdf", paper_views.labels_pdf, name="labels_pdf"),
-    path("classes/<int:pk>/pack/list.pdf", paper_views.list_pdf, name="list_pdf"),
+    path("classes/<int:pk>/pack/labels/", print_views.papers, name="print"),
+    path("classes/<int:pk>/pack/labels/<slug:what>.pdf", print_views.labels_pdf, name="labels_pdf"),
+    path("classes/<int:pk>/pack/list.pdf", print_views.list_pdf, name="list_pdf"),
     path("classes/<int:pk>/pack/hand-out/", handout_views.handout, name="handout"),
     path("classes/<int:pk>/pack/hand-out.pdf", handout_views.handout_pdf, name="handout_pdf"),
     path("classes/<int:pk>/pack/guides.pdf", handout_views.guides_pdf, name="guides_pdf"),

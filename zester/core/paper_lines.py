@@ -19,7 +19,7 @@ from decimal import Decimal
 from zester.core.errors import LengthError, ZesterError
 from zester.core.lengths import SIZE, parse_size, plain
 from zester.core.papers import REPEATS, guess_colour, guess_repeat, parse_weight
-from zester.core.sizes import SHEET_SIZES
+from zester.core.sizes import SHEET_SIZES, usual_sheet
 
 MOST_LINES = 200
 LONGEST_NAME = 60
@@ -91,13 +91,12 @@ class ReadLine:
 
 
 def usual_paper(name: str, kind: str = "card", *, metric: bool = False) -> PaperLine:
-    """The paper that is most likely meant: a letter sheet of card stock or 12 × 12 in of patterned paper; else A4."""
-    key = "a4" if metric else "12x12" if kind in ("patterned", "glitter") else "letter"
-    sheet = SHEET_SIZES[key]
+    """The paper that is most likely meant: of the usual sheet, plain or with the repeat that its name says."""
+    sheet = usual_sheet(kind, "mm" if metric else "in")
     repeat = guess_repeat(name) if kind == "patterned" else "plain"
     return PaperLine(
         name=name,
-        sheet=key,
+        sheet=sheet.key,
         width=sheet.width,
         height=sheet.height,
         unit=sheet.unit,

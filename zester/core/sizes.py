@@ -71,6 +71,17 @@ SHEET_SIZES = {
 }
 
 
+# Sheets that people name by a word, beyond those that a shop sells.
+NAMED_SIZES = SHEET_SIZES | {"a5": _metric("a5", 5)}
+
+
+def usual_sheet(kind: str, unit: str) -> SheetSize:
+    """The sheet that a kind of paper most likely comes in where one measures in ``in`` or ``mm`` (common practice)."""
+    if unit == "mm":
+        return SHEET_SIZES["a4"]
+    return SHEET_SIZES["12x12" if kind in ("patterned", "glitter") else "letter"]
+
+
 @dataclass(frozen=True)
 class Envelope:
     """A usual envelope."""

@@ -23,6 +23,7 @@ CSRF_TRUSTED_ORIGINS = env.list("ZESTER_ORIGINS", default=[])
 
 INSTALLED_APPS = [
     "zester.site",
+    "zester.printing",
     "zester.accounts",
     "zester.shelf",
     "zester.designs",

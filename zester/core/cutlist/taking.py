@@ -11,6 +11,7 @@ from zester.core.cutlist.words import JOINING
 from zester.core.errors import CutListError
 from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, type_length
 from zester.core.pieces import Known
+from zester.core.sizes import NAMED_SIZES
 
 NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 WORD_COUNTS = {word: number for number, word in enumerate(NUMBERS, 1)} | {
@@ -24,12 +25,18 @@ BY_WORD = "|".join(WORD_COUNTS)
 GONE = "\0"
 UNIT = r'(?:inches|inch|in\b\.?|mm\b|cm\b|")'
 _EDGE = rf"(?P<edge>{SIDES}|fold)"
-_SHEETS = {"letter": "8 1/2 x 11", "a4": "210 x 297 mm", "a5": "148 x 210 mm"}
+# As they would be typed.
+_SHEETS = {
+    key: f"{type_length(size.width, size.unit)} x {type_length(size.height, size.unit)} {size.unit}"
+    for key, size in NAMED_SIZES.items()
+    if key in ("letter", "a4", "a5")
+}
+_NAMED = "|".join(_SHEETS)
 _WIDE = r"(?:wide\b|w(?=x|\b))"
 _HIGH = r"(?:(?:high|tall|long)\b|[hl](?=x|\b))"
 _JOIN = r"\s*(?:x|\*|by|,|and)?\s*"
 _SIZES = {
-    "halved": rf"\b(?P<size>{SIZE}|letter|a4|a5)\s+(?:sheets?\s+)?(?:cut\s+)?(?P<part>halved|in half|quartered)\b",
+    "halved": rf"\b(?P<size>{SIZE}|{_NAMED})\s+(?:sheets?\s+)?(?:cut\s+)?(?P<part>halved|in half|quartered)\b",
     "wide high": rf"(?<!\w)(?P<w>{LENGTH})\s*{_WIDE}{_JOIN}(?P<h>{LENGTH})\s*{_HIGH}",
     "high wide": rf"(?<!\w)(?P<h>{LENGTH})\s*{_HIGH}{_JOIN}(?P<w>{LENGTH})\s*{_WIDE}",
     "size": rf"(?<!\w)(?P<size>{SIZE})(?![\d/]|\s+\d+\s*/)",

@@ -9,9 +9,8 @@ from django.conf import settings
 from django.urls import reverse
 from django.utils.html import format_html
 
-from zester.core.cards.words import place_words
+from zester.core import piece_words
 from zester.core.care import care_of
-from zester.core.cutlist.notation import OVERLAP, OVERLAP_MM
 from zester.core.lengths import (
     RULERS,
     TICKS_PER_INCH,
@@ -22,8 +21,7 @@ from zester.core.lengths import (
     show_size,
     with_unit,
 )
-from zester.core.pieces import FOLDS, Bit, CardLine, CutPiece
-from zester.core.tally import BitCount
+from zester.core.pieces import CutPiece
 from zester.site.stations import strip_url, tabs, url_of
 
 register = template.Library()
@@ -146,10 +144,10 @@ def label_line(label, line: int) -> str:
     return millimetres(label.baseline(line))
 
 
-@register.filter
-def called(key: str, names: dict[str, str]) -> str:
-    """What a paper is called, by its key."""
-    return names.get(key, "a paper off the shelf")
+register.filter(piece_words.called)
+register.filter(piece_words.card_words)
+register.filter(piece_words.bit_words)
+register.simple_tag(piece_words.piece_words)
 
 
 @register.simple_tag
@@ -170,78 +168,10 @@ def page_of(stations, key: str) -> str:
     return url_of(stations, key)
 
 
-@register.simple_tag
-def piece_words(piece: CutPiece, unit: str, names: dict[str, str]) -> str:
-    """What else a line says of a piece, in a few words."""
-    paper = called(piece.paper, names)
-    words = [f"{paper}, side B" if piece.side == "b" else paper]
-    if piece.score:
-        places = " and ".join(show_length(place, unit) for place in piece.score.places)
-        ends = ("left", "top") if piece.score.axis == "x" else ("top", "left")
-        words.append(f"scored at {places} {unit} from the {ends[0]}")
-        if piece.score.cross:
-            places = " and ".join(show_length(place, unit) for place in piece.score.cross)
-            words.append(f"and at {places} {unit} from the {ends[1]}")
-    if piece.border:
-        words.append(f"{with_unit(piece.border.width, unit)} border")
-    if piece.shape:
-        words.append(f"{piece.shape.kind} {show_size(piece.shape.width, piece.shape.height, unit)}")
-    over = [f"{with_unit(length, unit)} {edge}" for edge, length in vars(piece.overhang).items() if length]
-    if over:
-        words.append(f"trimmed flush: {', '.join(over)}")
-    words += _rule_words(piece, unit)
-    return " · ".join(words)
-
-
-def _rule_words(piece: CutPiece, unit: str) -> list[str]:
-    words = (
-        ["upright" if piece.upright else "half a turn only"] if not piece.turn and piece.width != piece.height else []
-    )
-    if piece.match:
-        words.append(f"matched, {'below' if piece.below else 'beside'} the other {piece.match}")
-    if piece.middle:
-        words.append(f"{show_size(piece.middle.width, piece.middle.height, unit)} of it are hidden")
-    for what, hole in (("window", piece.window), ("notch", piece.notch)):
-        if hole:
-            words.append(f"{hole.kind} {what} {show_size(hole.width, hole.height, unit)}")
-    words += place_words(piece, unit)
-    if piece.raised:
-        words.append(f"raised {with_unit(piece.raised, unit)} on foam")
-    said = {
-        "may come out of a hidden middle": piece.from_middle,
-        "only where it costs nothing": piece.filler,
-        "either side": piece.either_side,
-        f"seam at the {piece.seam}": piece.seam,
-        f"only {piece.only}": piece.only,
-    }
-    return [*words, *care_of(piece, remark=False), *(text for text, is_so in said.items() if is_so)]
-
-
 @register.filter
 def care(piece: CutPiece) -> str:
     """What whoever works with a piece has to know of it."""
     return " · ".join(care_of(piece))
-
-
-@register.filter
-def card_words(card: CardLine, unit: str) -> str:
-    """What the card's own line says."""
-    size = f"{show_size(card.width, card.height, unit)}, " if card.width else ""
-    end = f" at the {card.pocket_at}" if card.pocket_at else ""
-    pocket = f" with a pocket{end}" if card.pocket else ""
-    return f"The card: {size}{FOLDS[card.fold]}{pocket}"
-
-
-@register.filter
-def bit_words(bit: Bit | BitCount, unit: str) -> str:
-    """``6 foam squares``, ``12 in of thread``."""
-    around = getattr(bit, "around", 0)
-    if around:
-        over = with_unit(OVERLAP if unit == "in" else OVERLAP_MM, unit)
-        return (
-            f"{with_unit(bit.length, unit)} of {bit.name} round no. {around}: there and back and {over} to tie or glue"
-        )
-    return f"{with_unit(bit.length, unit)} of {bit.name}" if bit.length else f"{bit.count} {bit.name}"
 
 
 @register.filter

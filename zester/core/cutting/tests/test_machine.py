@@ -1,4 +1,4 @@
-"""Files for a cutting machine, read back by other libraries; the simulated machine; true-size guides."""
+"""Files for a cutting machine, read back by other libraries; the simulated machine."""
 
 import io
 from collections import Counter
@@ -8,7 +8,6 @@ import dxfgrabber
 from svgelements import SVG, Path
 
 from zester.core.cutting.cutter import Faults, cut_out
-from zester.core.cutting.guides import EDGE, PAPER, Wanted, guide_pages
 from zester.core.cutting.machine_file import Marks, machine_file, to_dxf, to_svg
 from zester.core.errors import JobError
 from zester.core.fitting.drawing import lay_parts
@@ -116,27 +115,3 @@ class CutterTests(TestCase):
         ):
             with self.assertRaises(JobError):
                 cut_out(text)
-
-
-class GuideTests(TestCase):
-    def test_every_piece_is_there_at_its_size_and_nothing_overlaps(self):
-        sizes = [(4, 5), (3, 3), (1, 9), (8, 5), (12, 12), (2, 2), (7, 9)]
-        pieces = [
-            Wanted(handle=f"A{k}", name="", width=w * INCH, height=h * INCH, marks=MARKS["P1"])
-            for k, (w, h) in enumerate(sizes)
-        ]
-        for paper, (wide, high) in PAPER.items():
-            pages = guide_pages(pieces, paper, "in")
-            area = 0
-            for page in pages:
-                boxes = [(g.x, g.y, g.x + g.width, g.y + g.height) for g in page.guides]
-                for k, box in enumerate(boxes):
-                    self.assertTrue(
-                        box[0] >= EDGE and box[1] >= EDGE and box[2] <= wide - EDGE and box[3] <= high - EDGE
-                    )
-                    for other in boxes[k + 1 :]:
-                        apart = box[2] <= other[0] or other[2] <= box[0] or box[3] <= other[1] or other[3] <= box[1]
-                        self.assertTrue(apart)
-                area += sum(g.width * g.height for g in page.guides)
-            # A piece larger than the page is there in parts, with nothing left out.
-            self.assertEqual(area, sum(w * h for w, h in sizes) * INCH * INCH)

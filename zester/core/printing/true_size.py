@@ -1,4 +1,4 @@
-"""True-size guides: every piece at its real size on letter or A4 pages, with a line to prove the printer's scale.
+"""True-size guides: every piece at its real size, page by page, with room for the line that proves the scale.
 
 Pieces stand beside each other in rows, the highest first (next fit decreasing height: Coffman, Garey, Johnson and
 Tarjan 1980). One that is larger than a page is drawn in parts that are put together at a dotted line.
@@ -11,13 +11,11 @@ from dataclasses import dataclass
 
 from zester.core.cutting.machine_file import Line, Marks, inside
 from zester.core.fitting.drawing import LaidPart
-from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_size
+from zester.core.lengths import TICKS_PER_MM, show_size
+from zester.core.printing.pages import EDGE, FOOT, PAGES
 
-INCH, MM = TICKS_PER_INCH, TICKS_PER_MM
-# Width and height of the page, and of what every printer prints of it, with room for the measured line below.
-PAPER = {"letter": (17 * INCH // 2, 11 * INCH), "a4": (210 * MM, 297 * MM)}
-EDGE, FOOT, GAP = 10 * MM, 16 * MM, 5 * MM
-PROOF = {"letter": 5 * INCH, "a4": 120 * MM}
+MM = TICKS_PER_MM
+GAP = 5 * MM
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,9 +82,9 @@ class GuidePage:
     """What is on it."""
 
 
-def guide_pages(pieces: Sequence[Wanted], paper: str, unit: str) -> list[GuidePage]:
-    """The pages; ``paper`` is a key of ``PAPER``."""
-    wide, high = PAPER[paper]
+def guide_pages(pieces: Sequence[Wanted], page: str, unit: str) -> list[GuidePage]:
+    """The pages; ``page`` is a key of ``PAGES``."""
+    wide, high = PAGES[page]
     wide, high = wide - 2 * EDGE, high - 2 * EDGE - FOOT
     small = [piece for piece in pieces if _fits(piece, wide, high)]
     large = [piece for piece in pieces if not _fits(piece, wide, high)]

@@ -10,11 +10,11 @@ import zxingcpp
 from PIL import Image
 
 from zester.bags.checks import weights_of
-from zester.bags.papers import parts_of
+from zester.bags.printed import parts_of
 from zester.bags.sharing import switch
 from zester.bags.tests.cases import MOON, PackingTests
-from zester.bench.papers import LABEL_SHEETS
 from zester.classes.models import Participant
+from zester.core.printing.label_sheets import LABEL_SHEETS
 from zester.designs.models import Card
 from zester.shelf.models import Bit, Paper
 
@@ -69,7 +69,7 @@ class PrintTests(PackingTests):
         self.assertEqual(self.client.get(self.address("labels_pdf", "boxes")).status_code, 404)
 
     def test_many_labels_come_in_several_files(self):
-        with mock.patch("zester.bags.papers.MOST_LABELS", 5):
+        with mock.patch("zester.bags.printed.MOST_LABELS", 5):
             self.assertEqual(parts_of(8), [(1, "1 to 5"), (2, "6 to 8")])
             self.assertContains(self.client.get(self.address("print")), "6 to 8</option>")
             texts = [self.pdf("labels_pdf", "bags", part=part)[0].get_text() for part in (1, 2)]

@@ -9,16 +9,14 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET
 
 from zester.bags.board import board_of
-from zester.bags.papers import BAGS, KITS, ORDERS, bag_labels, kit_labels, parts_of
+from zester.bags.printed import BAGS, KITS, ORDERS, bag_labels, kit_labels, parts_of
 from zester.bags.sharing import shared_of
 from zester.bags.views import class_of, page_of
-from zester.bench.paper_views import label_sheet
-from zester.bench.papers import LABEL_SHEETS, label_pages
-from zester.bench.papers import page_of as paper_of
 from zester.classes.models import CardClass
-from zester.core.cutting.guides import PAPER
+from zester.core.printing.label_sheets import LABEL_SHEETS, label_pages, usual_label_sheet
+from zester.printing.choosers import label_sheet_asked, page_asked, page_context
+from zester.printing.pdf import pdf_response
 from zester.site.owned import key_of
-from zester.site.pdf import pdf_response
 
 
 @require_GET
@@ -29,13 +27,13 @@ def papers(request: HttpRequest, pk: int) -> HttpResponse:
     context = page_of(
         card_class, board=board, label_sheets=LABEL_SHEETS, orders=ORDERS, parts=parts_of(len(board.bags))
     )
-    default = "letter-30" if card_class.unit == "in" else "a4-24"
+    default = usual_label_sheet(card_class.unit)
     return render(request, "bags/print.html", context | {"default_sheet": default, "shared": shared_of(card_class)})
 
 
 def pdf(request: HttpRequest, card_class: CardClass, what: str, page: str, context: dict) -> HttpResponse:
     """One of the station's PDFs on a page of this size."""
-    context |= {"card_class": card_class, "page": page, "page_size": PAPER[page], "unit": card_class.unit}
+    context |= {"card_class": card_class} | page_context(page, card_class.unit)
     return pdf_response(f"bags/pdf/{what}.html", context, f"{slugify(card_class.title) or 'class'}-{what}", request)
 
 
@@ -45,7 +43,7 @@ def labels_pdf(request: HttpRequest, pk: int, what: str) -> HttpResponse:
     if what not in (BAGS, KITS):
         raise Http404
     card_class = class_of(request, pk)
-    sheet, start = label_sheet(request, card_class)
+    sheet, start = label_sheet_asked(request, card_class.unit)
 
     def address(kind: str, key: str) -> str:
         return request.build_absolute_uri(reverse(f"bags:{kind}", args=[pk, key]))
@@ -68,6 +66,6 @@ def list_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """The packing list, with boxes to tick."""
     card_class = class_of(request, pk)
     board = board_of(card_class)
-    page = paper_of(card_class, request.GET.get("page", ""))
+    page = page_asked(request, card_class.unit)
     kits = kit_labels(board, lambda kind, key: key)
     return pdf(request, card_class, "list", page, {"board": board, "kits": kits})

@@ -7,7 +7,7 @@ from pathlib import Path
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
 
-STATIC = Path(__file__).parent / "static"
+STATIC = Path(__file__).parents[1] / "site" / "static"
 NO_PANGO = (
     "PDFs cannot be made on this machine: it lacks Pango. Install Debian’s packages libpango-1.0-0, libpangoft2-1.0-0"
     " and libharfbuzz-subset0, then try again. The pages themselves print from the browser."

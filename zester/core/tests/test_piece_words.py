@@ -1,11 +1,11 @@
-"""What the desk says of a line, in words."""
+"""What is said of pieces, cards and bits."""
 
 from unittest import TestCase
 
 from zester.core.cards.tests.cards import KNOWN, card
 from zester.core.cutlist.notation import read_list
+from zester.core.piece_words import bit_words, card_words, piece_words
 from zester.core.tally import BitCount
-from zester.site.templatetags.zester import bit_words, card_words, pair, piece_words
 
 SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
 
@@ -35,7 +35,7 @@ class WordsTests(TestCase):
             with self.subTest(line=line):
                 self.assertIn(wanted, self.words(line))
 
-    def test_the_card_its_bits_and_tools(self):
+    def test_the_card_and_its_bits(self):
         for line, wanted in {
             "card 4¼ x 5½ top fold with a pocket": "The card: 4¼ × 5½ in, top fold with a pocket",
             "card gate fold": "The card: gate fold",
@@ -43,4 +43,3 @@ class WordsTests(TestCase):
             self.assertEqual(card_words(read_list(line, KNOWN)[0].card, "in"), wanted)
         self.assertEqual(bit_words(read_list("+ 6 foam squares", KNOWN)[0].bit, "in"), "6 foam squares")
         self.assertEqual(bit_words(BitCount("thread", 0, 12 * 8128, ""), "in"), "12 in of thread")
-        self.assertEqual((pair([8128, 8128]), pair([8128, 16256])), ("1 in", "1 × 2 in"))

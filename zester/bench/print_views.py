@@ -10,29 +10,18 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.bench.cutter import report_of
-from zester.bench.papers import (
-    LABEL_SHEETS,
-    LabelSheet,
-    cards_of,
-    file_of,
-    files_of,
-    guides_of,
-    home_guides,
-    label_pages,
-    labels_of,
-    page_of,
-    proof_of,
-)
 from zester.bench.practice import practice_marks
+from zester.bench.printed import cards_of, file_of, files_of, guides_of, home_guides, labels_of
 from zester.bench.runs import fits_of
 from zester.bench.views import class_of, fit_of
-from zester.classes.models import CardClass, Trimmer
-from zester.core.cutting.guides import PAPER
+from zester.classes.models import Trimmer
 from zester.core.cutting.machine_file import MachineFile, to_dxf, to_svg
 from zester.core.cutting.steps_file import write_steps
+from zester.core.printing.label_sheets import LABEL_SHEETS, label_pages
+from zester.core.printing.pages import proof_line, usual_page
 from zester.fits.models import PaperFit
-from zester.site.owned import key_of
-from zester.site.pdf import pdf_response
+from zester.printing.choosers import label_sheet_asked, page_asked, page_context
+from zester.printing.pdf import pdf_response
 from zester.site.stations import thread
 
 
@@ -45,7 +34,7 @@ def papers(request: HttpRequest, pk: int) -> HttpResponse:
         "card_class": card_class,
         "stations": thread(card_class, "cut"),
         "files": files,
-        "page": page_of(card_class, ""),
+        "page": usual_page(card_class.unit),
         "label_sheets": LABEL_SHEETS,
         "at_home": bool(home_guides(card_class)),
     }
@@ -54,8 +43,8 @@ def papers(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _pdf(request: HttpRequest, pk: int, what: str, context: dict) -> HttpResponse:
     card_class = class_of(request, pk)
-    page = context.get("page") or page_of(card_class, request.GET.get("page", ""))
-    context |= {"card_class": card_class, "page": page, "page_size": PAPER[page], "unit": card_class.unit}
+    page = context.get("page") or page_asked(request, card_class.unit)
+    context |= {"card_class": card_class} | page_context(page, card_class.unit)
     return pdf_response(f"bench/pdf/{what}.html", context, f"{slugify(card_class.title) or 'class'}-{what}", request)
 
 
@@ -69,23 +58,16 @@ def cards_pdf(request: HttpRequest, pk: int) -> HttpResponse:
 def guides_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """True-size guides, with a line that proves the printer's scale."""
     card_class = class_of(request, pk)
-    page = page_of(card_class, request.GET.get("page", ""))
-    context = {"pages": guides_of(card_class, page), "proof": proof_of(page, card_class.unit), "page": page}
+    page = page_asked(request, card_class.unit)
+    context = {"pages": guides_of(card_class, page), "proof": proof_line(page), "page": page}
     return _pdf(request, pk, "guides", context)
-
-
-def label_sheet(request: HttpRequest, card_class: CardClass) -> tuple[LabelSheet, int]:
-    """The sheet of labels that is asked for, and the label it begins at."""
-    default = "letter-30" if card_class.unit == "in" else "a4-24"
-    sheet = LABEL_SHEETS.get(request.GET.get("sheet", ""), LABEL_SHEETS[default])
-    return sheet, key_of(request.GET.get("start", "")) or 1
 
 
 @require_GET
 def labels_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """Labels for the piles."""
     card_class = class_of(request, pk)
-    sheet, start = label_sheet(request, card_class)
+    sheet, start = label_sheet_asked(request, card_class.unit)
 
     def address(key: str) -> str:
         return request.build_absolute_uri(f"{reverse('bench:paper', args=[pk, key])}#count")
@@ -108,9 +90,9 @@ def self_cut_pdf(request: HttpRequest, pk: int) -> HttpResponse:
 def practice_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """The practice sheet: marks beside the three cuts that show how far off they are."""
     trimmer = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
-    page = "letter" if trimmer.unit == "in" else "a4"
-    context = {"trimmer": trimmer, "page": page, "page_size": PAPER[page], "unit": trimmer.unit}
-    context |= {"rows": practice_marks(trimmer.unit), "proof": proof_of(page, trimmer.unit), "foot": 250}
+    page = usual_page(trimmer.unit)
+    context = {"trimmer": trimmer} | page_context(page, trimmer.unit)
+    context |= {"rows": practice_marks(trimmer.unit), "proof": proof_line(page), "foot": 250}
     return pdf_response("bench/pdf/practice.html", context, "practice-sheet", request)
 
 

@@ -4,8 +4,9 @@ import pymupdf
 from django.urls import reverse
 
 from tests.people import SignedInTests, fitted, make_class
-from zester.bench.papers import LABEL_SHEETS, label_pages, labels_of
+from zester.bench.printed import labels_of
 from zester.classes.models import ClassPaper, Trimmer
+from zester.core.printing.label_sheets import LABEL_SHEETS, label_pages
 
 CARD = "card 4¼ x 5½ side fold\nBase brass\nMat 4 x 5 brass\nTag 2 x 3 brass, tied before class"
 # Half of the 0.2 mm that a guide may be off by, in points.

@@ -10,7 +10,7 @@ from django.utils.safestring import SafeString
 
 from zester.bags.board import Board, Line, ShownKit
 from zester.core.kits.packing import ALL
-from zester.site.codes import code_svg
+from zester.printing.codes import code_svg
 
 # More in one file would keep a browser waiting for minutes.
 MOST_LABELS = 500
