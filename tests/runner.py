@@ -32,6 +32,8 @@ class CountingRunner(DiscoverRunner):
     def setup_test_environment(self, **kwargs) -> None:
         """Quick password hashes: the tests sign in hundreds of times."""
         super().setup_test_environment(**kwargs)
+        # Whitenoise says for every client that it is not there.
+        settings.STATIC_ROOT.mkdir(parents=True, exist_ok=True)
         # The demo's people come with the usual ones.
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher", *settings.PASSWORD_HASHERS]
         # Refusals are what many tests are about; those that look at the log set its level themselves.
