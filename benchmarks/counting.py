@@ -27,7 +27,7 @@ def _class():
     from zester.core.kits.order_lines import OrderLine
     from zester.demo.data import load
     from zester.designs.models import Card
-    from zester.fits.needs import begin_class
+    from zester.plans.needs import begin_class
     from zester.shelf.models import Paper
 
     evening = load()[0]

@@ -163,7 +163,7 @@ def first_plans() -> None:
 
     _django()
     demo = read_job((ROOT / "benchmarks" / "stargazer.json").read_bytes())
-    from zester.fits.work import QUICK_SECONDS
+    from zester.plans.work import QUICK_SECONDS
 
     make, many = FAMILIES["class"]
     for name, jobs in (("demo", [demo]), ("class family", [make(seed) for seed in range(many)])):

@@ -86,8 +86,8 @@ def prepare(people: int) -> None:
     from zester.accounts.sessions import SessionStore
     from zester.classes.models import CardClass, ClassPaper
     from zester.demo.data import TITLE, load
-    from zester.fits.models import PaperPlan, Work
-    from zester.fits.needs import begin_class
+    from zester.plans.models import PaperPlan, Work
+    from zester.plans.needs import begin_class
 
     first = CardClass.objects.get(title=TITLE)
     plans = {wish.paper.name: wish.fit.shown for wish in ClassPaper.objects.filter(card_class=first, fit__isnull=False)}

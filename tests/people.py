@@ -11,9 +11,9 @@ from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import add_card, recount
 from zester.core.sizes import SHEET_SIZES
 from zester.designs.models import Card
-from zester.fits.models import PaperFit, Work
-from zester.fits.needs import begin_class
-from zester.fits.work import run
+from zester.plans.models import PaperFit, Work
+from zester.plans.needs import begin_class
+from zester.plans.work import run
 from zester.shelf.models import Paper
 
 AT_ONCE = {"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend", "QUEUES": []}}

@@ -93,7 +93,7 @@ def main(folder: str) -> None:
     django.setup()
     call_command("migrate", verbosity=0)
     # What is proven in a second is proven on a busy machine, too.
-    with mock.patch("zester.fits.work.PAPER_SECONDS", 90.0), open(os.devnull, "w") as nowhere:
+    with mock.patch("zester.plans.work.PAPER_SECONDS", 90.0), open(os.devnull, "w") as nowhere:
         call_command("load_demo", stdout=nowhere)
     rows = (row for model in things() for row in model._base_manager.order_by("pk"))
     Path(folder, "demo.json").write_text(serializers.serialize("json", rows))

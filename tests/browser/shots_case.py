@@ -9,8 +9,8 @@ from tests.browser.shots import FOLDER
 from zester.bags.models import Mark
 from zester.classes.models import CardClass, Trimmer
 from zester.designs.models import Card
-from zester.fits.models import PaperFit, Work
-from zester.fits.work import ask
+from zester.plans.models import PaperFit, Work
+from zester.plans.work import ask
 from zester.shelf.models import Paper
 from zester.site.context import DEMO_PASSWORD, DEMO_USER
 

@@ -13,7 +13,7 @@ from zester.classes.people import keep_offer
 from zester.classes.services import begin_kit_list
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.stock.offcut_lines import OffcutLine
-from zester.fits.models import PaperFit
+from zester.plans.models import PaperFit
 from zester.shelf.models import Entry, Paper
 from zester.shelf.stock import put_offcuts, stock_take
 

@@ -15,7 +15,7 @@ from django.core.serializers.json import DjangoJSONEncoder
 
 from zester.archive.kit_keys import renamed
 from zester.archive.rows import FORMAT, KINDS
-from zester.core.cutlist.tables import rows_of, write_csv
+from zester.core.cutlist.list_files import rows_of, write_csv
 from zester.core.lengths import RULERS, write_length
 from zester.designs.models import Card
 from zester.designs.services import known_to

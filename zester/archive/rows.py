@@ -25,7 +25,7 @@ from zester.classes.models import (
     Trimmer,
 )
 from zester.designs.models import Card, Edition, Tool
-from zester.fits.models import PaperFit, PaperPlan
+from zester.plans.models import PaperFit, PaperPlan
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 
 

@@ -21,8 +21,8 @@ from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
 from zester.core.fitting.check import check_paper
 from zester.designs.models import Card, Tool
-from zester.fits.models import PaperPlan
-from zester.fits.plans import read_made
+from zester.plans.kept import read_made
+from zester.plans.models import PaperPlan
 from zester.shelf.models import Bit, Entry, Paper
 
 MOST_BYTES = 400_000_000

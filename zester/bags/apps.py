@@ -10,7 +10,7 @@ class BagsConfig(AppConfig):
 
     def ready(self) -> None:
         """Be asked."""
-        from zester.bags.states import pack_states
+        from zester.bags.station import pack_states
         from zester.site import stations
 
         stations.register("pack", "Pack", "bags:pack", pack_states)

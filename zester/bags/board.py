@@ -16,8 +16,8 @@ from zester.core.kits.demand import CHOSEN, GIFT, PERSON, SPARE, UNNAMED
 from zester.core.kits.packing import ALL, BIT, IF_ANY, OPEN_CHOICE, PIECE, Bag, Item, Kit, Packed, Stack
 from zester.core.lengths import show_size, with_unit
 from zester.core.tally import PieceCount
-from zester.fits.models import PaperFit
-from zester.fits.plans import Made, read_made
+from zester.plans.kept import Made, read_made
+from zester.plans.models import PaperFit
 from zester.site.stations import some
 
 _OF_KIT = re.compile(r"(?:p\d+|[ugs])-\w+-\d+")

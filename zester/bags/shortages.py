@@ -17,7 +17,7 @@ from zester.classes.services import hold_class
 from zester.core.errors import ZesterError
 from zester.core.kits.lacking import lack_of, wanted_of
 from zester.core.kits.packing import ALL, BIT, PIECE, Bag, Item
-from zester.fits.models import PaperFit
+from zester.plans.models import PaperFit
 from zester.shelf.models import Paper
 
 SPARE_KEY = "spare"

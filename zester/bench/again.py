@@ -13,11 +13,10 @@ from zester.core.cutting.record import steps_data, table_data
 from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE
 from zester.core.cutting.table import Table
 from zester.core.errors import JobError
-from zester.fits.models import PaperFit
-from zester.fits.plans import habits_of
-from zester.fits.sheets import names_for
-from zester.fits.wishes import cut
+from zester.plans.kept import habits_of, names_for
+from zester.plans.models import PaperFit
 from zester.shelf.models import Entry
+from zester.supply.booking import cut
 
 REASON = "missing when the bags were packed"
 

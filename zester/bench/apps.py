@@ -10,7 +10,7 @@ class BenchConfig(AppConfig):
 
     def ready(self) -> None:
         """Be asked."""
-        from zester.bench.states import cut_states
+        from zester.bench.station import cut_states
         from zester.site import stations
 
         stations.register("cut", "Cut", "bench:steps", cut_states)

@@ -10,8 +10,8 @@ from zester.core.cutting.machine_file import CUT, MachineFile, to_svg
 from zester.core.fitting.drawing import lay_parts
 from zester.core.fitting.summary import source_size
 from zester.core.lengths import TICKS_PER_MM, show_size
-from zester.fits.models import PaperFit
-from zester.fits.plans import read_made
+from zester.plans.kept import read_made
+from zester.plans.models import PaperFit
 
 ASKEW, SHIFTED = 0.5, 1.5
 FAULTS = {

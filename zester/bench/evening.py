@@ -21,8 +21,8 @@ from zester.core.cutting.evening import (
     sittings,
 )
 from zester.core.cutting.handwork import IN_CLASS, TIE_SECONDS
-from zester.fits.models import PaperFit
-from zester.fits.sheets import names_for
+from zester.plans.kept import names_for
+from zester.plans.models import PaperFit
 from zester.site.stations import some
 
 

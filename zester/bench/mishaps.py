@@ -11,8 +11,8 @@ from zester.core.cutting.mishap import Spoiled
 from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE
 from zester.core.errors import JobError
 from zester.core.lengths import show_size
-from zester.fits.models import PaperFit
-from zester.fits.sheets import names_for
+from zester.plans.kept import names_for
+from zester.plans.models import PaperFit
 from zester.site.owned import key_of
 from zester.site.stations import some
 

@@ -18,8 +18,8 @@ class Run(models.Model):
     a plan is the one that counts.
     """
 
-    fit = models.ForeignKey("fits.PaperFit", on_delete=models.CASCADE, related_name="runs")
-    plan = models.ForeignKey("fits.PaperPlan", on_delete=models.CASCADE, related_name="runs")
+    fit = models.ForeignKey("plans.PaperFit", on_delete=models.CASCADE, related_name="runs")
+    plan = models.ForeignKey("plans.PaperPlan", on_delete=models.CASCADE, related_name="runs")
     number = models.PositiveSmallIntegerField(default=1)
     steps = models.JSONField(default=list)
     places = models.PositiveSmallIntegerField(default=0)
@@ -61,7 +61,7 @@ class CutLog(models.Model):
     """A paper that was cut: how long it was reckoned to take, how long it took, what was spoiled."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="cut_logs")
-    plan = models.OneToOneField("fits.PaperPlan", on_delete=models.SET_NULL, null=True, related_name="log")
+    plan = models.OneToOneField("plans.PaperPlan", on_delete=models.SET_NULL, null=True, related_name="log")
     paper = models.CharField(max_length=80)
     title = models.CharField(max_length=80)
     cut_at = models.DateTimeField()

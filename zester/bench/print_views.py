@@ -19,7 +19,7 @@ from zester.core.cutting.machine_file import MachineFile, to_dxf, to_svg
 from zester.core.cutting.steps_file import write_steps
 from zester.core.printing.label_sheets import LABEL_SHEETS, label_pages
 from zester.core.printing.pages import proof_line, usual_page
-from zester.fits.models import PaperFit
+from zester.plans.models import PaperFit
 from zester.printing.choosers import label_sheet_asked, page_asked, page_context
 from zester.printing.pdf import pdf_response
 from zester.site.stations import thread

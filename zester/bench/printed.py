@@ -15,9 +15,8 @@ from zester.core.fitting.summary import source_size
 from zester.core.lengths import show_size
 from zester.core.printing.home_guides import HomeGuide, guide_for
 from zester.core.printing.true_size import GuidePage, Wanted, guide_pages
-from zester.fits.models import PaperFit
-from zester.fits.plans import Made, read_made
-from zester.fits.sheets import names_for
+from zester.plans.kept import Made, names_for, read_made
+from zester.plans.models import PaperFit
 from zester.printing.codes import code_svg
 
 

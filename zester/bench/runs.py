@@ -25,12 +25,10 @@ from zester.core.cutting.table import Lying, Table
 from zester.core.errors import JobError
 from zester.core.pace import Pace
 from zester.core.stock.offcut_lines import OffcutLine
-from zester.fits.booking import Opened
-from zester.fits.models import PaperFit, PaperPlan
-from zester.fits.plans import Made, habits_of, read_made
-from zester.fits.sheets import names_for
-from zester.fits.states import papers_in
-from zester.fits.wishes import cut, let_go
+from zester.plans.kept import Made, habits_of, names_for, read_made
+from zester.plans.models import PaperFit, PaperPlan
+from zester.plans.standing import papers_in
+from zester.supply.booking import Opened, cut, let_go
 
 A_DAY = 86_400
 # A step that took longer was not worked on all the time.

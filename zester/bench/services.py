@@ -16,9 +16,8 @@ from zester.core.fitting.plan import PaperPlan
 from zester.core.fitting.summary import summarise
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length, show_size
 from zester.core.pace import Pace
-from zester.fits.models import PaperFit
-from zester.fits.plans import Made, read_made
-from zester.fits.sheets import names_for
+from zester.plans.kept import Made, names_for, read_made
+from zester.plans.models import PaperFit
 from zester.site.stations import some
 
 

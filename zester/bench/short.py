@@ -10,8 +10,8 @@ from zester.core.fitting.plan import PaperPlan
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length
 from zester.core.tally import card_of
 from zester.designs.services import known_to, study_card
-from zester.fits.models import PaperFit
-from zester.fits.sheets import names_for
+from zester.plans.kept import names_for
+from zester.plans.models import PaperFit
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -10,7 +10,7 @@ from uuid import UUID
 from zester.bench.models import Run
 from zester.bench.runs import Ticked
 from zester.core.errors import JobError
-from zester.fits.models import PaperFit
+from zester.plans.models import PaperFit
 
 MOST_TICKS = 2000
 LARGEST = 500_000

@@ -21,9 +21,9 @@ from zester.bench.ticks import read_ticks, state_of
 from zester.classes.models import CardClass, Trimmer
 from zester.core.errors import JobError
 from zester.core.lengths import show_size
-from zester.fits.models import PaperFit
-from zester.fits.plans import read_made
-from zester.fits.states import papers_in
+from zester.plans.kept import read_made
+from zester.plans.models import PaperFit
+from zester.plans.standing import papers_in
 from zester.site.owned import key_of
 from zester.site.stations import thread
 

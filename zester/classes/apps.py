@@ -10,7 +10,7 @@ class ClassesConfig(AppConfig):
 
     def ready(self) -> None:
         """Listen, and be asked."""
-        from zester.classes import follow, states, uses
+        from zester.classes import follow, station, uses
         from zester.designs import uses as design_uses
         from zester.designs.signals import card_changed, tools_changed
         from zester.shelf.signals import paper_changed
@@ -20,8 +20,8 @@ class ClassesConfig(AppConfig):
         paper_changed.connect(follow.follow_paper)
         tools_changed.connect(follow.follow_tools)
         design_uses.register(uses.InClasses())
-        stations.register("design", "Design", "classes:desk", states.design_states)
-        stations.register("count", "Count", "classes:count", states.count_states)
+        stations.register("design", "Design", "classes:desk", station.design_states)
+        stations.register("count", "Count", "classes:count", station.count_states)
         tabs = (("sums", "Sums", "count"), ("people", "People", "people"), ("offers", "Offers", "offers"))
         for order, (key, name, view) in enumerate((*tabs, ("instead", "Another paper instead", "instead"))):
             stations.register_tab("count", key, name, f"classes:{view}", 10 * order)

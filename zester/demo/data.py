@@ -21,7 +21,7 @@ from zester.core.stock.offcut_lines import read_offcuts
 from zester.demo.models import Example
 from zester.designs.models import Card, Tool
 from zester.designs.services import remove_card, take_tool_off
-from zester.fits.needs import begin_class
+from zester.plans.needs import begin_class
 from zester.shelf.models import Bit, Pad, Paper, Sheet
 from zester.shelf.services import known_papers, take_off
 from zester.shelf.stock import book, count_bit, put_offcuts

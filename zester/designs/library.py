@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
-from zester.core.cutlist.tables import LARGEST_FILE, read_file, rows_of, write_csv, write_json, write_xlsx
+from zester.core.cutlist.list_files import LARGEST_FILE, read_file, rows_of, write_csv, write_json, write_xlsx
 from zester.core.errors import CutListError
 from zester.core.lengths import RULERS
 from zester.designs.desk import Drawing, desk_of, drawings_of

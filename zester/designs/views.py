@@ -16,8 +16,8 @@ from django_htmx.http import trigger_client_event
 
 from zester.core.cards.moving import moved
 from zester.core.cutlist.edit import Cells, editable_cells, line_of, step_length
+from zester.core.cutlist.list_files import with_sizes_written_out
 from zester.core.cutlist.paste import read_notes
-from zester.core.cutlist.tables import with_sizes_written_out
 from zester.core.errors import ZesterError
 from zester.core.lengths import RULERS
 from zester.core.paper_lines import read_papers

@@ -10,9 +10,9 @@ from functools import lru_cache
 from zester.core.fitting.job import Piece
 from zester.core.fitting.need import places_of
 from zester.core.lengths import show_length, with_unit
-from zester.fits.models import PaperFit, PaperPlan
-from zester.fits.plans import job_now
 from zester.fits.sheets import PaperSheets
+from zester.plans.kept import job_now
+from zester.plans.models import PaperFit, PaperPlan
 from zester.site.stations import some
 
 

@@ -10,18 +10,18 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
 from zester.classes.models import CardClass
+from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
-from zester.core.tables import write_csv
-from zester.fits.buying import book_bought, buying_list, coming_classes, price_of
-from zester.fits.growth import growth_of
-from zester.fits.models import Work
-from zester.fits.needed import needs_page
-from zester.fits.order import ask_joint, joint_of, shared_fits
-from zester.fits.states import papers_in, stamp_of
-from zester.fits.work import ask as ask_for
+from zester.plans.models import Work
+from zester.plans.standing import papers_in, stamp_of
+from zester.plans.work import ask as ask_for
 from zester.shelf.merchant import Refused, merchant
 from zester.site.owned import key_of
 from zester.site.stations import thread
+from zester.supply.buying import book_bought, buying_list, coming_classes, price_of
+from zester.supply.growth import growth_of
+from zester.supply.joint import ask_joint, joint_of, shared_fits
+from zester.supply.needed import needs_page
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:

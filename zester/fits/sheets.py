@@ -16,10 +16,10 @@ from zester.core.fitting.plan import PaperPlan as Plan
 from zester.core.fitting.summary import Offcut, Summary, bound_in_words, source_size, summarise
 from zester.core.fitting.supply import cheapest, missing_pieces
 from zester.core.lengths import TICKS_PER_INCH, show_size
-from zester.fits.models import PaperFit, PaperPlan
-from zester.fits.needs import pins_of
-from zester.fits.plans import Made, read_made
-from zester.fits.states import Entry
+from zester.plans.kept import Made, names_for, read_made
+from zester.plans.models import PaperFit, PaperPlan
+from zester.plans.needs import pins_of
+from zester.plans.standing import Entry
 
 Shares = Callable[[int], tuple[int, ...]]
 SMALL_SHEET = 9 * TICKS_PER_INCH
@@ -246,12 +246,6 @@ def percent(share) -> str:
     """A share as whole per cent, and never 100 unless it is all."""
     tenths = int(share * 1000)
     return f"{tenths // 10} %" if tenths % 10 == 0 else f"{tenths // 10}.{tenths % 10} %"
-
-
-def names_for(fit: PaperFit) -> dict:
-    """What the pieces of the shown plan are called: as now, if it answers what is needed now, or as they were."""
-    same = fit.answered and fit.shown.labels == fit.labels
-    return fit.pieces if same else fit.shown.pieces
 
 
 def draw_paper(entry: Entry, shares: Shares | None = None) -> PaperSheets:

@@ -14,8 +14,8 @@ from zester.core.cutting.evening import minutes_in_words
 from zester.core.fitting.job import AT_HOME
 from zester.core.pace import Pace
 from zester.core.tradeoff import Point, least_total, together, worth_it
-from zester.fits.models import PaperFit, PaperPlan
 from zester.fits.sheets import percent
+from zester.plans.models import PaperFit, PaperPlan
 from zester.site.stations import some
 
 # How many steps of a whole class are shown.

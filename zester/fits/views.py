@@ -16,18 +16,19 @@ from zester.classes.models import CardClass, ClassPaper
 from zester.core.errors import JobError
 from zester.core.fitting.plan import layout_entry
 from zester.fits.advised import advice_on, line_costs
-from zester.fits.models import PaperFit, Work
-from zester.fits.needs import begin, begin_class
-from zester.fits.proofs import proof_file, proof_words
 from zester.fits.sheets import draw_paper, print_shares, scale_of, wall_of, yield_of
-from zester.fits.states import Entry, Papers, living_workers, papers_in, stamp_of
 from zester.fits.tradeoff import class_front, front_of, is_taken
-from zester.fits.wishes import let_go, pin, set_auto, set_pool, take_plan, unpin, unpin_all
-from zester.fits.work import ask as ask_for
-from zester.fits.work import stop as stop_work
-from zester.fits.work import stop_class
+from zester.plans.models import PaperFit, Work
+from zester.plans.needs import begin, begin_class
+from zester.plans.proofs import proof_file, proof_words
+from zester.plans.standing import Entry, Papers, living_workers, papers_in, stamp_of
+from zester.plans.wishes import pin, set_auto, set_pool, take_plan, unpin, unpin_all
+from zester.plans.work import ask as ask_for
+from zester.plans.work import stop as stop_work
+from zester.plans.work import stop_class
 from zester.site.owned import key_of
 from zester.site.stations import thread
+from zester.supply.booking import let_go
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:

@@ -12,12 +12,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
 from zester.core.lengths import TICKS_PER_INCH, write_length
 from zester.core.stock.ledger import MOST, Held
 from zester.core.stock.offcut_lines import read_offcuts
-from zester.core.stock.tables import offcut_lines, stock_rows
-from zester.core.tables import write_csv
+from zester.core.stock.shelf_files import offcut_lines, stock_rows
 from zester.shelf.models import Entry, Paper, Sheet
 from zester.shelf.services import known_papers, papers_of
 from zester.shelf.signals import CHANGED, paper_changed

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
 from zester.core.class_job import SHEET_ID
-from zester.core.stock.ledger import Wanted
+from zester.core.stock.ledger import Wanted, open_for
 from zester.shelf.models import Paper, Sheet
 
 # Gives the names of the things that use a paper.
@@ -71,6 +71,28 @@ def promised(user: int) -> dict[tuple[int, str], list[Promised]]:
     for ask in _PROMISED:
         for each in ask(user):
             found.setdefault((each.paper, each.sheet), []).append(each)
+    return found
+
+
+def open_stock(
+    user: int, card_class: int, papers: Iterable[Paper], sheets: Mapping[int, list[Sheet]]
+) -> dict[int, dict[str, int]]:
+    """What the class with this key may plan with of papers with several sizes or offcuts: what no other is promised.
+
+    By paper and by what plans call the kind of sheet.
+    """
+    if not sheets:
+        return {}
+    wants, found = promised(user), {}
+    for paper in papers:
+        if paper.pk in sheets:
+            lying = {SHEET_ID: paper.on_hand} | {sheet.key: sheet.on_hand for sheet in sheets[paper.pk]}
+            found[paper.pk] = {
+                key: open_for(
+                    str(card_class), max(0, count or 0), [each.wanted for each in wants.get((paper.pk, key), ())]
+                )
+                for key, count in lying.items()
+            }
     return found
 
 

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST
 from zester.core.errors import ZesterError
 from zester.core.paper_lines import read_papers
 from zester.core.papers import COLOURS
-from zester.core.stock.tables import paper_lines
+from zester.core.stock.shelf_files import paper_lines
 from zester.shelf.forms import PaperForm, PaperLinesForm, SwatchForm
 from zester.shelf.models import Paper
 from zester.shelf.services import called, forget_name, keep_paper, keep_swatch, papers_of, put_back, put_on, take_off

@@ -8,9 +8,9 @@ from django import forms
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from zester.core.csv_files import LARGEST_TABLE
 from zester.core.errors import LengthError
 from zester.core.lengths import RULERS, parse_length, parse_size, with_unit
-from zester.core.tables import LARGEST_TABLE
 
 
 class LengthField(forms.CharField):

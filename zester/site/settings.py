@@ -28,6 +28,8 @@ INSTALLED_APPS = [
     "zester.shelf",
     "zester.designs",
     "zester.classes",
+    "zester.plans",
+    "zester.supply",
     "zester.fits",
     "zester.bench",
     "zester.bags",

@@ -30,7 +30,7 @@ from zester.core.errors import ZesterError
 from zester.core.kits.order_lines import OrderLine
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.designs.models import Card, Edition, Tool
-from zester.fits.models import PaperFit
+from zester.plans.models import PaperFit
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 from zester.shelf.stock import balance, book, correct, count_bit, put_offcuts
 

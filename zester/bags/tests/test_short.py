@@ -14,7 +14,7 @@ from zester.classes.models import CardClass
 from zester.core.cutting.record import read_steps
 from zester.core.cutting.steps import KEEP, PILE, SHEET, WASTE
 from zester.core.geometry import goes_in
-from zester.fits.models import PaperFit
+from zester.plans.models import PaperFit
 from zester.shelf.models import Entry
 from zester.shelf.stock import stock_take
 

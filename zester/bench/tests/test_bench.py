@@ -15,7 +15,7 @@ from zester.bench.runs import begin, cutting_of, pace_learnt
 from zester.classes.models import Trimmer
 from zester.core.cutting.record import read_steps
 from zester.core.cutting.steps import KEEP, PIECE, CutSteps
-from zester.fits.models import PaperFit
+from zester.plans.models import PaperFit
 from zester.shelf.models import Entry, Sheet
 from zester.shelf.stock import stock_take
 

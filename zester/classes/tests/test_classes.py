@@ -14,8 +14,8 @@ from zester.classes.services import count_class
 from zester.core.cards.checks import check_card
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.designs.services import known_to, study_card
-from zester.fits.models import PaperFit
-from zester.fits.plans import read_made
+from zester.plans.kept import read_made
+from zester.plans.models import PaperFit
 
 HTMX = {"headers": {"HX-Request": "true"}}
 

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 
+from zester.core.csv_files import open_csv, unguarded, write_csv
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import MOST_PEOPLE
 from zester.core.kits.order_lines import OrderLine
-from zester.core.tables import open_csv, unguarded, write_csv
 
 COLUMNS = ("name", "orders", "state", "contact", "address", "note", "papers", "ordered")
 # What other people's tables call the columns.

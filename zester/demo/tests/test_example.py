@@ -5,7 +5,7 @@ from django.urls import reverse
 from tests.people import SignedInTests, make_class
 from zester.classes.models import CardClass
 from zester.designs.models import Card, Tool
-from zester.fits.models import Work
+from zester.plans.models import Work
 from zester.shelf.models import Paper
 
 

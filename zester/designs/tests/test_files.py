@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from tests.people import SignedInTests
-from zester.core.cutlist.tables import READERS, read_file, rows_of, write_csv, write_json, write_xlsx
+from zester.core.cutlist.list_files import READERS, read_file, rows_of, write_csv, write_json, write_xlsx
 from zester.core.errors import CutListError
 from zester.core.lengths import SIXTEENTHS
 from zester.core.pieces import Known, KnownPaper

@@ -18,9 +18,9 @@ from zester.core.choices import OWN
 from zester.core.fitting.job_file import read_job
 from zester.core.fitting.plan import read_plan
 from zester.core.lengths import TICKS_PER_INCH
-from zester.fits.models import PaperFit, PaperPlan, Work, Worker
-from zester.fits.plans import read_made
-from zester.fits.tests.cases import LIST, PlanTests
+from zester.plans.kept import read_made
+from zester.plans.models import PaperFit, PaperPlan, Work, Worker
+from zester.plans.tests.cases import LIST, PlanTests
 
 INCH = TICKS_PER_INCH
 
@@ -181,7 +181,7 @@ class StripTests(PlanTests):
         self.assertIn('data-state="polished"', self.strip())
 
     def test_a_plan_that_could_not_be_proven_in_the_first_moment_is_quick(self):
-        with mock.patch("zester.fits.work.QUICK_SECONDS", 0.0):
+        with mock.patch("zester.plans.work.QUICK_SECONDS", 0.0):
             dice = random.Random(0)
             sizes = [(dice.randint(12, 70), dice.randint(12, 90), dice.choice((3, 7, 8, 9, 16))) for _ in range(14)]
             self.set_list("\n".join(f"{count} Mat {wide}/16 x {high}/16 brass" for wide, high, count in sizes))

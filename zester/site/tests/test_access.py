@@ -13,7 +13,7 @@ from zester.bench.models import CutLog, Run, Tick
 from zester.bench.runs import begin
 from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
 from zester.designs.models import Card, Edition, Tool
-from zester.fits.models import PaperFit, PaperPlan, Work
+from zester.plans.models import PaperFit, PaperPlan, Work
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 from zester.shelf.stock import book
 

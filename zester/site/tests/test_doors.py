@@ -13,7 +13,7 @@ from django.utils import timezone
 from tests.people import SignedInTests, make_class, make_paper
 from zester.classes.models import CardClass
 from zester.designs.models import Card, Edition
-from zester.fits.models import Worker
+from zester.plans.models import Worker
 from zester.shelf.models import Paper
 from zester.site.removed import purge
 

@@ -11,8 +11,8 @@ from zester.core.cards.moving import mark_of, moved
 from zester.core.cards.study import Study, study
 from zester.core.cards.tests.cards import KNOWN
 from zester.core.cutlist.edit import step_length
+from zester.core.cutlist.list_files import read_json, rows_of, with_sizes_written_out, write_json
 from zester.core.cutlist.notation import read_list
-from zester.core.cutlist.tables import read_json, rows_of, with_sizes_written_out, write_json
 from zester.core.errors import CutListError
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, Ruler
 from zester.core.tests.share import some

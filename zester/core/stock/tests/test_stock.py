@@ -10,7 +10,7 @@ from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.pieces import KnownPaper
 from zester.core.stock.ledger import Held, Wanted, difference, open_for, signed, taken_before
 from zester.core.stock.offcut_lines import OffcutLine, read_offcuts
-from zester.core.stock.tables import offcut_lines, paper_lines, stock_rows
+from zester.core.stock.shelf_files import offcut_lines, paper_lines, stock_rows
 
 INCH, MM = TICKS_PER_INCH, TICKS_PER_MM
 PAPERS = [

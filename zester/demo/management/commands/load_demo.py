@@ -3,8 +3,8 @@
 from django.core.management.base import BaseCommand
 
 from zester.demo.data import load
-from zester.fits.models import Work
-from zester.fits.work import run
+from zester.plans.models import Work
+from zester.plans.work import run
 
 
 class Command(BaseCommand):

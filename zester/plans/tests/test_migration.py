@@ -1,0 +1,118 @@
+"""A database of the version that kept plans by class and papers by name, taken over by this one.
+
+``data/class-plans.sqlite3.gz`` was made by that version from its demo: a pinned layout, a paper from everybody's own
+sheets, portions, advice that was asked for, a class changed since its fit, one whose fit still waited, a removed paper.
+"""
+
+import gzip
+import json
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from unittest import TestCase, skipUnless
+
+from django.db import connection
+
+OLD = Path(__file__).parent / "data" / "class-plans.sqlite3.gz"
+ROOT = Path(__file__).parents[3]
+
+LOOK = """
+import json, django
+django.setup()
+from django.contrib.auth import get_user_model
+from django.db import connection
+from django.test import Client
+from django.urls import reverse
+from zester.classes.models import CardClass
+from zester.plans.models import PaperFit, PaperPlan, Work
+from zester.shelf.models import Paper
+found = {"classes": {}, "pages": [], "keys": len(set(Paper.objects.values_list("key", flat=True)))}
+found["papers"] = Paper.objects.count()
+for each in CardClass.objects.all():
+    rows = {}
+    for fit in PaperFit.objects.filter(class_paper__card_class=each):
+        shown = fit.shown
+        rows[fit.paper.name] = {
+            "answered": fit.answered, "sheets": shown and shown.sheets, "proven": shown and shown.proven,
+            "pool": fit.class_paper.pool, "pins": len(fit.class_paper.pins), "advice": bool(shown and shown.advice),
+            "work": [work.kind for work in fit.work.filter(status="waiting").exclude(kind="hints")],
+        }
+    counts = [each.n_cards, each.n_lines, each.n_wrong, each.n_pieces, each.n_bags]
+    found["classes"][f"{each.title} {each.pk}"] = {"counts": counts, "papers": rows}
+    client = Client(SERVER_NAME="localhost")
+    client.force_login(each.owner)
+    for name in ("classes:desk", "classes:count", "fits:wall", "bench:steps", "bags:pack", "fits:print"):
+        found["pages"].append(client.get(reverse(name, args=[each.pk])).status_code)
+    for fit in PaperFit.objects.filter(class_paper__card_class=each):
+        page = client.get(reverse("fits:paper", args=[each.pk, fit.paper.key]))
+        found["pages"].append(page.status_code)
+        if fit.paper.name == "Midnight Dome":
+            found["pinned"] = page.content.decode().count('class="pinned"')
+        if fit.paper.name == "Kite Tails":
+            found["choices"] = "Free seats" in page.content.decode()
+found["plans"] = PaperPlan.objects.count()
+print(json.dumps(found))
+"""
+
+
+@skipUnless(connection.vendor == "sqlite", "the database that is migrated is one of SQLite")
+class MigrationTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        with tempfile.TemporaryDirectory() as folder:
+            with gzip.open(OLD) as old, Path(folder, "zester.sqlite3").open("wb") as new:
+                shutil.copyfileobj(old, new)
+            variables = {"ZESTER_DATA": folder, "ZESTER_DEBUG": "1", "DJANGO_SETTINGS_MODULE": "zester.site.settings"}
+            run = {"cwd": ROOT, "env": os.environ | variables, "capture_output": True, "text": True, "timeout": 120}
+            subprocess.run([sys.executable, "-m", "django", "migrate", "--verbosity", "0"], check=True, **run)
+            cls.found = json.loads(subprocess.run([sys.executable, "-c", LOOK], check=True, **run).stdout)
+        cls.evening, cls.by_post, cls.changed, cls.waiting, cls.empty = (
+            next(value for name, value in cls.found["classes"].items() if wanted(name, value))
+            for wanted in (
+                lambda name, _: name.startswith("Stargazer"),
+                lambda name, _: name.startswith("Kite"),
+                lambda name, value: name.startswith("Evening") and value["counts"][1] == 2,
+                lambda name, value: name.startswith("Evening") and value["counts"][1] == 1,
+                lambda name, value: name.startswith("Evening") and value["counts"][1] == 0,
+            )
+        )
+
+    def test_every_plan_is_there_answers_what_is_needed_and_nothing_is_fitted_again(self):
+        sheets = {
+            "Chalk Moon": 35,
+            "Ember Dust": 26,
+            "Midnight Dome": 47,
+            "Telescope Brass": 24,
+            "Brass Rays": 13,
+            "Moon Phases": 29,
+            "Pine Ridge": 11,
+            "Star Chart": 11,
+        }
+        self.assertEqual({name: row["sheets"] for name, row in self.evening["papers"].items()}, sheets)
+        for name, row in {**self.evening["papers"], **self.by_post["papers"]}.items():
+            self.assertEqual((row["answered"], row["proven"], row["work"]), (True, True, []), name)
+
+    def test_pools_pins_and_advice_came_along(self):
+        self.assertEqual(self.evening["papers"]["Moon Phases"]["pool"], "own")
+        self.assertEqual((self.evening["papers"]["Midnight Dome"]["pins"], self.found["pinned"]), (1, 1))
+        for name in ("Kite Tails", "Wind Rope"):
+            self.assertEqual(self.by_post["papers"][name]["pool"], "portions")
+        self.assertTrue(all(row["advice"] for row in self.by_post["papers"].values()))
+        self.assertTrue(self.found["choices"])
+
+    def test_what_had_changed_or_waited_is_begun_anew(self):
+        for row in self.changed["papers"].values():
+            self.assertEqual((row["answered"], row["sheets"], row["work"]), (False, 2, ["quick"]))
+        self.assertEqual(self.waiting["papers"]["Telescope Brass"]["work"], ["quick"])
+        self.assertEqual(self.empty["papers"], {})
+
+    def test_facts_are_counted_keys_given_and_every_page_opens(self):
+        self.assertEqual(self.evening["counts"], [7, 45, 0, 1239, 98])
+        self.assertEqual(self.by_post["counts"], [3, 18, 0, 253, 27])
+        self.assertEqual(self.found["keys"], self.found["papers"])
+        self.assertGreater(len(self.found["pages"]), 40)
+        self.assertEqual(set(self.found["pages"]), {200})
