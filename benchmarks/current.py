@@ -158,8 +158,8 @@ def first_plans() -> None:
     """How far first plans lie above the proven ones: the demo's papers and the class family of ``families.py``."""
     from benchmarks.families import FAMILIES
     from zester.core.fitting.engine import fit_paper
-    from zester.core.fitting.job import PAPER_SECONDS
-    from zester.core.fitting.job_file import read_job
+    from zester.core.fitting.jobs.job import PAPER_SECONDS
+    from zester.core.fitting.jobs.job_file import read_job
 
     _django()
     demo = read_job((ROOT / "benchmarks" / "stargazer.json").read_bytes())

@@ -13,10 +13,10 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from zester.core.fitting.columns import Tables
 from zester.core.fitting.engine import fit, warm_up
-from zester.core.fitting.job_file import read_job
-from zester.core.fitting.problem import make_problem
+from zester.core.fitting.jobs.job_file import read_job
+from zester.core.fitting.patterns.columns import Tables
+from zester.core.fitting.patterns.problem import make_problem
 
 JOB = Path(__file__).parent / "stargazer.json"
 

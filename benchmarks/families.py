@@ -25,8 +25,8 @@ from dataclasses import replace
 from decimal import Decimal
 
 from zester.core.errors import JobError
-from zester.core.fitting.check_job import check_job
-from zester.core.fitting.job import Bench, Job, Margins, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.jobs.check_job import check_job
+from zester.core.fitting.jobs.job import Bench, Job, Margins, PaperJob, Piece, Row, Sheet
 from zester.core.fitting.parts import CutLimits
 from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM

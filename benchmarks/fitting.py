@@ -20,8 +20,8 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from benchmarks.families import FAMILIES, class_job, club_job
 from zester.core.fitting.engine import fit, warm_up
-from zester.core.fitting.job import Job, PaperJob
-from zester.core.fitting.plan import PaperPlan, write_plan
+from zester.core.fitting.jobs.job import Job, PaperJob
+from zester.core.fitting.jobs.plan import PaperPlan, write_plan
 from zester.core.fitting.tests.test_engine import rectpack_sheets
 
 MOST_RECTANGLES = 2000

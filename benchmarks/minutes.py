@@ -18,19 +18,19 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from benchmarks.families import class_job, mats_job
+from benchmarks.fewest_minutes import fewest_seconds
 from benchmarks.plain import plain_solution
 from zester.core.cutting.steps import cutting_steps, minutes_judge
 from zester.core.cutting.tests.plain import plain_steps
-from zester.core.fitting.check import check_paper
-from zester.core.fitting.columns import Tables
 from zester.core.fitting.engine import fit_front, fit_paper
-from zester.core.fitting.fewest_minutes import fewest_seconds
-from zester.core.fitting.job import PaperJob
-from zester.core.fitting.least_minutes import least_seconds
-from zester.core.fitting.naming import name_layouts
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import PaperJob
+from zester.core.fitting.jobs.plan import PaperPlan
+from zester.core.fitting.minutes.least_minutes import least_seconds
 from zester.core.fitting.parts import Part
-from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.problem import Problem, make_problem
+from zester.core.fitting.patterns.columns import Tables
+from zester.core.fitting.patterns.problem import Problem, make_problem
+from zester.core.fitting.search.naming import name_layouts
 
 JOBS, SECONDS, FRONT_SECONDS = 60, 9.5, 28.5
 # Jobs small enough for an integer program over every way to cut them, and how long that may take.

@@ -6,11 +6,11 @@ the integer program for the fewest sheets over the columns of the linear program
 
 from __future__ import annotations
 
-from zester.core.fitting.columns import Tables
-from zester.core.fitting.job import PaperJob
-from zester.core.fitting.knapsack import GuillotineTable
+from zester.core.fitting.jobs.job import PaperJob
 from zester.core.fitting.parts import Part, count_sizes, cut_part
-from zester.core.fitting.problem import make_problem
+from zester.core.fitting.patterns.columns import Tables
+from zester.core.fitting.patterns.knapsack import GuillotineTable
+from zester.core.fitting.patterns.problem import make_problem
 from zester.core.fitting.solver import CoverProgram, whole_cover
 
 PRICE_UNITS = 10**9

@@ -18,7 +18,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from zester.core.fitting.engine import fit_paper, warm_up
-from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.tests.test_engine import rectpack_sheets
 
 ITEMS = (20, 60, 100)

@@ -16,7 +16,7 @@ from benchmarks.families import class_job
 from zester.core.cutting.steps import cutting_steps
 from zester.core.cutting.tests.plain import plain_steps
 from zester.core.fitting.engine import fit
-from zester.core.fitting.job_file import read_job
+from zester.core.fitting.jobs.job_file import read_job
 
 JOBS = 200
 DEMO = Path(__file__).parent / "stargazer.json"

@@ -23,6 +23,8 @@ from tests.children import Child
 ROOT = Path(__file__).parents[1]
 # The longest first, so that at the end no process is alone for long; what is not named comes last.
 FIRST = ("tests.served", "tests.browser", "zester.core.fitting", "zester.fits", "tests.program", "zester.site")
+# A served journey has a browser, a web server and two workers of its own: one at a time, while there are others.
+ALONE = "-tests.served."
 # Seconds after which nobody waits any longer, whatever hangs; more than anybody should.
 LONGEST_RUN = 2400
 SLOWEST = 15
@@ -32,7 +34,7 @@ def all_chunks() -> list[str]:
     """Every module of tests, the longest first."""
     found = [
         ".".join(path.relative_to(ROOT).with_suffix("").parts)
-        for place in ("tests", "zester")
+        for place in ("tests", "zester", "benchmarks")
         for path in (ROOT / place).rglob("test_*.py")
     ]
     return sorted(found, key=lambda label: (_turn(label), label))
@@ -69,7 +71,8 @@ class Board:
 
     def take(self) -> str | None:
         """The next chunk for this process, or None if none is left."""
-        for path in sorted((self.folder / "todo").iterdir()):
+        left = sorted((self.folder / "todo").iterdir(), key=lambda path: (self._must_wait(path.name), path.name))
+        for path in left:
             label = path.name.split("-", 1)[1]
             try:
                 path.rename(self.folder / "doing" / f"{os.getpid()}-{label}")
@@ -78,6 +81,10 @@ class Board:
                 continue
             return label
         return None
+
+    def _must_wait(self, name: str) -> bool:
+        """Whether it is one of those that starve each other, and another is under way: others first."""
+        return ALONE in name and any(ALONE in path.name for path in (self.folder / "doing").iterdir())
 
     def finish(self, label: str, outcome: dict) -> None:
         """What came of a chunk that this process has taken."""

@@ -16,9 +16,9 @@ from pathlib import Path
 
 from zester.core.cutting.habits import Habits
 from zester.core.errors import PlanError, ZesterError
-from zester.core.fitting.job import PAPER_SECONDS, Job
-from zester.core.fitting.job_file import LARGEST_FILE, read_job
-from zester.core.fitting.plan import money, read_plan, write_plan
+from zester.core.fitting.jobs.job import PAPER_SECONDS, Job
+from zester.core.fitting.jobs.job_file import LARGEST_FILE, read_job
+from zester.core.fitting.jobs.plan import money, read_plan, write_plan
 from zester.core.lengths import write_length
 from zester.core.pace import DEFAULT_PACE, Pace
 
@@ -137,9 +137,9 @@ def _steps(options: argparse.Namespace, job: Job) -> int:
 
 
 def _prove(options: argparse.Namespace, job: Job) -> int:
-    from zester.core.fitting.check import check_plan
-    from zester.core.fitting.proof import write_proofs
-    from zester.core.fitting.prove import prove
+    from zester.core.fitting.jobs.check_plan import check_plan
+    from zester.core.fitting.proofs.proof import write_proofs
+    from zester.core.fitting.proofs.prove import prove
 
     plan = read_plan(_read(options.plan))
     check_plan(job, plan)
@@ -149,8 +149,8 @@ def _prove(options: argparse.Namespace, job: Job) -> int:
 
 
 def _check(options: argparse.Namespace, job: Job) -> int:
-    from zester.core.fitting.check import check_plan
-    from zester.core.fitting.proof import PRICES, check_proof, read_proofs
+    from zester.core.fitting.jobs.check_plan import check_plan
+    from zester.core.fitting.proofs.proof import PRICES, check_proof, read_proofs
 
     plan = read_plan(_read(options.plan))
     check_plan(job, plan)

@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 
 from zester import cli
 from zester.core.errors import JobError
-from zester.core.fitting.job_file import read_job
+from zester.core.fitting.jobs.job_file import read_job
 from zester.core.tests.share import some
 
 ROOT = Path(__file__).parents[2]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from importlib import import_module
+
 from django.conf import settings
 from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
@@ -59,7 +61,5 @@ class Session(AbstractBaseSession):
 
     @classmethod
     def get_session_store_class(cls):
-        """Django asks for it."""
-        from zester.accounts.sessions import SessionStore
-
-        return SessionStore
+        """Django asks for it; the engine that the settings name knows this model, not the other way round."""
+        return import_module(settings.SESSION_ENGINE).SessionStore

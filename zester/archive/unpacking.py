@@ -19,7 +19,7 @@ from zester.archive.kit_keys import renamed
 from zester.archive.rows import FORMAT, KINDS, Kind
 from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
-from zester.core.fitting.check import check_paper
+from zester.core.fitting.jobs.check_plan import check_paper
 from zester.designs.models import Card, Tool
 from zester.plans.kept import read_made
 from zester.plans.models import PaperPlan

@@ -8,7 +8,7 @@ from django.core.cache import cache
 
 from zester.bench.printed import home_guides
 from zester.classes.services import CountedClass
-from zester.core.fitting.job import Piece
+from zester.core.fitting.jobs.job import Piece
 from zester.core.kits.ways import Way, ways_of
 from zester.core.printing.home_guides import HomeGuide, guide_for
 

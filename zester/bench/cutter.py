@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from zester.core.cutting.cutter import NO_FAULTS, CutOut, Faults, cut_out
 from zester.core.cutting.machine_file import CUT, MachineFile, to_svg
-from zester.core.fitting.drawing import lay_parts
-from zester.core.fitting.summary import source_size
+from zester.core.fitting.jobs.drawing import lay_parts
+from zester.core.fitting.jobs.summary import source_size
 from zester.core.lengths import TICKS_PER_MM, show_size
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit

@@ -9,9 +9,9 @@ from zester.bench.runs import cuttings_of, fits_of
 from zester.bench.services import PaperSteps, paper_steps
 from zester.classes.models import CardClass
 from zester.core.cutting.machine_file import MachineFile, Marks, machine_file
-from zester.core.fitting.job import AT_HOME
-from zester.core.fitting.plan import Layout
-from zester.core.fitting.summary import source_size
+from zester.core.fitting.jobs.job import AT_HOME
+from zester.core.fitting.jobs.plan import Layout
+from zester.core.fitting.jobs.summary import source_size
 from zester.core.lengths import show_size
 from zester.core.printing.home_guides import HomeGuide, guide_for
 from zester.core.printing.true_size import GuidePage, Wanted, guide_pages

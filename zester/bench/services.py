@@ -11,9 +11,9 @@ from zester.core.cutting.build_up import PieceError, errors_of
 from zester.core.cutting.mishap import is_left, of_windows, there_of
 from zester.core.cutting.ruler import RulerPart, ruler_at
 from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, CutSteps, Result, Step
-from zester.core.fitting.drawing import Label, LaidPart, fit_label
-from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.summary import summarise
+from zester.core.fitting.jobs.drawing import Label, LaidPart, fit_label
+from zester.core.fitting.jobs.plan import PaperPlan
+from zester.core.fitting.jobs.summary import summarise
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length, show_size
 from zester.core.pace import Pace
 from zester.plans.kept import Made, names_for, read_made

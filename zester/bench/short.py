@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from zester.classes.models import CardClass, ClassCard
 from zester.core.cards.bearing import Bearing, bear_short
-from zester.core.fitting.plan import PaperPlan
+from zester.core.fitting.jobs.plan import PaperPlan
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length
 from zester.core.tally import card_of
 from zester.designs.services import known_to, study_card

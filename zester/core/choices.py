@@ -9,12 +9,12 @@ from fractions import Fraction
 
 from zester.core.cutting.steps import CutSteps, cutting_steps, minutes_judge
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import PAPER_SECONDS, Bench, PaperJob
+from zester.core.fitting.jobs.job import PAPER_SECONDS, Bench, PaperJob
+from zester.core.fitting.jobs.plan import PaperPlan, money, paper_entry, read_paper
+from zester.core.fitting.jobs.summary import summarise
+from zester.core.fitting.jobs.supply import full_cost
 from zester.core.fitting.offcuts import fit_offcuts_first
-from zester.core.fitting.plan import PaperPlan, money, paper_entry, read_paper
 from zester.core.fitting.size_mix import sizes_front
-from zester.core.fitting.summary import summarise
-from zester.core.fitting.supply import full_cost
 
 THRIFTIEST, EASIER, OWN = "thriftiest", "easier", "own sheets"
 # How many times the seconds of one fit the plans from the thriftiest to the easiest may take together.

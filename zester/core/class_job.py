@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from zester.core.errors import JobError
-from zester.core.fitting.job import (
+from zester.core.fitting.jobs.job import (
     ANY_BENCH,
     NO_MARGINS,
     ON_SHELF,
@@ -20,7 +20,7 @@ from zester.core.fitting.job import (
     Row,
     Sheet,
 )
-from zester.core.fitting.plan import Layout
+from zester.core.fitting.jobs.plan import Layout
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.tally import TOGETHER, PieceCount, card_of
 
@@ -32,7 +32,7 @@ class ShelfPaper:
     """A paper as the shelf has it, as far as its pieces and their price depend on it.
 
     How many sheets are on hand is not said here: a plan is made for all that is needed, and what is there is judged
-    beside it (``fitting/supply.py``).
+    beside it (``fitting/jobs/supply.py``).
     """
 
     key: str

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, PaperJob, Piece
+from zester.core.fitting.jobs.job import Bench, PaperJob, Piece
 from zester.core.fitting.offcuts import bought_new
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 

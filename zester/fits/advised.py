@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from functools import lru_cache
 
-from zester.core.fitting.job import Piece
-from zester.core.fitting.need import places_of
+from zester.core.fitting.jobs.job import Piece
+from zester.core.fitting.jobs.need import places_of
 from zester.core.lengths import show_length, with_unit
 from zester.fits.sheets import PaperSheets
 from zester.plans.kept import job_now

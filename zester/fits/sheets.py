@@ -9,12 +9,12 @@ from fractions import Fraction
 from functools import cached_property, lru_cache
 
 from zester.core.cutting.steps import natural
-from zester.core.fitting.drawing import SHARES, Label, LaidPart, fit_label, lay_parts
-from zester.core.fitting.job import NO_MARGINS, KeepRule, PaperJob
-from zester.core.fitting.plan import Layout
-from zester.core.fitting.plan import PaperPlan as Plan
-from zester.core.fitting.summary import Offcut, Summary, bound_in_words, source_size, summarise
-from zester.core.fitting.supply import cheapest, missing_pieces
+from zester.core.fitting.jobs.drawing import SHARES, Label, LaidPart, fit_label, lay_parts
+from zester.core.fitting.jobs.job import NO_MARGINS, KeepRule, PaperJob
+from zester.core.fitting.jobs.plan import Layout
+from zester.core.fitting.jobs.plan import PaperPlan as Plan
+from zester.core.fitting.jobs.summary import Offcut, Summary, bound_in_words, source_size, summarise
+from zester.core.fitting.jobs.supply import cheapest, missing_pieces
 from zester.core.lengths import TICKS_PER_INCH, show_size
 from zester.plans.kept import Made, names_for, read_made
 from zester.plans.models import PaperFit, PaperPlan

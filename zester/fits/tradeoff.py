@@ -11,7 +11,7 @@ from fractions import Fraction
 from zester.classes.models import CardClass, Trimmer
 from zester.core.choices import OWN, THRIFTIEST
 from zester.core.cutting.evening import minutes_in_words
-from zester.core.fitting.job import AT_HOME
+from zester.core.fitting.jobs.job import AT_HOME
 from zester.core.pace import Pace
 from zester.core.tradeoff import Point, least_total, together, worth_it
 from zester.fits.sheets import percent

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST
 
 from zester.classes.models import CardClass, ClassPaper
 from zester.core.errors import JobError
-from zester.core.fitting.plan import layout_entry
+from zester.core.fitting.jobs.plan import layout_entry
 from zester.fits.advised import advice_on, line_costs
 from zester.fits.sheets import draw_paper, print_shares, scale_of, wall_of, yield_of
 from zester.fits.tradeoff import class_front, front_of, is_taken

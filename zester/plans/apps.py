@@ -12,10 +12,11 @@ class PlansConfig(AppConfig):
     def ready(self) -> None:
         """Listen, and be asked."""
         from zester.classes.signals import class_counted
-        from zester.plans import needs, standing
+        from zester.plans import needs, queue, standing, work
         from zester.site import health
 
         class_counted.connect(needs.follow)
+        queue.register(work.run)
         health.register("workers", standing.workers_now)
         post_migrate.connect(_count_the_uncounted, sender=self)
 

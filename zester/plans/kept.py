@@ -12,14 +12,14 @@ from zester.core.class_job import SHEET_ID
 from zester.core.cutting.habits import Habits
 from zester.core.cutting.steps import cutting_steps
 from zester.core.errors import PlanError
-from zester.core.fitting.check import check_paper
-from zester.core.fitting.job import Job, PaperJob
-from zester.core.fitting.job_file import read_job, write_job
-from zester.core.fitting.need import labels_of, need_of, relabelled
-from zester.core.fitting.plan import PaperPlan as Plan
-from zester.core.fitting.plan import Plan as WholePlan
-from zester.core.fitting.plan import read_plan, write_plan
-from zester.core.fitting.supply import used_sheets
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import Job, PaperJob
+from zester.core.fitting.jobs.job_file import read_job, write_job
+from zester.core.fitting.jobs.need import labels_of, need_of, relabelled
+from zester.core.fitting.jobs.plan import PaperPlan as Plan
+from zester.core.fitting.jobs.plan import Plan as WholePlan
+from zester.core.fitting.jobs.plan import read_plan, write_plan
+from zester.core.fitting.jobs.supply import used_sheets
 from zester.plans.models import PaperFit, PaperPlan
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.uses import open_stock

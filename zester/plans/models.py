@@ -8,7 +8,7 @@ from functools import cached_property
 from django.db import models
 
 from zester.core.class_job import SHEET_ID
-from zester.core.fitting.supply import Judgement, OnShelf, judge
+from zester.core.fitting.jobs.supply import Judgement, OnShelf, judge
 from zester.core.stock.ledger import taken_before
 from zester.shelf.uses import Promised, promised
 

@@ -16,13 +16,13 @@ from zester.core.care import care_of
 from zester.core.class_job import Wishes, paper_job
 from zester.core.cutting.handwork import assembly, handwork, is_trimmed, marks_data
 from zester.core.errors import JobError
-from zester.core.fitting.check import check_paper_pins
-from zester.core.fitting.check_job import check_reach, check_shares
-from zester.core.fitting.job import Bench, Job, KeepRule, PaperJob
-from zester.core.fitting.job_file import write_job
-from zester.core.fitting.need import labels_of, need_of
+from zester.core.fitting.jobs.check_job import check_reach, check_shares
+from zester.core.fitting.jobs.check_plan import check_paper_pins
+from zester.core.fitting.jobs.job import Bench, Job, KeepRule, PaperJob
+from zester.core.fitting.jobs.job_file import write_job
+from zester.core.fitting.jobs.need import labels_of, need_of
+from zester.core.fitting.jobs.plan import Layout, read_layout
 from zester.core.fitting.parts import CutLimits
-from zester.core.fitting.plan import Layout, read_layout
 from zester.core.pieces import Tool
 from zester.core.tally import PieceCount
 from zester.plans.kept import known_plan, show

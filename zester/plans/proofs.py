@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 from contextlib import suppress
 
-from zester.core.fitting.proof import FORMAT, PRICES, ProofError, check_proof, proof_entry, read_proof
-from zester.core.fitting.prove import prove
+from zester.core.fitting.proofs.proof import FORMAT, PRICES, ProofError, check_proof, proof_entry, read_proof
+from zester.core.fitting.proofs.prove import prove
 from zester.plans.kept import read_made
 from zester.plans.models import PaperPlan
 

@@ -10,8 +10,8 @@ from zester.classes.models import CardClass, ClassPaper
 from zester.classes.services import hold_class, recount
 from zester.core.choices import OWN
 from zester.core.errors import JobError
-from zester.core.fitting.job import Job
-from zester.core.fitting.plan import layout_entry, read_paper
+from zester.core.fitting.jobs.job import Job
+from zester.core.fitting.jobs.plan import layout_entry, read_paper
 from zester.plans.kept import job_now, keep_plan, read_made
 from zester.plans.models import PaperFit, PaperPlan
 from zester.plans.needs import begin_class, pins_of

@@ -20,11 +20,11 @@ from zester.core.class_job import Wishes, paper_job
 from zester.core.cutting.steps import minutes_judge
 from zester.core.errors import Cancelled, JobError, PlanError
 from zester.core.fitting.engine import Judge
-from zester.core.fitting.job import AT_HOME, PAPER_SECONDS, Job, PaperJob
-from zester.core.fitting.need import places_of
+from zester.core.fitting.jobs.job import AT_HOME, PAPER_SECONDS, Job, PaperJob
+from zester.core.fitting.jobs.need import places_of
+from zester.core.fitting.jobs.plan import PaperPlan as Plan
+from zester.core.fitting.jobs.plan import money
 from zester.core.fitting.offcuts import fit_offcuts_first
-from zester.core.fitting.plan import PaperPlan as Plan
-from zester.core.fitting.plan import money
 from zester.core.kits.demand import demands_of, with_people
 from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
 from zester.plans.kept import habits_of, job_now, keep_plan, known_plan, read_made, show, with_bound_of

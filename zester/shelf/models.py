@@ -8,7 +8,7 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 
-from zester.core.fitting.job import Margins
+from zester.core.fitting.jobs.job import Margins
 from zester.core.lengths import show_size
 from zester.core.papers import REPEATS, repeat_ink
 from zester.core.sizes import SHEET_SIZES

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from zester.classes.services import hold_class
 from zester.core.class_job import SHEET_ID
-from zester.core.fitting.supply import on_shelf_too
+from zester.core.fitting.jobs.supply import on_shelf_too
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.plans.models import PaperFit, PaperPlan
 from zester.plans.needs import begin

@@ -13,7 +13,7 @@ from django_tasks import task
 
 from zester.classes.models import CardClass
 from zester.core.errors import JobError, PlanError
-from zester.core.fitting.leftovers import left_over
+from zester.core.fitting.jobs.leftovers import left_over
 from zester.core.fitting.sequence import best_order
 from zester.core.lengths import show_size
 from zester.core.tally import TOGETHER

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
-from zester.core.fitting.positions import normal_positions
+from zester.core.fitting.patterns.knapsack import GuillotineTable, Item, TooManyPositions
+from zester.core.fitting.patterns.positions import normal_positions
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.pieces import CutPiece, KnownPaper
 

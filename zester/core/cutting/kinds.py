@@ -17,8 +17,8 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from zester.core.fitting.job import NO_MARGINS, Margins, PaperJob, Sheet
-from zester.core.fitting.plan import Layout, PaperPlan
+from zester.core.fitting.jobs.job import NO_MARGINS, Margins, PaperJob, Sheet
+from zester.core.fitting.jobs.plan import Layout, PaperPlan
 from zester.core.geometry import Box, split
 
 PORTION = "portion"

@@ -19,8 +19,8 @@ from xml.sax.saxutils import escape
 import ezdxf
 
 from zester.core.cards.outlines import corners_of
-from zester.core.fitting.drawing import LaidPart, cut_lines, lay_parts
-from zester.core.fitting.plan import Layout
+from zester.core.fitting.jobs.drawing import LaidPart, cut_lines, lay_parts
+from zester.core.fitting.jobs.plan import Layout
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 CUT, SCORE, DRAW = "cut", "score", "draw"

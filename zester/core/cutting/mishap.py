@@ -17,10 +17,10 @@ from zester.core.cutting.kinds import PORTION
 from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, Step, cutting_steps
 from zester.core.cutting.table import LEFT, Table
 from zester.core.errors import JobError
-from zester.core.fitting.check import check_paper
-from zester.core.fitting.job import Bench, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.jobs.plan import PaperPlan
 from zester.core.fitting.offcuts import fit_offcuts_first
-from zester.core.fitting.plan import PaperPlan
 
 # A sheet of the new job that is a pile of the table: its id with this in front.
 ON_TABLE = "table:"

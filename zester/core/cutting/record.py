@@ -7,7 +7,7 @@ from dataclasses import asdict
 
 from zester.core.cutting.steps import Result, Step
 from zester.core.cutting.table import Lying, Table
-from zester.core.fitting.job import Margins
+from zester.core.fitting.jobs.job import Margins
 
 
 def steps_data(steps: Iterable[Step]) -> list[dict]:

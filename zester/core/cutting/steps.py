@@ -20,9 +20,9 @@ from zester.core.cutting.habits import USUAL, Habits
 from zester.core.cutting.hands import Action, in_order, woven
 from zester.core.cutting.kinds import Kind, Roots, roots_of
 from zester.core.cutting.order import Search, places_needed
-from zester.core.fitting.job import NO_MARGINS, Bench, KeepRule, Margins, PaperJob
-from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.strokes import plan_strokes
+from zester.core.fitting.jobs.job import NO_MARGINS, Bench, KeepRule, Margins, PaperJob
+from zester.core.fitting.jobs.plan import PaperPlan
+from zester.core.fitting.patterns.strokes import plan_strokes
 from zester.core.pace import DEFAULT_PACE, Pace
 
 PIECE, PILE, KEEP, WASTE = "piece", "pile", "keep", "waste"

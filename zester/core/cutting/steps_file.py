@@ -7,9 +7,9 @@ from collections.abc import Iterable
 
 from zester.core.cutting.habits import USUAL, Habits
 from zester.core.cutting.steps import CutSteps, Result, Step, cutting_steps
-from zester.core.fitting.check import check_plan
-from zester.core.fitting.job import Job
-from zester.core.fitting.plan import Plan
+from zester.core.fitting.jobs.check_plan import check_plan
+from zester.core.fitting.jobs.job import Job
+from zester.core.fitting.jobs.plan import Plan
 from zester.core.lengths import write_length
 from zester.core.pace import Pace
 

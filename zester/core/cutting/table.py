@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from zester.core.cutting.steps import PIECE, PILE, Result, Step
 from zester.core.errors import JobError
-from zester.core.fitting.job import NO_MARGINS, Margins, Sheet
+from zester.core.fitting.jobs.job import NO_MARGINS, Margins, Sheet
 
 LEFT = "L"
 

@@ -1,39 +1,52 @@
 """Fitting: from a job (papers, sheets, pieces) to a plan of edge-to-edge cuts.
 
-job.py        the job with all its rules
-job_file.py   reads it from and writes it to open JSON
-check_job.py  finds what is wrong with one
-plan.py       the plan, read from and written to open JSON
-need.py       what of a job its plan depends on, and a plan renamed for a job that differs in names only
-supply.py     whether a shelf is enough, the cheapest of several plans, which pieces are missing
-problem.py    one paper as the solver sees it: sizes, stocks (sheets and hidden middles)
-parts.py      cut trees, and what a trimmer can do
-positions.py  where a cut can usefully lie
-knapsack.py   the best single sheet for given values of the pieces
-loops.py      the loops behind it, plain
-kernels.py    the same compiled, and others; the only module that knows the compiler
-columns.py    the linear program over sheets, made column by column, and its exact lower bound
-rounding.py   whole numbers of sheets out of it, one way after the other:
-  greedy.py     piece after piece where it fits best
-  correcting.py  sheet after sheet with values that learn
-  mixes.py      sheets of several prices, one number of each after the other
-  closing.py    every column that a cheaper plan could use
-  diving.py     one sheet decided after the other
-minutes.py    what cutting layouts takes, estimated
-rows.py       the best single sheet when handling has a price
-easing.py     plans that take few minutes for their cost
+engine.py     all of it together: ``fit(job)``
+offcuts.py    offcuts before new sheets        size_mix.py  sheets of several sizes     sequence.py  several jobs
+
+proofs/       why no plan costs less
+  prove.py      finds prices that prove a plan the cheapest
+  proof.py      checks them without knowing anything of the search
+
+search/       whole numbers of sheets, and what becomes of them
+  rounding.py   out of the fractional mix, one way after the other:
+    greedy.py     piece after piece where it fits best (a pattern)
+    correcting.py  sheet after sheet with values that learn
+    mixes.py      sheets of several prices, one number of each after the other
+    closing.py    every column that a cheaper plan could use
+    diving.py     one sheet decided after the other
+  naming.py     which slot gets which piece, rows divided, margins, the way the sheet lies
+  fillers.py    pieces that come for free
+  portions.py   whole sheets in equal portions
+
+minutes/      plans that take few minutes for their cost
+  easing.py     the search for them
   easy_columns.py  the columns they are chosen from
   stripping.py  sheets in alike strips, some of these columns
   carrying.py   what is left over trimmed off later, in all of them
-least_minutes.py  a lower bound of the seconds
+  least_minutes.py  a lower bound of the seconds
   hand_table.py  the most a sheet can be worth where a stack may stay in the hand
-fewest_minutes.py  the fewest seconds of a small paper, by an integer program
-naming.py     which slot gets which piece, rows divided, margins, the way the sheet lies
-fillers.py    pieces that come for free
-portions.py   whole sheets in equal portions
-engine.py     all of it together: ``fit(job)``
-check.py      replays a plan without knowing any of the above
-prove.py      finds prices that prove a plan the cheapest
-proof.py      checks them without knowing any of the above
+
+patterns/     ways to cut one sheet
+  problem.py    one paper as the solver sees it: sizes, stocks (sheets and hidden middles)
+  positions.py  where a cut can usefully lie
+  knapsack.py   the best single sheet for given values of the pieces
+  loops.py      the loops behind it, plain
+  kernels.py    the same compiled, and others; the only module that knows the compiler
+  columns.py    the linear program over sheets, made column by column, and its exact lower bound
+  rows.py       the best single sheet when handling has a price
+  greedy.py     piece after piece where it fits best
+  handling.py   what cutting layouts takes, estimated
+  tidy.py       the same layout cut in fewer strokes and settings
+  strokes.py    how many strokes stacks take
+
+jobs/         what is asked and what is answered
+  job.py        the job with all its rules       job_file.py   read from and written to open JSON
+  check_job.py  finds what is wrong with one     plan.py       the plan, read from and written to open JSON
+  check_plan.py  replays a plan without knowing any of the above
+  need.py       what of a job its plan depends on, and a plan renamed for a job that differs in names only
+  supply.py     whether a shelf is enough, the cheapest of several plans, which pieces are missing
+  drawing.py    where everything lies            summary.py, leftovers.py   what it comes to, what is left
+
+parts.py      cut trees, and what a trimmer can do
 solver.py     the only module that knows the linear and integer programming library
 """

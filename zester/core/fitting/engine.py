@@ -12,17 +12,17 @@ from operator import itemgetter
 
 import numpy as np
 
-from zester.core.fitting.check import check_paper, check_paper_pins, check_pins, check_plan
-from zester.core.fitting.closing import close_gap
-from zester.core.fitting.columns import ColumnPool, Tables, relax
-from zester.core.fitting.fillers import add_fillers
-from zester.core.fitting.job import AT_HOME, PAPER_SECONDS, Bench, Job, PaperJob, Piece, Sheet, row_strip
-from zester.core.fitting.knapsack import PLAIN_WORK
-from zester.core.fitting.naming import Slot, emit, merge_alike, name_layouts
-from zester.core.fitting.plan import Layout, PaperPlan, Plan
-from zester.core.fitting.portions import Portion, choose_portion, grids
-from zester.core.fitting.problem import Problem, beyond_pins, make_problem, without_used
-from zester.core.fitting.rounding import Answer, Depth, Rounding
+from zester.core.fitting.jobs.check_plan import check_paper, check_paper_pins, check_pins, check_plan
+from zester.core.fitting.jobs.job import AT_HOME, PAPER_SECONDS, Bench, Job, PaperJob, Piece, Sheet, row_strip
+from zester.core.fitting.jobs.plan import Layout, PaperPlan, Plan
+from zester.core.fitting.patterns.columns import ColumnPool, Tables, relax
+from zester.core.fitting.patterns.knapsack import PLAIN_WORK
+from zester.core.fitting.patterns.problem import Problem, beyond_pins, make_problem, without_used
+from zester.core.fitting.search.closing import close_gap
+from zester.core.fitting.search.fillers import add_fillers
+from zester.core.fitting.search.naming import Slot, emit, merge_alike, name_layouts
+from zester.core.fitting.search.portions import Portion, choose_portion, grids
+from zester.core.fitting.search.rounding import Answer, Depth, Rounding
 
 # The search ends before the budget does, so that what comes after it is inside, too.
 SEARCH = 0.92
@@ -109,7 +109,7 @@ def warm_up() -> None:
     pieces = (Piece(id="a", width=6, height=6, count=3), Piece(id="b", width=5, height=4, count=2))
     paper = PaperJob(id="warm-up", sheets=(Sheet(id="sheet", width=10, height=10),), pieces=pieces)
     # From here on all loops are compiled ones.
-    import zester.core.fitting.kernels  # noqa: F401
+    import zester.core.fitting.patterns.kernels  # noqa: F401
 
     problem = make_problem(paper)
     tables = Tables(problem)

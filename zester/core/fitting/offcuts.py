@@ -15,8 +15,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zester.core.fitting.engine import Judge
-from zester.core.fitting.job import Bench, PaperJob, Sheet
-from zester.core.fitting.plan import PaperPlan
+from zester.core.fitting.jobs.job import Bench, PaperJob, Sheet
+from zester.core.fitting.jobs.plan import PaperPlan
 from zester.core.fitting.size_mix import fit_sizes
 
 # What of the time goes into the plan without offcuts.

@@ -13,10 +13,10 @@ from decimal import Decimal
 from itertools import permutations
 
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, PaperJob, Row, Sheet
-from zester.core.fitting.leftovers import left_over
+from zester.core.fitting.jobs.job import Bench, PaperJob, Row, Sheet
+from zester.core.fitting.jobs.leftovers import left_over
+from zester.core.fitting.jobs.plan import PaperPlan
 from zester.core.fitting.offcuts import bought_new, fit_offcuts_first
-from zester.core.fitting.plan import PaperPlan
 
 A_FIT = 0.6
 # Of more jobs than this only which is first is looked at, not every order.

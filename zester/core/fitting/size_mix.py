@@ -17,8 +17,8 @@ from dataclasses import replace
 from decimal import Decimal
 
 from zester.core.fitting.engine import Judge, fit_front, fit_paper
-from zester.core.fitting.job import ON_SHELF, Bench, PaperJob, Sheet
-from zester.core.fitting.plan import Layout, PaperPlan
+from zester.core.fitting.jobs.job import ON_SHELF, Bench, PaperJob, Sheet
+from zester.core.fitting.jobs.plan import Layout, PaperPlan
 
 # What of the time goes into the sizes by themselves, and the least for each; less than this is no time for a mix.
 _ALONE = 0.5

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from zester.core.class_job import sharing
-from zester.core.fitting.job import AT_HOME
+from zester.core.fitting.jobs.job import AT_HOME
 from zester.core.kits.demand import (
     PERSON,
     ClassNeeds,

@@ -13,8 +13,8 @@ from itertools import combinations
 
 from zester.core.errors import ZesterError
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import ANY_BENCH, Bench, PaperJob, Piece, Sheet
-from zester.core.fitting.plan import Layout
+from zester.core.fitting.jobs.job import ANY_BENCH, Bench, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.plan import Layout
 from zester.core.geometry import goes_in
 
 SECONDS = 1.0

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from zester.core.fitting.drawing import cut_lines, lay_parts
-from zester.core.fitting.plan import Layout
+from zester.core.fitting.jobs.drawing import cut_lines, lay_parts
+from zester.core.fitting.jobs.plan import Layout
 from zester.core.lengths import TICKS_PER_MM, show_length, show_size
 
 MM = TICKS_PER_MM

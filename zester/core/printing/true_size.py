@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from zester.core.cutting.machine_file import Line, Marks, inside
-from zester.core.fitting.drawing import LaidPart
+from zester.core.fitting.jobs.drawing import LaidPart
 from zester.core.lengths import TICKS_PER_MM, show_size
 from zester.core.printing.pages import EDGE, FOOT, PAGES
 

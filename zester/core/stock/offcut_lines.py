@@ -16,7 +16,7 @@ from dataclasses import dataclass
 
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.errors import ZesterError
-from zester.core.fitting.job import UPS
+from zester.core.fitting.jobs.job import UPS
 from zester.core.lengths import SIXTEENTHS, SIZE, Ruler, parse_size, plain
 from zester.core.pieces import KnownPaper
 

@@ -8,10 +8,10 @@ from pathlib import Path
 from unittest import TestCase, mock
 
 from zester.core.choices import OWN, THRIFTIEST, plans
-from zester.core.fitting.check import check_paper
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet
-from zester.core.fitting.job_file import read_job
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.job_file import read_job
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.questions import Steps, for_people, near, price_of_pieces, seats
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from zester.core.class_job import ShelfPaper, Wishes, class_job
 from zester.core.errors import JobError, ZesterError
-from zester.core.fitting.job import Bench, Margins, Row
+from zester.core.fitting.jobs.job import Bench, Margins, Row
 from zester.core.geometry import Window
 from zester.core.kits.demand import ClassNeeds, Counts, demands_of
 from zester.core.pieces import Bit, CutPiece

@@ -9,11 +9,11 @@ from django.db import migrations, models
 
 from zester.core.choices import figures
 from zester.core.errors import ZesterError
-from zester.core.fitting.job import Job
-from zester.core.fitting.job_file import read_job, write_job
-from zester.core.fitting.need import labels_of, need_of
-from zester.core.fitting.plan import Plan, read_plan, write_plan
-from zester.core.fitting.supply import used_sheets
+from zester.core.fitting.jobs.job import Job
+from zester.core.fitting.jobs.job_file import read_job, write_job
+from zester.core.fitting.jobs.need import labels_of, need_of
+from zester.core.fitting.jobs.plan import Plan, read_plan, write_plan
+from zester.core.fitting.jobs.supply import used_sheets
 
 log = logging.getLogger(__name__)
 

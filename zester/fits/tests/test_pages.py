@@ -15,8 +15,8 @@ from tests.people import make_class, make_paper, work_off
 from zester.classes.models import CardClass, ClassPaper, Trimmer
 from zester.classes.services import begin_kit_list, recount
 from zester.core.choices import OWN
-from zester.core.fitting.job_file import read_job
-from zester.core.fitting.plan import read_plan
+from zester.core.fitting.jobs.job_file import read_job
+from zester.core.fitting.jobs.plan import read_plan
 from zester.core.lengths import TICKS_PER_INCH
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit, PaperPlan, Work, Worker
@@ -320,9 +320,9 @@ class WishTests(PlanTests):
 
 
 # What is tested here is asking and taking, not how good the plans are.
-@mock.patch("zester.core.fitting.easing.MOVES", 10_000)
-@mock.patch("zester.core.fitting.easing.SHARES", (0.0, 0.25))
-@mock.patch("zester.core.fitting.easy_columns.MOST_TABLES", 6)
+@mock.patch("zester.core.fitting.minutes.easing.MOVES", 10_000)
+@mock.patch("zester.core.fitting.minutes.easing.SHARES", (0.0, 0.25))
+@mock.patch("zester.core.fitting.minutes.easy_columns.MOST_TABLES", 6)
 class AdviceTests(PlanTests):
     def setUp(self):
         super().setUp()

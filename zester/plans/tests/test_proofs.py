@@ -2,7 +2,7 @@
 
 from django.urls import reverse
 
-from zester.core.fitting.proof import PRICES, check_proof, read_proofs
+from zester.core.fitting.proofs.proof import PRICES, check_proof, read_proofs
 from zester.plans.kept import read_made
 from zester.plans.models import PaperPlan, Work
 from zester.plans.tests.cases import PlanTests

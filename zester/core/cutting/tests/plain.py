@@ -10,8 +10,8 @@ from collections import Counter
 from dataclasses import dataclass
 
 from zester.core.cutting.steps import PILE, WASTE, CutSteps, Result, Step, stack_sizes
-from zester.core.fitting.job import PaperJob
-from zester.core.fitting.plan import Layout, PaperPlan
+from zester.core.fitting.jobs.job import PaperJob
+from zester.core.fitting.jobs.plan import Layout, PaperPlan
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -10,8 +10,8 @@ from svgelements import SVG, Path
 from zester.core.cutting.cutter import Faults, cut_out
 from zester.core.cutting.machine_file import Marks, machine_file, to_dxf, to_svg
 from zester.core.errors import JobError
-from zester.core.fitting.drawing import lay_parts
 from zester.core.fitting.engine import fit
+from zester.core.fitting.jobs.drawing import lay_parts
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
 from zester.core.lengths import TICKS_PER_MM as MM

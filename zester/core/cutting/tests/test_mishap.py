@@ -15,8 +15,8 @@ from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, cutting_s
 from zester.core.cutting.table import Table
 from zester.core.errors import JobError
 from zester.core.fitting.engine import fit
-from zester.core.fitting.job import Bench, Job, Margins, PaperJob, Piece, Sheet
-from zester.core.fitting.job_file import read_job
+from zester.core.fitting.jobs.job import Bench, Job, Margins, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.job_file import read_job
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
 from zester.core.tests.share import some

@@ -8,8 +8,8 @@ from zester.core.cutting.habits import Habits
 from zester.core.cutting.steps import cutting_steps
 from zester.core.cutting.tests.plain import plain_steps
 from zester.core.fitting.engine import fit
-from zester.core.fitting.job import Bench, Margins, PaperJob, Piece, Row, Sheet
-from zester.core.fitting.job_file import read_job
+from zester.core.fitting.jobs.job import Bench, Margins, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.jobs.job_file import read_job
 from zester.core.fitting.parts import CutLimits
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from zester.core.cutting.steps import PIECE, PILE, Result, Step, cutting_steps, natural, stack_sizes
 from zester.core.fitting.engine import fit
-from zester.core.fitting.job import Bench, KeepRule
-from zester.core.fitting.plan import Cut, Layout, Named, PaperPlan
-from zester.core.fitting.summary import summarise
+from zester.core.fitting.jobs.job import Bench, KeepRule
+from zester.core.fitting.jobs.plan import Cut, Layout, Named, PaperPlan
+from zester.core.fitting.jobs.summary import summarise
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH
 

@@ -14,8 +14,8 @@ from zester.core.cutting.habits import Habits
 from zester.core.cutting.steps_file import steps_of
 from zester.core.errors import PlanError
 from zester.core.fitting.engine import fit
-from zester.core.fitting.job_file import read_job
-from zester.core.fitting.plan import write_plan
+from zester.core.fitting.jobs.job_file import read_job
+from zester.core.fitting.jobs.plan import write_plan
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.pace import Pace
 from zester.core.tests.share import some

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from decimal import Decimal
 
-from zester.core.fitting.job import Bench, Job, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.job import Bench, Job, PaperJob, Piece, Sheet
 from zester.core.lengths import SIXTY_FOURTHS, parse_size
 
 

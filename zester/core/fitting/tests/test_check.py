@@ -5,9 +5,9 @@ from decimal import Decimal
 from unittest import TestCase
 
 from zester.core.errors import PlanError
-from zester.core.fitting.check import check_plan
 from zester.core.fitting.engine import fit
-from zester.core.fitting.plan import Cut, Named, Plan, read_plan, write_plan
+from zester.core.fitting.jobs.check_plan import check_plan
+from zester.core.fitting.jobs.plan import Cut, Named, Plan, read_plan, write_plan
 from zester.core.fitting.tests.jobs import job
 
 

@@ -4,17 +4,17 @@ import random
 from functools import cache
 from unittest import TestCase
 
-from zester.core.fitting.closing import Lister, TooMany
-from zester.core.fitting.columns import ColumnPool, Tables, relax
-from zester.core.fitting.diving import Dive
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.greedy import greedy_sheets
-from zester.core.fitting.job import Bench
-from zester.core.fitting.knapsack import GuillotineTable, Item
+from zester.core.fitting.jobs.job import Bench
 from zester.core.fitting.parts import count_sizes, slots
-from zester.core.fitting.positions import normal_positions
-from zester.core.fitting.problem import make_problem
-from zester.core.fitting.rounding import Answer, Rounding
+from zester.core.fitting.patterns.columns import ColumnPool, Tables, relax
+from zester.core.fitting.patterns.greedy import greedy_sheets
+from zester.core.fitting.patterns.knapsack import GuillotineTable, Item
+from zester.core.fitting.patterns.positions import normal_positions
+from zester.core.fitting.patterns.problem import make_problem
+from zester.core.fitting.search.closing import Lister, TooMany
+from zester.core.fitting.search.diving import Dive
+from zester.core.fitting.search.rounding import Answer, Rounding
 from zester.core.fitting.tests.jobs import paper, random_job
 
 

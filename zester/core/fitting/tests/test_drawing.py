@@ -5,15 +5,15 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zester.core.fitting.columns import count_sizes
-from zester.core.fitting.drawing import LaidPart, fit_label, lay_parts
 from zester.core.fitting.engine import fit
-from zester.core.fitting.job import KeepRule
-from zester.core.fitting.knapsack import Part
-from zester.core.fitting.strokes import count_strokes
-from zester.core.fitting.summary import summarise
+from zester.core.fitting.jobs.drawing import LaidPart, fit_label, lay_parts
+from zester.core.fitting.jobs.job import KeepRule
+from zester.core.fitting.jobs.summary import summarise
+from zester.core.fitting.patterns.columns import count_sizes
+from zester.core.fitting.patterns.knapsack import Part
+from zester.core.fitting.patterns.strokes import count_strokes
+from zester.core.fitting.patterns.tidy import tidy
 from zester.core.fitting.tests.jobs import random_job
-from zester.core.fitting.tidy import tidy
 from zester.core.papers import luminance, repeat_ink
 
 

@@ -9,23 +9,23 @@ from unittest import TestCase
 from ortools.sat.python import cp_model
 
 from zester.core.cutting.steps import minutes_judge
-from zester.core.fitting.carrying import carried
-from zester.core.fitting.check import check_paper
-from zester.core.fitting.columns import ColumnPool, Tables, relax
-from zester.core.fitting.easing import Arrays, Best, Easing
-from zester.core.fitting.easy_columns import EasyColumns
 from zester.core.fitting.engine import MOST_PLANS, fit_front, fit_paper
-from zester.core.fitting.hand_table import HandTable
-from zester.core.fitting.job import Bench, KeepRule
-from zester.core.fitting.knapsack import GuillotineTable, Item
-from zester.core.fitting.least_minutes import least_seconds
-from zester.core.fitting.minutes import group_seconds, groups_of, seconds_of_groups, seconds_of_layouts
-from zester.core.fitting.naming import name_layouts
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import Bench, KeepRule
+from zester.core.fitting.jobs.plan import PaperPlan
+from zester.core.fitting.minutes.carrying import carried
+from zester.core.fitting.minutes.easing import Arrays, Best, Easing
+from zester.core.fitting.minutes.easy_columns import EasyColumns
+from zester.core.fitting.minutes.hand_table import HandTable
+from zester.core.fitting.minutes.least_minutes import least_seconds
 from zester.core.fitting.parts import Part, count_sizes, cut_part, renumber
-from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.positions import normal_positions
-from zester.core.fitting.problem import make_problem
-from zester.core.fitting.rows import RowTable, row_tables
+from zester.core.fitting.patterns.columns import ColumnPool, Tables, relax
+from zester.core.fitting.patterns.handling import group_seconds, groups_of, seconds_of_groups, seconds_of_layouts
+from zester.core.fitting.patterns.knapsack import GuillotineTable, Item
+from zester.core.fitting.patterns.positions import normal_positions
+from zester.core.fitting.patterns.problem import make_problem
+from zester.core.fitting.patterns.rows import RowTable, row_tables
+from zester.core.fitting.search.naming import name_layouts
 from zester.core.fitting.tests.jobs import paper, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
 

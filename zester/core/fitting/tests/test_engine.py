@@ -14,16 +14,16 @@ from hypothesis import strategies as st
 from ortools.sat.python import cp_model
 
 from zester.core.errors import Cancelled
-from zester.core.fitting.check import check_paper, check_plan
-from zester.core.fitting.columns import ColumnPool, Tables, full_one_size_columns
 from zester.core.fitting.engine import fit, fit_paper, warm_up
-from zester.core.fitting.job import Bench, Job, KeepRule, PaperJob, Piece, Sheet
-from zester.core.fitting.job_file import read_job, write_job
+from zester.core.fitting.jobs.check_plan import check_paper, check_plan
+from zester.core.fitting.jobs.job import Bench, Job, KeepRule, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.job_file import read_job, write_job
+from zester.core.fitting.jobs.plan import PaperPlan, read_plan, write_plan
+from zester.core.fitting.jobs.summary import bound_in_words, summarise
 from zester.core.fitting.parts import CutLimits
-from zester.core.fitting.plan import PaperPlan, read_plan, write_plan
-from zester.core.fitting.problem import make_problem
-from zester.core.fitting.strokes import count_strokes
-from zester.core.fitting.summary import bound_in_words, summarise
+from zester.core.fitting.patterns.columns import ColumnPool, Tables, full_one_size_columns
+from zester.core.fitting.patterns.problem import make_problem
+from zester.core.fitting.patterns.strokes import count_strokes
 from zester.core.fitting.tests.jobs import job, paper, random_job, random_shelf_job, sheet
 from zester.core.tests.share import some
 
@@ -249,7 +249,7 @@ class WarmUpTests(TestCase):
     def test_no_fit_waits_for_the_compiler_afterwards(self):
         told = (
             "from zester.core.fitting.engine import warm_up; warm_up()\n"
-            "from zester.core.fitting import kernels\n"
+            "from zester.core.fitting.patterns import kernels\n"
             "loops = 'fill_table fill_in_blocks fill_bounded needs_below list_vectors fill_rows anneal'.split()\n"
             "print([loop for loop in loops if not getattr(kernels, loop).signatures])"
         )

@@ -5,11 +5,11 @@ from unittest import TestCase
 
 from zester.core.cutting.steps import cutting_steps, minutes_judge
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench
-from zester.core.fitting.naming import name_layouts
+from zester.core.fitting.jobs.job import Bench
+from zester.core.fitting.minutes.stripping import strip_tree
 from zester.core.fitting.parts import Part, count_sizes, cut_part, slots, walk
-from zester.core.fitting.problem import make_problem
-from zester.core.fitting.stripping import strip_tree
+from zester.core.fitting.patterns.problem import make_problem
+from zester.core.fitting.search.naming import name_layouts
 from zester.core.fitting.tests.jobs import paper, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
 from zester.core.tests.share import some

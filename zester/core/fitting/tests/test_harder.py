@@ -3,14 +3,14 @@
 import random
 from unittest import TestCase
 
-from zester.core.fitting.check import check_paper
-from zester.core.fitting.columns import ColumnPool, Tables, relax
-from zester.core.fitting.correcting import Correcting
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, Margins, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import Bench, Margins, PaperJob, Piece, Sheet
 from zester.core.fitting.parts import CutLimits
-from zester.core.fitting.problem import make_problem
-from zester.core.fitting.rounding import Rounding
+from zester.core.fitting.patterns.columns import ColumnPool, Tables, relax
+from zester.core.fitting.patterns.problem import make_problem
+from zester.core.fitting.search.correcting import Correcting
+from zester.core.fitting.search.rounding import Rounding
 from zester.core.fitting.tests.jobs import random_job
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.tests.share import some

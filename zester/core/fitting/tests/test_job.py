@@ -9,9 +9,9 @@ from unittest import TestCase
 
 from zester.cli import main
 from zester.core.errors import JobError
-from zester.core.fitting.check import check_plan
-from zester.core.fitting.job_file import read_job, write_job
-from zester.core.fitting.plan import read_plan
+from zester.core.fitting.jobs.check_plan import check_plan
+from zester.core.fitting.jobs.job_file import read_job, write_job
+from zester.core.fitting.jobs.plan import read_plan
 from zester.core.lengths import parse_length
 
 QUESTIONS = Path(__file__).parents[4] / "docs" / "examples" / "questions.json"

@@ -8,10 +8,10 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zester.core.fitting import kernels, knapsack, loops
-from zester.core.fitting.knapsack import GuillotineTable, Item, TooManyPositions
 from zester.core.fitting.parts import ANY_CUT, CutLimits, count_sizes
-from zester.core.fitting.positions import normal_positions
+from zester.core.fitting.patterns import kernels, knapsack, loops
+from zester.core.fitting.patterns.knapsack import GuillotineTable, Item, TooManyPositions
+from zester.core.fitting.patterns.positions import normal_positions
 from zester.core.tests.share import some
 
 
@@ -158,7 +158,7 @@ class ReducedTests(TestCase):
             ys = normal_positions([(item.height, 9) for item in items], high)
             worth = [dice.randint(1, 900) * 4096 for _ in sides]
             whole = GuillotineTable(xs, ys, items, sides)
-            with mock.patch("zester.core.fitting.knapsack.REDUCED_WORK", 0):
+            with mock.patch("zester.core.fitting.patterns.knapsack.REDUCED_WORK", 0):
                 fewer = GuillotineTable(xs, ys, items, sides, tops=tops)
             self.assertTrue(fewer.reduced)
             self.assertLessEqual(fewer.work, whole.work)
@@ -179,6 +179,6 @@ class ReducedTests(TestCase):
         xs = normal_positions([(item.width, 9) for item in items], 2100)
         ys = normal_positions([(item.height, 9) for item in items], 2970)
         whole = GuillotineTable(xs, ys, items, sides)
-        with mock.patch("zester.core.fitting.knapsack.REDUCED_WORK", 0):
+        with mock.patch("zester.core.fitting.patterns.knapsack.REDUCED_WORK", 0):
             fewer = GuillotineTable(xs, ys, items, sides, tops=[(2100, 2970)])
         self.assertLess(10 * fewer.work, whole.work)

@@ -6,12 +6,12 @@ from unittest import TestCase
 
 from ortools.sat.python import cp_model
 
-from zester.core.fitting.check import check_paper
-from zester.core.fitting.columns import ColumnPool, Tables, relax
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet
-from zester.core.fitting.mixes import Excluded, Mixes
-from zester.core.fitting.problem import make_problem
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
+from zester.core.fitting.patterns.columns import ColumnPool, Tables, relax
+from zester.core.fitting.patterns.problem import make_problem
+from zester.core.fitting.search.mixes import Excluded, Mixes
 from zester.core.fitting.tests.test_engine import cp_sat_sheets
 from zester.core.tests.share import some
 

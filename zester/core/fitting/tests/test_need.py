@@ -7,14 +7,14 @@ from pathlib import Path
 from unittest import TestCase
 
 from zester.core.errors import JobError, PlanError
-from zester.core.fitting.check import check_paper
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, KeepRule, Margins, PaperJob, Row, Sheet
-from zester.core.fitting.job_file import read_job
-from zester.core.fitting.need import labels_of, need_of, places_of, relabelled
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import Bench, KeepRule, Margins, PaperJob, Row, Sheet
+from zester.core.fitting.jobs.job_file import read_job
+from zester.core.fitting.jobs.need import labels_of, need_of, places_of, relabelled
+from zester.core.fitting.jobs.plan import PaperPlan
+from zester.core.fitting.jobs.supply import OnShelf, cheapest, judge, missing_pieces, used_sheets
 from zester.core.fitting.parts import CutLimits
-from zester.core.fitting.plan import PaperPlan
-from zester.core.fitting.supply import OnShelf, cheapest, judge, missing_pieces, used_sheets
 from zester.core.fitting.tests.jobs import paper, piece, random_job, sheet
 from zester.core.geometry import Window
 

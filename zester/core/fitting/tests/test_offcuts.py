@@ -8,14 +8,14 @@ from unittest import TestCase
 
 from ortools.sat.python import cp_model
 
-from zester.core.fitting.check import check_paper
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, KeepRule, PaperJob, Piece, Sheet
-from zester.core.fitting.leftovers import left_over
-from zester.core.fitting.need import need_of
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import Bench, KeepRule, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.leftovers import left_over
+from zester.core.fitting.jobs.need import need_of
+from zester.core.fitting.jobs.supply import full_cost, used_sheets
 from zester.core.fitting.offcuts import fit_offcuts_first, without_offcuts
 from zester.core.fitting.sequence import best_order, joined
-from zester.core.fitting.supply import full_cost, used_sheets
 from zester.core.tests.share import some
 
 BENCH = Bench(stack=3, keep=KeepRule(8, 24))

@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zester.core.fitting.job import Margins
+from zester.core.fitting.jobs.job import Margins
 from zester.core.fitting.parts import (
     ANY_CUT,
     CutLimits,
@@ -24,8 +24,8 @@ from zester.core.fitting.parts import (
     with_margins,
     without,
 )
-from zester.core.fitting.strokes import count_strokes
-from zester.core.fitting.tidy import tidy, tidy_layouts
+from zester.core.fitting.patterns.strokes import count_strokes
+from zester.core.fitting.patterns.tidy import tidy, tidy_layouts
 
 
 def random_tree(dice: random.Random, width: int, height: int, depth: int = 5) -> Part:

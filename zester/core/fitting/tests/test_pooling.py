@@ -4,14 +4,14 @@ from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
 
-from zester.core.fitting.check import check_paper
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.fillers import add_fillers
-from zester.core.fitting.job import ANY_BENCH, Bench, KeepRule, Margins, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.job import ANY_BENCH, Bench, KeepRule, Margins, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.plan import Cut, Layout, Named
 from zester.core.fitting.parts import ANY_CUT, CutLimits
-from zester.core.fitting.plan import Cut, Layout, Named
-from zester.core.fitting.portions import choose_portion, grids
-from zester.core.fitting.problem import make_problem, part_of
+from zester.core.fitting.patterns.problem import make_problem, part_of
+from zester.core.fitting.search.fillers import add_fillers
+from zester.core.fitting.search.portions import choose_portion, grids
 from zester.core.fitting.tests.jobs import paper, random_job
 from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM

@@ -7,9 +7,9 @@ from functools import cache
 from unittest import TestCase
 
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, Margins, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.jobs.job import Bench, Margins, PaperJob, Piece, Row, Sheet
 from zester.core.fitting.parts import CutLimits
-from zester.core.fitting.proof import (
+from zester.core.fitting.proofs.proof import (
     PRICES,
     SEARCH,
     Proof,
@@ -19,7 +19,7 @@ from zester.core.fitting.proof import (
     read_proofs,
     write_proofs,
 )
-from zester.core.fitting.prove import prove
+from zester.core.fitting.proofs.prove import prove
 from zester.core.fitting.tests.jobs import random_job
 from zester.core.fitting.tests.test_published import tiny_job
 from zester.core.geometry import Window

@@ -5,12 +5,12 @@ from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
 
-from zester.core.fitting.closing import Lister
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.job import Bench, PaperJob, Piece, Sheet
-from zester.core.fitting.knapsack import GuillotineTable, Item
+from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.parts import count_sizes
-from zester.core.fitting.positions import normal_positions
+from zester.core.fitting.patterns.knapsack import GuillotineTable, Item
+from zester.core.fitting.patterns.positions import normal_positions
+from zester.core.fitting.search.closing import Lister
 from zester.core.fitting.tests.test_engine import cp_sat_sheets, rectpack_sheets
 from zester.core.tests.share import some
 

@@ -12,13 +12,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zester.core.errors import JobError, PlanError
-from zester.core.fitting.check import check_paper, check_plan, replay
-from zester.core.fitting.drawing import lay_parts
 from zester.core.fitting.engine import fit
-from zester.core.fitting.job import Bench, Job, KeepRule, Margins, PaperJob, Piece, Row, Sheet
-from zester.core.fitting.job_file import read_job, write_job
+from zester.core.fitting.jobs.check_plan import check_paper, check_plan, replay
+from zester.core.fitting.jobs.drawing import lay_parts
+from zester.core.fitting.jobs.job import Bench, Job, KeepRule, Margins, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.jobs.job_file import read_job, write_job
+from zester.core.fitting.jobs.plan import Cut, Layout, Named, PaperPlan, read_plan, write_plan
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, rotate
-from zester.core.fitting.plan import Cut, Layout, Named, PaperPlan, read_plan, write_plan
 from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.tests.share import some

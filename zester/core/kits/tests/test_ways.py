@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from zester.core.fitting.drawing import lay_parts
-from zester.core.fitting.job import Piece
+from zester.core.fitting.jobs.drawing import lay_parts
+from zester.core.fitting.jobs.job import Piece
 from zester.core.kits.ways import ways_of
 from zester.core.lengths import TICKS_PER_INCH as INCH
 
