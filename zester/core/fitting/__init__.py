@@ -8,12 +8,12 @@ proofs/       why no plan costs less
   proof.py      checks them without knowing anything of the search
 
 search/       whole numbers of sheets, and what becomes of them
-  rounding.py   out of the fractional mix, one way after the other:
-    greedy.py     piece after piece where it fits best (a pattern)
-    correcting.py  sheet after sheet with values that learn
-    mixes.py      sheets of several prices, one number of each after the other
-    closing.py    every column that a cheaper plan could use
-    diving.py     one sheet decided after the other
+  rounding.py   out of the fractional mix, one way after the other; what is known meanwhile is in found.py:
+    filling.py    sheets filled one by one; correcting.py with values that learn
+    whole.py      integer programs over the columns there are
+    smaller.py    smaller problems out of one; diving.py one sheet decided after the other
+    gaps.py       whether there is anything cheaper: closing.py lists every column that a cheaper plan could use,
+                  mixes.py takes one number of sheets of each price after the other
   naming.py     which slot gets which piece, rows divided, margins, the way the sheet lies
   fillers.py    pieces that come for free
   portions.py   whole sheets in equal portions

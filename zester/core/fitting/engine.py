@@ -20,9 +20,11 @@ from zester.core.fitting.patterns.knapsack import PLAIN_WORK
 from zester.core.fitting.patterns.problem import Problem, beyond_pins, make_problem, without_used
 from zester.core.fitting.search.closing import close_gap
 from zester.core.fitting.search.fillers import add_fillers
+from zester.core.fitting.search.found import Answer, Found
 from zester.core.fitting.search.naming import Slot, emit, merge_alike, name_layouts
 from zester.core.fitting.search.portions import Portion, choose_portion, grids
-from zester.core.fitting.search.rounding import Answer, Depth, Rounding
+from zester.core.fitting.search.rounding import Rounding
+from zester.core.fitting.search.smaller import Depth
 
 # The search ends before the budget does, so that what comes after it is inside, too.
 SEARCH = 0.92
@@ -318,7 +320,7 @@ class _Fitting:
             lambda: seconds_left() - spare,
             rich=True,
         )
-        rounding = Rounding(
+        found = Found(
             problem,
             tables,
             pool,
@@ -328,13 +330,14 @@ class _Fitting:
             seconds_left=seconds_left,
             compiled=self._compile,
         )
+        rounding = Rounding(found)
         answers = [rounding.run()]
         if self.easier is not None:
             self._compile()
             # It has time of its own, however long the fewest sheets took.
             self.end = max(self.end, time.monotonic() + self.seconds * EASING)
-            answers = rounding.eased(self.easier, self.bench.keep)
-        return problem, answers, rounding.bound
+            answers = rounding.eased(answers[0], self.easier, self.bench.keep)
+        return problem, answers, found.bound
 
     def _bound_of_made(self, paper: PaperJob, wanted: dict[str, int], missing: dict[str, int]) -> Decimal:
         """A proven lower bound on the cost of making as many pieces as a short plan makes."""
@@ -396,22 +399,15 @@ class _Fitting:
             return min(self._left_of_first(), end - time.monotonic())
 
         relaxed = relax(problem, tables, pool, lambda _: None, left)
-        rounding = Rounding(
-            problem,
-            tables,
-            pool,
-            relaxed,
-            stack=1,
-            tell=self.tell,
-            seconds_left=left,
-            depth=Depth.SHARE,
-            compiled=self._compile,
+        found = Found(
+            problem, tables, pool, relaxed, stack=1, tell=self.tell, seconds_left=left, compiled=self._compile
         )
-        chosen = [(column.sheet, column.tree, copies) for column, copies in rounding.run().chosen]
+        best = Rounding(found, Depth.SHARE).run()
+        chosen = [(column.sheet, column.tree, copies) for column, copies in best.chosen]
         layouts = name_layouts(problem, chosen, dict(share), 1)
         needed = sum(layout.copies for layout in layouts if layout.source == "sheet")
         home = tuple(replace(lay, source="portion") if lay.source == "sheet" else lay for lay in layouts)
-        return needed, rounding.bound, home
+        return needed, found.bound, home
 
     def _cut_portions(self, portion: Portion, needed: int) -> tuple[Layout, ...]:
         """Sheets cut into portions."""

@@ -14,7 +14,8 @@ from zester.core.fitting.patterns.positions import normal_positions
 from zester.core.fitting.patterns.problem import make_problem
 from zester.core.fitting.search.closing import Lister, TooMany
 from zester.core.fitting.search.diving import Dive
-from zester.core.fitting.search.rounding import Answer, Rounding
+from zester.core.fitting.search.found import Answer, Found
+from zester.core.fitting.search.rounding import Rounding
 from zester.core.fitting.tests.jobs import paper, random_job
 
 
@@ -104,11 +105,12 @@ class ClosingTests(TestCase):
         problem = make_problem(job)
         tables, pool = Tables(problem), ColumnPool(problem)
         relaxed = relax(problem, tables, pool, lambda _: None, lambda: 9.0)
-        rounding = Rounding(problem, tables, pool, relaxed, stack=3, tell=lambda _: None, seconds_left=lambda: 9.0)
-        rounding._take(rounding._fill_rest([], [size.area for size in problem.sizes]))
-        self.assertEqual((rounding.bound, rounding.best.cost), (3, 4))
-        rounding._close_for_priced()
-        self.assertEqual(rounding.bound, 4)
+        found = Found(problem, tables, pool, relaxed, stack=3, tell=lambda _: None, seconds_left=lambda: 9.0)
+        rounding = Rounding(found)
+        found.take(rounding.filling.fill_rest([], [size.area for size in problem.sizes]))
+        self.assertEqual((found.bound, found.best.cost), (3, 4))
+        rounding.gaps.close_for_priced()
+        self.assertEqual(found.bound, 4)
 
 
 class RankTests(TestCase):

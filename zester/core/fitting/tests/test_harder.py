@@ -10,7 +10,8 @@ from zester.core.fitting.parts import CutLimits
 from zester.core.fitting.patterns.columns import ColumnPool, Tables, relax
 from zester.core.fitting.patterns.problem import make_problem
 from zester.core.fitting.search.correcting import Correcting
-from zester.core.fitting.search.rounding import Rounding
+from zester.core.fitting.search.filling import Filling
+from zester.core.fitting.search.found import Found
 from zester.core.fitting.tests.jobs import random_job
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.tests.share import some
@@ -36,9 +37,9 @@ class CorrectingTests(TestCase):
             problem = make_problem(many_sizes(seed))
             tables, pool = Tables(problem), ColumnPool(problem)
             relaxed = relax(problem, tables, pool, quiet, lambda: 5.0, early=False)
-            rounding = Rounding(problem, tables, pool, relaxed, stack=3, tell=quiet, seconds_left=lambda: 5.0)
+            known = Found(problem, tables, pool, relaxed, stack=3, tell=quiet, seconds_left=lambda: 5.0)
             mix = list(zip(pool.columns, relaxed.amounts, strict=False))
-            correcting = Correcting(problem, mix, rounding._next_sheet)
+            correcting = Correcting(problem, mix, Filling(known).next_sheet)
             enough = relaxed.bound + 3
             found = [chosen for chosen in (correcting.fill(enough) for _ in range(8)) if chosen]
             with self.subTest(seed=seed):
