@@ -46,6 +46,7 @@ lint: $(VENV)/installed-dev
 	$(BIN)/ruff format --check .
 	$(BIN)/djlint --quiet --lint zester
 	$(BIN)/lint-imports --no-cache
+	ZESTER_DEBUG=1 $(BIN)/mypy
 
 tests: $(VENV)/installed-dev
 	ZESTER_DEBUG=1 $(BIN)/python -m django test --noinput

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import copy
 from unittest import mock
 
 from django.contrib.auth import get_user_model
@@ -57,6 +58,20 @@ def fitted(card_class: CardClass) -> PaperFit | None:
     return PaperFit.objects.wanted().filter(class_paper__card_class=card_class).first()
 
 
+def in_one_line(text: str) -> str:
+    """Any white space as one space."""
+    return " ".join(text.split())
+
+
+def as_shown(response):
+    """A page with its white space as a browser shows it; other answers as they are."""
+    if getattr(response, "streaming", False) or not response.headers.get("Content-Type", "").startswith("text/html"):
+        return response
+    shown = copy(response)
+    shown.content = in_one_line(response.content.decode())
+    return shown
+
+
 @override_settings(TASKS=AT_ONCE, IDLE_WORK=False)
 class SignedInTests(TestCase):
     """Somebody signed in, with one paper on the shelf, and a stranger."""
@@ -76,6 +91,18 @@ class SignedInTests(TestCase):
 
     def setUp(self):
         self.client.force_login(self.user)
+
+    def assertContains(self, response, text, *args, **kwargs) -> None:  # noqa: N802
+        """As a browser shows it: any white space is one space."""
+        super().assertContains(as_shown(response), in_one_line(str(text)), *args, **kwargs)
+
+    def shown(self, url: str) -> str:
+        """The page at this address, its white space as a browser shows it."""
+        return in_one_line(self.client.get(url).content.decode())
+
+    def assertNotContains(self, response, text, *args, **kwargs) -> None:  # noqa: N802
+        """The same the other way round."""
+        super().assertNotContains(as_shown(response), in_one_line(str(text)), *args, **kwargs)
 
     def set_list(self, text: str, card: Card | None = None) -> None:
         """Another list for the only card, or this one; its classes follow."""

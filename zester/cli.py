@@ -13,14 +13,19 @@ import sys
 import traceback
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from zester.core.cutting.habits import Habits
 from zester.core.errors import PlanError, ZesterError
-from zester.core.fitting.jobs.job import PAPER_SECONDS, Job
+from zester.core.fitting.jobs.job import PAPER_SECONDS, Job, PaperJob
 from zester.core.fitting.jobs.job_file import LARGEST_FILE, read_job
 from zester.core.fitting.jobs.plan import money, read_plan, write_plan
 from zester.core.lengths import write_length
 from zester.core.pace import DEFAULT_PACE, Pace
+
+if TYPE_CHECKING:
+    # Loaded by the command that needs it.
+    from zester.core.questions import SeatRange
 
 MADE, UNUSABLE, SHORT, BROKEN, STOPPED = 0, 2, 3, 70, 130
 LONGEST_BUDGET = 3600.0
@@ -33,7 +38,8 @@ def main(arguments: list[str] | None = None) -> int:
     """
     options = _parser().parse_args(arguments)
     try:
-        return options.run(options, read_job(_read(options.job)))
+        status: int = options.run(options, read_job(_read(options.job)))
+        return status
     except BrokenPipeError:
         # Whoever reads has enough; what is still in the buffer must not complain at the end either.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
@@ -84,8 +90,8 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _command(commands, name: str, run: Callable, words: str) -> argparse.ArgumentParser:
-    command = commands.add_parser(name, help=words)
+def _command(commands: Any, name: str, run: Callable[..., int], words: str) -> argparse.ArgumentParser:
+    command: argparse.ArgumentParser = commands.add_parser(name, help=words)
     command.set_defaults(run=run)
     command.add_argument("job", help="the job, a JSON file; - for standard input")
     command.add_argument("--out", default="-", help="where to write; - for standard output (the default)")
@@ -171,7 +177,7 @@ def _check(options: argparse.Namespace, job: Job) -> int:
 def _plans(options: argparse.Namespace, job: Job) -> int:
     from zester.core.choices import choice_entry, plans
 
-    def answer(paper) -> list[dict]:
+    def answer(paper: PaperJob) -> list[dict[str, Any]]:
         return [choice_entry(choice, job.unit) for choice in plans(paper, job.bench, seconds=options.seconds)]
 
     return _answer(options, job, answer)
@@ -180,21 +186,21 @@ def _plans(options: argparse.Namespace, job: Job) -> int:
 def _seats(options: argparse.Namespace, job: Job) -> int:
     from zester.core.questions import seats
 
-    def answer(paper) -> list[dict]:
+    def answer(paper: PaperJob) -> list[dict[str, Any]]:
         steps = seats(paper, job.bench).ranges
         return [{"people": step.last, **_need(step)} for step in steps]
 
     return _answer(options, job, answer)
 
 
-def _need(step) -> dict:
+def _need(step: SeatRange) -> dict[str, Any]:
     return {"sheets": step.sheets, "packs": step.packs, "price": money(step.price)}
 
 
 def _near(options: argparse.Namespace, job: Job) -> int:
     from zester.core.questions import near
 
-    def answer(paper) -> list[dict]:
+    def answer(paper: PaperJob) -> list[dict[str, Any]]:
         return [
             {
                 "pieces": list(miss.pieces),
@@ -209,7 +215,7 @@ def _near(options: argparse.Namespace, job: Job) -> int:
     return _answer(options, job, answer)
 
 
-def _answer(options: argparse.Namespace, job: Job, answer: Callable) -> int:
+def _answer(options: argparse.Namespace, job: Job, answer: Callable[[PaperJob], list[dict[str, Any]]]) -> int:
     answers = [{"paper": paper.id, options.command: answer(paper)} for paper in job.papers]
     _write(options.out, json.dumps(answers, indent=1, ensure_ascii=False) + "\n")
     return MADE

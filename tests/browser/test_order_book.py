@@ -266,7 +266,7 @@ class OrderBookTests(BrowserTests):
         keys.press("Enter")
         expect(page.get_by_text("blue box").first).to_be_visible()
         self.go("/shelf/count/")
-        self.to(page.get_by_label(re.compile("Telescope Brass .*booked")).first)
+        self.to(page.get_by_label(re.compile("Telescope Brass .*booked", re.DOTALL)).first)
         keys.type("9")
         keys.press("Enter")
         expect(page.get_by_text("Counted: 1 difference is booked.")).to_be_visible()

@@ -19,7 +19,9 @@ log = logging.getLogger(__name__)
 class AskForSignIn(LoginRequiredMiddleware):
     """A script is told in a way it understands; a form that was sent is kept and sent again after signing in."""
 
-    def handle_no_permission(self, request: HttpRequest, view_func: Callable) -> HttpResponse:
+    def handle_no_permission(  # type: ignore[override]  # Django redirects; a script gets an answer it understands.
+        self, request: HttpRequest, view_func: Callable
+    ) -> HttpResponse:
         """Nobody is signed in."""
         if request.htmx or request.headers.get("X-Requested-With") == "fetch":
             # 401 and no page: what is on the screen stays there.

@@ -34,7 +34,7 @@ class SessionStore(InDatabase):
 
     def create_model_instance(self, data: dict) -> Session:
         """The row for the session's data."""
-        row = super().create_model_instance(data)
+        row: Session = super().create_model_instance(data)
         row.user_id = data.get(SESSION_KEY)
         row.browser = data.get(BROWSER, "")
         row.used_on = parse_date(data.get(USED_ON, "")) if data.get(USED_ON) else None

@@ -12,6 +12,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.forms import PasswordChangeForm
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse_lazy
@@ -36,7 +37,7 @@ class SignIn(auth_views.LoginView):
     authentication_form = SignInForm
     redirect_authenticated_user = True
 
-    def dispatch(self, request: HttpRequest, *args, **kwargs) -> HttpResponse:
+    def dispatch(self, request: HttpRequest, *args, **kwargs) -> HttpResponseBase:
         """A script that signs in in place may do so where another window has signed in meanwhile, as somebody else."""
         self.redirect_authenticated_user = not self._in_place
         return super().dispatch(request, *args, **kwargs)

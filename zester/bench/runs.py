@@ -297,7 +297,7 @@ def offcut_size(cutting: Cutting, lying: Lying) -> tuple[int, int, str]:
     width = lying.width - margins.left - margins.right
     height = lying.height - margins.top - margins.bottom
     free = all(piece.turn for piece in cutting.made.paper.pieces)
-    return (*sorted((width, height)), "top") if free else (width, height, lying.up)
+    return (min(width, height), max(width, height), "top") if free else (width, height, lying.up)
 
 
 @transaction.atomic

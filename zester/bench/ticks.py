@@ -32,10 +32,10 @@ def read_ticks(body: bytes) -> list[Ticked]:
 def _tick(entry: dict) -> Ticked:
     at = datetime.datetime.fromtimestamp(float(entry["at"]) / 1000, datetime.UTC)
     seconds = float(entry.get("seconds", 0))
-    numbers = [entry["run"], entry["done"]]
-    if not math.isfinite(seconds) or not all(type(n) is int and 0 <= n <= 30_000 for n in numbers):
+    run, done = entry["run"], entry["done"]
+    if not math.isfinite(seconds) or not all(type(n) is int and 0 <= n <= 30_000 for n in (run, done)):
         raise ValueError("no number")
-    return Ticked(UUID(str(entry["key"])), *numbers, at, seconds, str(entry.get("device", "")))
+    return Ticked(UUID(str(entry["key"])), run, done, at, seconds, str(entry.get("device", "")))
 
 
 def state_of(fit: PaperFit) -> dict:

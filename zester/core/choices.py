@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
+from typing import Any
 
 from zester.core.cutting.steps import CutSteps, cutting_steps, minutes_judge
 from zester.core.fitting.engine import fit_paper
@@ -73,7 +74,7 @@ def plans(
     bench: Bench,
     tell: Callable[[str], None] = lambda _: None,
     seconds: float = PAPER_SECONDS,
-    known: dict | None = None,
+    known: dict[str, Any] | None = None,
     shown: PaperPlan | None = None,
 ) -> list[Choice]:
     """Plans for one paper of which none is beaten in both cost and minutes, the thriftiest first.
@@ -113,7 +114,7 @@ def _unbeaten(choices: list[Choice]) -> list[Choice]:
     return [replace(each, name=f"{EASIER} {n}" if n else THRIFTIEST) for n, each in enumerate(kept)]
 
 
-def choice_entry(choice: Choice, unit: str) -> dict:
+def choice_entry(choice: Choice, unit: str) -> dict[str, Any]:
     """A choice as JSON data, its plan with it."""
     return {
         "name": choice.name,

@@ -162,18 +162,21 @@ def _whole_sheets(paper: ShelfPaper) -> list[Sheet]:
         id=SHEET_ID, width=paper.width, height=paper.height, price=paper.price, pack=paper.pack, there=paper.there
     )
     sizes = [usual, *paper.sizes]
-    if all(size.price for size in sizes):
-        costs = [size.price for size in sizes]
+    costs = [size.price for size in sizes if size.price]
+    if len(costs) == len(sizes):
+        pass
     elif len(sizes) == 1:
         costs = [Decimal(1)]
     else:
         costs = [round(Decimal(size.width * size.height) / TICKS_PER_INCH**2, 2) for size in sizes]
     sheets = []
     for size, cost in zip(sizes, costs, strict=True):
-        sides = {"width": size.width, "height": size.height, "margins": paper.margins, "pack": size.pack}
-        sheets.append(Sheet(id=size.id, cost=cost, **sides))
+        sheet = Sheet(
+            id=size.id, width=size.width, height=size.height, cost=cost, margins=paper.margins, pack=size.pack
+        )
+        sheets.append(sheet)
         if len(sizes) > 1 and size.there:
-            sheets.append(Sheet(id=size.id + ON_SHELF, cost=cost * SHELF_SHARE, count=size.there, **sides))
+            sheets.append(replace(sheet, id=size.id + ON_SHELF, cost=cost * SHELF_SHARE, count=size.there))
     return sheets
 
 

@@ -3,6 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
+
+T = TypeVar("T")
+
+
+def sure(value: T | None) -> T:
+    """What must be there by what was looked at before. Raises RuntimeError where it is not, rather than go on."""
+    if value is None:
+        raise RuntimeError("something that must be there is not")
+    return value
 
 
 class ZesterError(ValueError):

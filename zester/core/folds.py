@@ -18,6 +18,7 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from zester.core.errors import sure
 from zester.core.pieces import CardLine, CutPiece, Score
 
 
@@ -104,7 +105,7 @@ def scores_for(line: CardLine) -> tuple[int, int, Score | None]:
 
     Gate doors are each half as wide as the card, so an odd number of ticks cannot be halved; every ruler's marks can.
     """
-    width, height = line.width, line.height
+    width, height = sure(line.width), sure(line.height)
     if line.fold == "side":
         return 2 * width, height, Score("x", (width,))
     if line.fold == "top":
@@ -174,7 +175,7 @@ def _folded(
     made = {"side": _side, "top": _top, "gate": _gate, "tri": _panels, "accordion": _panels, "none": _flat}[fold]
     sideways = end in ("left", "right")
     inner = (width - pocket, height) if sideways else (width, height - pocket)
-    closed_width, closed_height, faces = made(*inner, score)
+    closed_width, closed_height, faces = made(*inner, score)  # type: ignore[arg-type]  # Only a flat one has none.
     if pocket:
         faces = [*faces, _pocket_face(fold, {face.key: face for face in faces}, inner, pocket, end)]
     return Folded(

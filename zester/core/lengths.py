@@ -78,7 +78,7 @@ def plain(text: str) -> str:
     """
     if text.isascii():
         return text.replace("''", '"')
-    out = []
+    out: list[str] = []
     for char in text:
         spelled = unicodedata.normalize("NFKC", char)
         if FRACTION_SLASH in spelled and len(spelled) > 1:

@@ -15,6 +15,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import Any
 
 from zester.core.errors import LengthError, ZesterError
 from zester.core.lengths import SIZE, parse_size, plain
@@ -146,7 +147,7 @@ def _with_part(paper: PaperLine, part: str, said: set[str]) -> PaperLine:
     raise ZesterError(f"“{part}” is not understood", mend=_hint(part))
 
 
-def _readings(part: str) -> Sequence[tuple[str, dict]]:
+def _readings(part: str) -> Sequence[tuple[str, dict[str, Any]]]:
     words = part.casefold()
     for readers in (_sheet, _words, _numbers):
         found = readers(part, words)
@@ -155,7 +156,7 @@ def _readings(part: str) -> Sequence[tuple[str, dict]]:
     return []
 
 
-def _sheet(part: str, words: str) -> tuple[str, dict] | None:
+def _sheet(part: str, words: str) -> tuple[str, dict[str, Any]] | None:
     sheet = SHEET_SIZES.get(words.replace(" ", "").replace("×", "x"))
     if sheet:
         return "size", {"sheet": sheet.key, "width": sheet.width, "height": sheet.height, "unit": sheet.unit}
@@ -175,7 +176,7 @@ def _sheet(part: str, words: str) -> tuple[str, dict] | None:
     }
 
 
-def _words(part: str, words: str) -> tuple[str, dict] | None:
+def _words(part: str, words: str) -> tuple[str, dict[str, Any]] | None:
     if words in KINDS:
         return "kind", {"kind": KINDS[words]}
     if words in REPEATS:
@@ -187,7 +188,7 @@ def _words(part: str, words: str) -> tuple[str, dict] | None:
     return None
 
 
-def _numbers(part: str, words: str) -> tuple[str, dict] | None:
+def _numbers(part: str, words: str) -> tuple[str, dict[str, Any]] | None:
     found = _PACK.fullmatch(words)
     if found and int(found[1] or found[2]) > 0:
         return "pack", {"pack": int(found[1] or found[2])}

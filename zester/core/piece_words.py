@@ -65,7 +65,7 @@ def _rule_words(piece: CutPiece, unit: str) -> list[str]:
 
 def card_words(card: CardLine, unit: str) -> str:
     """What the card's own line says."""
-    size = f"{show_size(card.width, card.height, unit)}, " if card.width else ""
+    size = f"{show_size(card.width, card.height, unit)}, " if card.width and card.height else ""
     end = f" at the {card.pocket_at}" if card.pocket_at else ""
     pocket = f" with a pocket{end}" if card.pocket else ""
     return f"The card: {size}{FOLDS[card.fold]}{pocket}"

@@ -6,9 +6,10 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import Any
 
 from zester.core.fitting.engine import fit_paper
-from zester.core.fitting.jobs.job import Bench, PaperJob, Piece
+from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.offcuts import bought_new
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
@@ -39,14 +40,14 @@ class Steps:
     ``time_up`` says when no more should be begun, over all tries.
     """
 
-    def __init__(self, known: dict | None = None, seconds: float = QUESTION_SECONDS):
+    def __init__(self, known: dict[str, Any] | None = None, seconds: float = QUESTION_SECONDS):
         self.known = {} if known is None else known
         self.seconds = seconds
 
     @property
     def time_up(self) -> bool:
         """Whether the question has had its time."""
-        return self.known.get("seconds", 0.0) > self.seconds
+        return float(self.known.get("seconds", 0.0)) > self.seconds
 
     def spend(self, started: float) -> None:
         """Note the time since ``started`` on the monotonic clock."""
@@ -153,7 +154,7 @@ def seats(
     return Seats(paper.id, tuple(_ranges(known, most, sheets[0], least)), exact)
 
 
-def _ranges(known: dict[int, int], most: int, sheet, least: int = 1) -> Iterator[SeatRange]:
+def _ranges(known: dict[int, int], most: int, sheet: Sheet, least: int = 1) -> Iterator[SeatRange]:
     needs, last = [0] * (most + 1), 0
     for people in range(most, least - 1, -1):
         # More people never need less; where a quick fit says so, the better one of more people serves fewer, too.
@@ -256,7 +257,7 @@ def near(
 def _groups(paper: PaperJob) -> list[list[Piece]]:
     """Pieces of equal size and rules together, what takes most paper first; those that must stay are left out."""
     fixed = {name for row in paper.matched for name in row.pieces}
-    groups: dict[tuple, list[Piece]] = {}
+    groups: dict[tuple[Any, ...], list[Piece]] = {}
     for piece in paper.pieces:
         if piece.id not in fixed and not piece.window:
             groups.setdefault((piece.width, piece.height, piece.direction), []).append(piece)

@@ -64,7 +64,8 @@ def worth_it(fronts: Sequence[Sequence[Point]]) -> list[tuple[int, ...]]:
 
 def _hull(front: Sequence[Point]) -> list[tuple[Decimal, int]]:
     """The steps along the lower hull of a paper's plans: seconds saved for a unit of money, and to which plan."""
-    found, here = [], 0
+    found: list[tuple[Decimal, int]] = []
+    here = 0
     while True:
         ahead = [place for place in range(here + 1, len(front)) if front[place].seconds < front[here].seconds]
         if not ahead:

@@ -86,7 +86,7 @@ class BenchTests(SignedInTests):
         after = self.client.get(self.address("table")).content.decode()
         rails = r'class="bench-rail.*?</p>|<li class="result.*?</li>'
         self.assertEqual(re.findall(rails, after, re.DOTALL), re.findall(rails, before, re.DOTALL))
-        places = re.search(r"at (\d+)&nbsp;places? at least", self.client.get(self.address("paper")).content.decode())
+        places = re.search(r"at (\d+)&nbsp;places? at least", self.shown(self.address("paper")))
         self.assertGreater(int(places[1]), 0)
 
     def test_what_is_no_tick_is_refused_and_changes_nothing(self):
@@ -153,7 +153,7 @@ class BenchTests(SignedInTests):
         self.tick(*(self.entry(n + 1, 2000 + 20 * n, run=2) for n in range(len(self.now().steps))))
         made = sum(each.count for each in self.now().table.of(PIECE))
         self.assertGreaterEqual(made, sum(piece.count for piece in self.now().made.paper.pieces))
-        page = self.client.get(self.address("paper")).content.decode()
+        page = self.shown(self.address("paper"))
         counted = re.findall(r'<td class="num">(\d+)</td><td class="num">(\d+)</td></tr>', page)
         self.assertTrue(counted and all(int(cut) >= int(asked) for asked, cut in counted), counted)
         # The new steps are begun, so it cannot be taken back any more.
@@ -280,7 +280,7 @@ class BenchTests(SignedInTests):
 
     def test_a_table_with_little_room(self):
         Trimmer.objects.update(most_piles=3)
-        page = self.client.get(self.address("paper")).content.decode()
+        page = self.shown(self.address("paper"))
         self.assertRegex(page, r"[0-3]&nbsp;piles? waits? at once|no pile waits")
 
 

@@ -8,9 +8,10 @@ from zester.core.cards.layers import wrap_of
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cutlist.edit import with_rule
 from zester.core.cutlist.lines import take_apart
+from zester.core.errors import sure
 from zester.core.folds import Folded, scores_for
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
-from zester.core.pieces import FOLDS, CutPiece, Score
+from zester.core.pieces import FOLDS, CardLine, CutPiece, Score
 from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH
 
 SHORT_FRONT = TICKS_PER_INCH // 2
@@ -35,7 +36,7 @@ def check_folds(study: Study) -> Iterator[Finding]:
             yield from _band(study, folded, piece)
 
 
-def _nothing(*_) -> Iterator[Finding]:
+def _nothing(*_: object) -> Iterator[Finding]:
     return iter(())
 
 
@@ -49,7 +50,7 @@ def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]
         what = f"The card’s line says {FOLDS[card.fold]}, its base {found}"
         mends = _rescore(study, base, scores_for(card)[2]) if card.width and _same_base(card, folded) else ()
         yield Finding(group="folds", what=what, why="", line=study.line(base), mends=mends)
-    elif card.width and (card.width, card.height) != (folded.width, folded.height):
+    elif card.width and card.height and (card.width, card.height) != (folded.width, folded.height):
         width, height, score = scores_for(card)
         mends = ()
         if study.on_marks(width, height) and not card.pocket:
@@ -61,7 +62,7 @@ def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]
         yield Finding(group="folds", what=what, why=why, line=study.line(base), mends=mends)
 
 
-def _same_base(card, folded: Folded) -> bool:
+def _same_base(card: CardLine, folded: Folded) -> bool:
     return scores_for(card)[:2] == (folded.open_width, folded.open_height)
 
 
@@ -81,13 +82,13 @@ def _with_score(text: str, score: Score | None, study: Study) -> str:
 def _rescore(study: Study, base: CutPiece, score: Score | None) -> tuple[Mend, ...]:
     if score is None or not study.on_marks(*score.places):
         return ()
-    text = with_rule(study.reading(base).written, "score", _words(score, study))
+    text = with_rule(study.written(base), "score", _words(score, study))
     places = " and ".join(study.length(place) for place in score.places)
     return study.rewrite(base, f"Score it at {places}", text)
 
 
 def _halves(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
-    score = folded.score
+    score = sure(folded.score)
     whole = folded.inner_width if score.axis == "x" else folded.inner_height
     at = score.places[0]
     off = abs(2 * at - whole)
@@ -103,7 +104,7 @@ def _halves(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
 
 
 def _doors(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:
-    first, second = folded.score.places
+    first, second = sure(folded.score).places
     width = folded.inner_width
     left, middle, right = first, second - first, width - second
     gap = middle - left - right

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from zester.core.cards.layers import Placed
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cutlist.edit import with_place, with_rule
+from zester.core.errors import sure
 from zester.core.lengths import TICKS_PER_INCH, type_length
 from zester.core.pieces import NO_EDGES
 
@@ -104,7 +105,7 @@ def _larger_than_the_last(sitting: _Sitting, study: Study) -> Finding:
     border = 2 * study.usual_border
     smaller = min(piece.shown_width, layer.shown_width - border), min(piece.shown_height, layer.shown_height - border)
     mends = study.make_it(piece, *smaller) if min(smaller) > 0 and not piece.shape else ()
-    behind = with_rule(reading.written, "behind", f"behind {layer.name}")
+    behind = with_rule(sure(reading.written), "behind", f"behind {layer.name}")
     mends = (*mends, *study.rewrite(piece, f"Put it behind the {layer.name}", behind)) if hidden else mends
     return Finding(
         group="layers",
@@ -161,7 +162,7 @@ def _hangs_over(sitting: _Sitting, study: Study) -> Finding:
     left, top, right, bottom = sitting.placed.own_box
     # In the middle it lies within only if there is room for it, and if it has that room for itself.
     inside = sitting.alone and right - left <= sitting.room[0] and bottom - top <= sitting.room[1]
-    centred = with_place(reading.written, {}, study.unit)
+    centred = with_place(sure(reading.written), {}, study.unit)
     mends = study.rewrite(piece, "Centre it", centred) if inside else ()
     what = f"{piece.name} hangs over the {edge} edge of the {sitting.on}"
     tilted = bool(piece.place.tilt)
@@ -177,7 +178,7 @@ def _cut_exact(sitting: _Sitting, study: Study) -> Iterator[Finding]:
         return
     reading = study.reading(piece)
     more = study.usual_border
-    text = with_rule(reading.written, "overhang", f"overhang {type_length(more, study.unit)}")
+    text = with_rule(sure(reading.written), "overhang", f"overhang {type_length(more, study.unit)}")
     mends = study.rewrite(piece, f"Cut it {study.length(more)} longer at each end", text)
     yield Finding(
         group="strips",
@@ -231,7 +232,7 @@ def _off_centre(sitting: _Sitting, study: Study, near: str, far: str, first: int
         for edge in ("left", "top", "right", "bottom", "fold")
         if edge not in edges and getattr(piece.place, edge) is not None
     }
-    mends = study.rewrite(piece, "Centre it", with_place(reading.written, kept, study.unit))
+    mends = study.rewrite(piece, "Centre it", with_place(sure(reading.written), kept, study.unit))
     what = f"{piece.name} sits a little off the middle"
     why = f"{study.length(first) if first else 'nothing'} {near}, {study.length(second) if second else 'nothing'} {far}"
     return Finding(group="borders", what=what, why=why, line=reading.line, grave=False, mends=mends)

@@ -8,6 +8,7 @@ from zester.core.cards.layers import wrap_of
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cards.yields import from_sheet, nearest_with_more
 from zester.core.cutlist.edit import with_rule, with_size
+from zester.core.errors import sure
 from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.pieces import CutPiece, KnownPaper, Tool
@@ -33,7 +34,7 @@ def _nothing_to_write_on(study: Study) -> Iterator[Finding]:
     """Ink is not seen on dark paper: such a card wants a light panel inside."""
     base, folded = study.base, study.folded
     paper = study.papers.get(base.paper) if base else None
-    if paper is None or not paper.dark or folded is None or folded.fold == "none":
+    if base is None or paper is None or not paper.dark or folded is None or folded.fold == "none":
         return
     inside = [each for each in study.placed if not each.face.closed]
     light = any(not study.papers[each.piece.paper].dark for each in inside if each.piece.paper in study.papers)
@@ -49,7 +50,7 @@ def _nothing_to_write_on(study: Study) -> Iterator[Finding]:
 
 def _side(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]:
     if piece.side == "b" and not paper.two_sided:
-        text = with_rule(study.reading(piece).written, "side", "")
+        text = with_rule(study.written(piece), "side", "")
         mends = study.rewrite(piece, "Take side A", text)
         yield Finding(
             group="papers",
@@ -63,7 +64,8 @@ def _side(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]
 def _one_way(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]:
     if paper.direction == "free" and not piece.upright:
         return
-    written, why, mends = study.reading(piece).written, "", ()
+    written, why = study.written(piece), ""
+    mends: tuple[Mend, ...] = ()
     if abs(piece.place.tilt) >= ON_ITS_SIDE:
         why = "it is tilted so far"
         mends = study.rewrite(piece, "Stand it upright", with_rule(written, "tilt", ""))
@@ -112,7 +114,7 @@ def _yield(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding
         return
     more = nearest_with_more(piece, paper, study.step)
     now = from_sheet(piece, paper)
-    if not more or more.count < now + max(1, now // 4):
+    if not more or now is None or more.count < now + max(1, now // 4):
         return
     off, side = (
         (piece.width - more.width, "narrower") if more.width < piece.width else (piece.height - more.height, "shorter")
@@ -156,14 +158,15 @@ def _as_it_goes_in(study: Study, piece: CutPiece) -> tuple[tuple[int, int], str]
 
 def _margin(study: Study, piece: CutPiece) -> Iterator[Finding]:
     """A die's blade lies outside its shape; without a margin round it the shape comes out with a straight side."""
-    margin = min(piece.width - piece.shape.width, piece.height - piece.shape.height) // 2
+    shape = sure(piece.shape)
+    margin = min(piece.width - shape.width, piece.height - shape.height) // 2
     if margin < LEAST_MARGIN:
         wanted = 2 * study.usual_border
-        size = max(piece.width, piece.shape.width + wanted), max(piece.height, piece.shape.height + wanted)
+        size = max(piece.width, shape.width + wanted), max(piece.height, shape.height + wanted)
         yield Finding(
             group="papers",
             what=f"{piece.name} leaves no margin round its die",
-            why=f"the {piece.shape.kind} is {study.size(piece.shape.width, piece.shape.height)}, its blank "
+            why=f"the {shape.kind} is {study.size(shape.width, shape.height)}, its blank "
             f"{study.size(piece.width, piece.height)}",
             line=study.line(piece),
             mends=study.make_it(piece, *size),
@@ -172,15 +175,16 @@ def _margin(study: Study, piece: CutPiece) -> Iterator[Finding]:
 
 def _reach(study: Study, piece: CutPiece, tool: Tool) -> Iterator[Finding]:
     """A punch reaches the far side of its shape from the nearest edge of the blank."""
-    margin = min(piece.width - piece.shape.width, piece.height - piece.shape.height) // 2
-    far = margin + min(piece.shape.width, piece.shape.height)
+    shape = sure(piece.shape)
+    margin = min(piece.width - shape.width, piece.height - shape.height) // 2
+    far = margin + min(shape.width, shape.height)
     if far <= tool.reach:
         return
     cut = study.rounded_up(2 * (far - tool.reach))
     sized = min(piece.width, piece.height) - cut
     across = piece.width <= piece.height
     size = (sized, piece.height) if across else (piece.width, sized)
-    fits = size[0] >= piece.shape.width and size[1] >= piece.shape.height
+    fits = size[0] >= shape.width and size[1] >= shape.height
     yield Finding(
         group="papers",
         what=f"{tool.name} does not reach the middle of {piece.name}",

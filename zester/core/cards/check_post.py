@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from zester.core.cards.study import Finding, Study
 from zester.core.cards.thickness import THICK, envelope_for
+from zester.core.errors import sure
 from zester.core.lengths import TICKS_PER_MM, show_size
 
 CARRIER = "Sizes and prices differ and change: ask your carrier"
@@ -40,7 +41,7 @@ def millimetres_of(ticks: int) -> str:
 
 def envelope_words(study: Study) -> str:
     """The envelope a card goes into."""
-    folded = study.folded
+    folded = sure(study.folded)
     found = envelope_for(folded.width, folded.height, study.unit)
     if not found:
         return "none of the usual ones"

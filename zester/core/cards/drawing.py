@@ -6,7 +6,7 @@ Nothing here knows of SVG but the outlines' paths; templates draw what a view ho
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from zester.core.cards.layers import Placed
@@ -196,7 +196,8 @@ def draw_card(pieces: Sequence[CutPiece], folded: Folded, placed: Sequence[Place
 
 def _runs(pieces: Sequence[CutPiece]) -> dict[tuple[int, int], tuple[int, int]]:
     """For each copy of a matched piece how far along its row or column it begins."""
-    runs, ends = {}, {}
+    runs: dict[tuple[int, int], tuple[int, int]] = {}
+    ends: dict[str, int] = {}
     for piece in pieces:
         for copy in range(piece.count if piece.match else 0):
             at = ends.get(piece.match, 0)
@@ -205,7 +206,7 @@ def _runs(pieces: Sequence[CutPiece]) -> dict[tuple[int, int], tuple[int, int]]:
     return runs
 
 
-def _layer(each: Placed, placed: Sequence[Placed], runs: dict, unit: str) -> Layer:
+def _layer(each: Placed, placed: Sequence[Placed], runs: Mapping[tuple[int, int], tuple[int, int]], unit: str) -> Layer:
     piece = each.piece
     run = runs.get((piece.number, each.copy), (0, 0))
     return Layer(

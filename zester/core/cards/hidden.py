@@ -17,6 +17,7 @@ from itertools import pairwise
 from zester.core.cards.layers import Placed
 from zester.core.cards.study import Finding, Study
 from zester.core.cutlist.edit import typed_size, with_rule
+from zester.core.errors import sure
 from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
 from zester.core.supports import LAYERS
@@ -100,7 +101,7 @@ def _offer(study: Study, at: int) -> Iterator[Finding]:
         rule += f" at {type_length(left, study.unit)}, {type_length(top, study.unit)}"
     what = f"{study.size(width, height)} of {piece.name} are hidden under {cover.piece.name}"
     rim = study.length(RIM_MM if study.unit == "mm" else RIM_INCH)
-    text = with_rule(study.reading(piece).written, "middle", rule)
+    text = with_rule(study.written(piece), "middle", rule)
     yield Finding(
         group="middles",
         what=what,
@@ -114,13 +115,13 @@ def _offer(study: Study, at: int) -> Iterator[Finding]:
 def _shows(study: Study, at: int) -> Iterator[Finding]:
     """A middle that is written but not covered would be a hole in the card."""
     placed = study.placed[at]
-    piece, middle = placed.piece, placed.piece.middle
+    piece, middle = placed.piece, sure(placed.piece.middle)
     x, y = placed.x + middle.x - piece.overhang.left, placed.y + middle.y - piece.overhang.top
     hole = x, y, x + middle.width, y + middle.height
     covers = [cover.box for cover in covers_of(study, at)]
     if covered(hole, covers):
         return
-    text = with_rule(study.reading(piece).written, "middle", "")
+    text = with_rule(study.written(piece), "middle", "")
     mends = study.rewrite(piece, "Keep the middle in", text)
     offered = next(_offer(study, at), None)
     mends = (*offered.mends, *mends) if offered else mends

@@ -283,7 +283,9 @@ def _on_face(piece: CutPiece, face: Face, number: int, of: int, copy: int) -> Pl
     )
 
 
-def _corner(piece: CutPiece, width: int, height: int, fold: str, number: int, of: int, face: str = ""):
+def _corner(
+    piece: CutPiece, width: int, height: int, fold: str, number: int, of: int, face: str = ""
+) -> tuple[int, int]:
     """The left and upper edge of one of ``of`` copies on a host, from its corner.
 
     Copies spread evenly over the side they leave most room on, or that is said; with a gap they stand together in the

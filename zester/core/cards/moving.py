@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from zester.core.cards.study import Study
 from zester.core.cutlist.edit import with_place
-from zester.core.errors import CutListError
+from zester.core.errors import CutListError, sure
 from zester.core.lengths import TICKS_PER_MM
 from zester.core.pieces import CutPiece
 
@@ -33,7 +33,7 @@ def moved(study: Study, number: int, across: int, down: int) -> tuple[int, str]:
     from_right, from_bottom = place.right is not None or fold == "right", place.bottom is not None or fold == "bottom"
     x = _along(placed.local[0], across, host.width - placed.width, mark, from_right)
     y = _along(placed.local[1], down, host.height - placed.height, mark, from_bottom)
-    places = {}
+    places: dict[str, int] = {}
     if across or place.left is not None or place.right is not None or fold in ("left", "right"):
         places |= _said("left", "right", x, host.width - placed.width, place.right is not None, fold)
     if down or place.top is not None or place.bottom is not None or fold in ("top", "bottom"):
@@ -41,7 +41,7 @@ def moved(study: Study, number: int, across: int, down: int) -> tuple[int, str]:
     reading = study.reading(placed.piece)
     # What lay below another lies where it was put from now on.
     free = {"after": ""} if down and place.after is not None else {}
-    return reading.line, with_place(reading.written, places, study.unit, free)
+    return reading.line, with_place(sure(reading.written), places, study.unit, free)
 
 
 def _at_both_sides(piece: CutPiece) -> bool:

@@ -12,7 +12,7 @@ is no circle (scallops) are rounded to the nearest tick, which is 1/320 mm.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from zester.core.lengths import TICKS_PER_INCH, millimetres
 from zester.core.pieces import Outline
@@ -49,7 +49,7 @@ def sheet_path(
     path = ""
     for k, (start, end) in enumerate(sides):
         path += f"{'M' if not k else 'L'}{_at(*start)}" if not bow or not k else f"A{_at(bow, bow)} 0 0 1 {_at(*start)}"
-        if k == bitten:
+        if notch and k == bitten:
             path += _bite(notch, x, y, width, height, k)
         path += f"L{_at(*end)}"
     return path + (f"A{_at(bow, bow)} 0 0 1 {_at(*sides[0][0])}Z" if bow else "Z")
@@ -139,7 +139,7 @@ def _scallop(width: int, height: int) -> list[Point]:
     return _round(angles, width / 2, height / 2, lambda angle: 0.93 + 0.07 * abs(math.sin(bumps * angle / 2)))
 
 
-def _round(angles: Sequence[float], rx: float, ry: float, reach) -> list[Point]:
+def _round(angles: Sequence[float], rx: float, ry: float, reach: Callable[[float], float]) -> list[Point]:
     return [
         (round(rx + rx * reach(angle) * math.cos(angle)), round(ry + ry * reach(angle) * math.sin(angle)))
         for angle in angles

@@ -9,7 +9,8 @@ from functools import cached_property
 from zester.core.cards.layers import Placed, place_all
 from zester.core.cards.thickness import Thickness, thickness_of
 from zester.core.cutlist.edit import with_size
-from zester.core.cutlist.lines import Reading
+from zester.core.cutlist.lines import Reading, Written
+from zester.core.errors import sure
 from zester.core.folds import Folded, base_of, fold_of
 from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_MM, Ruler, show_size, with_unit
@@ -88,7 +89,7 @@ class Study:
     @cached_property
     def thickness(self) -> Thickness:
         """How thick it gets."""
-        return thickness_of(self.base, self.folded, self.placed, self.known.papers)
+        return thickness_of(self.base, sure(self.folded), self.placed, self.known.papers)
 
     @cached_property
     def papers(self) -> dict[str, KnownPaper]:
@@ -143,18 +144,22 @@ class Study:
         """The next mark."""
         return -(-ticks // self.step) * self.step
 
+    def written(self, piece: CutPiece) -> Written:
+        """The line of a piece, taken apart."""
+        return sure(self.reading(piece).written)
+
     def make_it(self, piece: CutPiece, width: int, height: int) -> tuple[Mend, ...]:
         """The mend that gives a piece another shown size; none if that is on no ruler or on no sheet of its paper."""
         possible = self.on_marks(width, height) and self._on_a_sheet(piece, width, height)
         if not possible or not self._holds(piece, width, height):
             return ()
         reading = self.reading(piece)
-        text = with_size(reading.written, width, height, self.unit)
+        text = with_size(self.written(piece), width, height, self.unit)
         return (Mend(f"Make it {self.size(width, height)}", reading.line, text),)
 
     def _holds(self, piece: CutPiece, width: int, height: int) -> bool:
         """Whether its shape, its window and its middle would still be within it; a shape that fills it follows it."""
-        shape = self.reading(piece).written.rule("shape")
+        shape = self.written(piece).rule("shape")
         sized = piece.tool or (shape and shape["size"])
         inner = [piece.shape if sized else None, piece.window, piece.middle]
         return all(part is None or (part.width <= width and part.height <= height) for part in inner)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
+
 from zester.core.fitting.patterns.knapsack import GuillotineTable, Item, TooManyPositions
 from zester.core.fitting.patterns.positions import normal_positions
 from zester.core.lengths import TICKS_PER_INCH
@@ -47,7 +49,7 @@ def most_of_one(width: int, height: int, sheet_width: int, sheet_height: int, tu
     return table.best(sheet_width, sheet_height)
 
 
-def _positions(lengths: set[int], limit: int):
+def _positions(lengths: set[int], limit: int) -> np.ndarray:
     return normal_positions([(length, limit // length) for length in lengths], limit)
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 
 from zester.core.cutlist.lines import Reading, Written, segments, with_places
-from zester.core.errors import LengthError
+from zester.core.errors import LengthError, sure
 from zester.core.lengths import LENGTH, TICKS_PER_MM, Ruler, parse_length, type_length
 
 _LENGTH = re.compile(LENGTH, re.IGNORECASE)
@@ -142,7 +142,7 @@ def cells_of(reading: Reading) -> Cells:
 
 
 def _piece_cells(reading: Reading) -> Cells:
-    written, piece = reading.written, reading.piece
+    written, piece = sure(reading.written), sure(reading.piece)
     size = written.of(written.size) if written.how not in ("base", "tool") else ""
     said = _said(written)
     count = str(piece.count) if piece.count > 1 else ""
@@ -162,7 +162,7 @@ def editable_cells(reading: Reading) -> Cells:
     written = reading.written
     if not reading.error or written is None or written.how not in ("size", "border", "round"):
         return cells_of(reading)
-    count, name = re.match(r"\s*(\d*)\s*(.*?)[\s,:;]*$", written.of(written.head)).groups()
+    count, name = sure(re.match(r"\s*(\d*)\s*(.*?)[\s,:;]*$", written.of(written.head))).groups()
     paper = f"{written.of(written.paper)} {written.left_over}".strip()
     return Cells(
         kind="piece",

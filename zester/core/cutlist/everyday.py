@@ -16,6 +16,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Any
 
 from zester.core.cutlist.columns import cells_in_a_row, is_heading
 from zester.core.cutlist.everyday_bits import LENGTHS_OF, without_size
@@ -127,7 +128,9 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     return anew
 
 
-def _either_oval(words: str, found: re.Match, known: Known, names: Sequence[str], ruler: Ruler) -> tuple[Choice, ...]:
+def _either_oval(
+    words: str, found: re.Match[str], known: Known, names: Sequence[str], ruler: Ruler
+) -> tuple[Choice, ...]:
     """The line with the oval lying and standing, three quarters the other way; on a blank if it has no size."""
     unit, mark = ruler.unit, TICKS_PER_MM if ruler.unit == "mm" else ruler.step
     long = parse_length((found["after"] or found["before"]).strip(), ruler)
@@ -328,7 +331,7 @@ class _Anew:
         ]
         return "  ".join(_as_typed(re.sub(r"\s+", " ", part).strip()) for part in parts if part.strip())
 
-    def choice(self, **otherwise) -> Choice:
+    def choice(self, **otherwise: Any) -> Choice:
         """One way to read it."""
         line = self.line(**otherwise)
         return Choice(line, line)
@@ -359,7 +362,7 @@ def _ask_about_numbers(anew: _Anew, numbers: Sequence[str]) -> None:
     raise Question(f"What is {' and '.join(f'“{number}”' for number in numbers)}?", choices=tuple(choices))
 
 
-def _either_size(taken: Line, known: Known, second: re.Match) -> tuple[Choice, ...]:
+def _either_size(taken: Line, known: Known, second: re.Match[str]) -> tuple[Choice, ...]:
     rest = replace(taken)
     rest.blank(*second.span())
     choices = []
@@ -410,13 +413,13 @@ def _first_words(words: list[str]) -> str:
     return " ".join(words[start:end])
 
 
-def _each_paper(anew: _Anew, papers: Sequence[str], in_head: list) -> tuple[Choice, ...]:
+def _each_paper(anew: _Anew, papers: Sequence[str], in_head: list[Any]) -> tuple[Choice, ...]:
     """A line for each paper; that the other one is a word of the name is said by “from”."""
     named = {run[2] for run in in_head}
     return tuple(anew.choice(paper=paper if paper in named else f"from {paper}") for paper in papers)
 
 
-def _before_noun(run: tuple, words: list[str]) -> bool:
+def _before_noun(run: tuple[Any, ...], words: list[str]) -> bool:
     """“brass mat”: a paper's word before the kind of piece tells the paper more often than a name."""
     behind = words[run[1] : run[1] + 1]
     whole = words[run[0]].casefold() in run[2].casefold().split()

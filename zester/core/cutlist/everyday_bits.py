@@ -41,7 +41,7 @@ def without_size(taken: Line, typed: str, known: Known) -> str:
     )
 
 
-def _bit_line(taken: Line, bit: re.Match) -> str:
+def _bit_line(taken: Line, bit: re.Match[str]) -> str:
     text = taken.text.lstrip("+ ")
     remarks = [part.strip() for part in text.split(",") if not re.search(r"\d", part) and not _BIT.search(part)]
     for remark in remarks:
@@ -50,7 +50,7 @@ def _bit_line(taken: Line, bit: re.Match) -> str:
     return f"{line}  # {', '.join(filter(None, remarks))}" if any(remarks) else line
 
 
-def _bit_words(taken: Line, bit: re.Match) -> str:
+def _bit_words(taken: Line, bit: re.Match[str]) -> str:
     text = taken.text
     lengthwise = bit["bit"].lower() in LENGTHWISE
     around = re.search(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>[\w ]+)$", text, re.IGNORECASE)

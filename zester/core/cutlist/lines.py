@@ -10,8 +10,9 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any
 
-from zester.core.errors import ZesterError
+from zester.core.errors import ZesterError, sure
 from zester.core.lengths import LENGTH, SIZE, plain
 from zester.core.pieces import ROLES, SHAPES, Bit, CardLine, CutPiece, Known
 
@@ -104,7 +105,7 @@ class Written:
     """
     size: Span = (0, 0)
     """The size."""
-    found: re.Match | None = None
+    found: re.Match[str] | None = None
     """What was found for it."""
     border_on: str = ""
     """What a border goes around, as written."""
@@ -122,9 +123,9 @@ class Written:
     """The number of the die; 0 if none is written."""
     with_tool: bool = False
     """Whether it only says “with” that tool: to be cut by it, or to have a hole of it."""
-    holes: dict[str, re.Match] = field(default_factory=dict)
+    holes: dict[str, re.Match[str]] = field(default_factory=dict[str, Any])
     """Holes by a tool: for ``window``, ``hole`` and ``notch`` the tool's name, its number and the edge."""
-    rules: dict[str, list[re.Match]] = field(default_factory=dict)
+    rules: dict[str, list[re.Match[str]]] = field(default_factory=dict[str, Any])
     """What was found for each rule, by its name."""
     said: list[tuple[int, str]] = field(default_factory=list)
     """All rules as typed, with where they begin."""
@@ -137,9 +138,9 @@ class Written:
     left_over: str = ""
     """What nobody understands."""
 
-    def rule(self, name: str) -> re.Match | None:
+    def rule(self, name: str) -> re.Match[str] | None:
         """The rule of that name, if it is written."""
-        return (self.rules.get(name) or [None])[0]
+        return next(iter(self.rules.get(name, ())), None)
 
     def of(self, span: Span | None) -> str:
         """What was typed there."""
@@ -173,12 +174,12 @@ def plain_lines(text: str) -> str:
     return "\n".join(text.splitlines()) + ("\n" if text.endswith(("\n", "\r")) else "")
 
 
-def matched(found: re.Match, written: Written) -> str:
+def matched(found: re.Match[str], written: Written) -> str:
     """What was typed for a rule, without what else stands in the middle of it."""
     return " ".join(re.sub(r"\s+", " ", written.of(span)).strip(" ,;") for span in segments(found, written))
 
 
-def segments(found: re.Match, written: Written) -> list[Span]:
+def segments(found: re.Match[str], written: Written) -> list[Span]:
     """The parts of the line that belong to a rule: what was taken before it may stand between them."""
     start, group = found.start(), found.group()
     whole = written.plain[start : start + len(group)]
@@ -211,7 +212,8 @@ def take_apart(line: str, known: Known, names: Sequence[str] = (), *, base_witho
 
 def with_places(text: str) -> tuple[str, list[int]]:
     """The ASCII form and, for each of its characters and its end, the place in the text it stands for."""
-    out, places = [], []
+    out: list[str] = []
+    places: list[int] = []
     for at, char in enumerate(text):
         spelled = char if char.isascii() else plain(char)
         # A fraction's sign stands apart from a number before it: 4¼ is 4 1/4.
@@ -252,7 +254,7 @@ def _find_size(written: Written, known: Known, base_without_size: bool) -> None:
             written.head = (0, best[1].end("shape") if best[0] == "round" else best[1].start("length"))
 
 
-def _sized_tool(words: str, known: Known) -> re.Match | None:
+def _sized_tool(words: str, known: Known) -> re.Match[str] | None:
     """A tool's name and number where a size would stand; of a single size no number is needed."""
     sized = [tool for tool in known.tools if tool.sizes and tool.kind != "folder"]
     names = any_of(tuple(tool.name for tool in sized))
@@ -286,7 +288,7 @@ def _take_border_target(written: Written, mask: list[str], names: Sequence[str])
 
 
 @lru_cache(maxsize=256)
-def any_of(names: tuple[str, ...]) -> re.Pattern | None:
+def any_of(names: tuple[str, ...]) -> re.Pattern[str] | None:
     """One pattern for all names, the longest first."""
     longest = sorted(names, key=len, reverse=True)
     spelled = (r"\s+".join(re.escape(word) for word in plain(name).split()) for name in longest if name.strip())
@@ -321,7 +323,7 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
         _blank(mask, span)
 
 
-def _take_tool_holes(written: Written, mask: list[str], tools: re.Pattern | None) -> None:
+def _take_tool_holes(written: Written, mask: list[str], tools: re.Pattern[str] | None) -> None:
     """``window moon circles 5``: a hole by a tool's number."""
     if not tools:
         return
@@ -362,7 +364,7 @@ def _take_on(written: Written, mask: list[str], names: Sequence[str]) -> None:
             return
 
 
-def _take_rule(written: Written, mask: list[str], name: str, pattern: re.Pattern) -> None:
+def _take_rule(written: Written, mask: list[str], name: str, pattern: re.Pattern[str]) -> None:
     while found := pattern.search("".join(mask), written.size[1]):
         written.rules.setdefault(name, []).append(found)
         written.said.append((found.start(), matched(found, written)))
@@ -381,7 +383,7 @@ def _take_place_and_paper(written: Written, mask: list[str]) -> None:
     text = "".join(mask)
     start = written.size[1]
     if not written.exact_paper:
-        start = _LEAD.match(text, start).end()
+        start = sure(_LEAD.match(text, start)).end()
     on = (
         None if written.on else re.search(r"(?:(?<=\s)|^)on\s+(?:the\s+)?(?P<on>\S[^,;]*)", text[start:], re.IGNORECASE)
     )

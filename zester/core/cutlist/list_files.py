@@ -30,7 +30,7 @@ from zester.core.csv_files import dialect_of
 from zester.core.cutlist.edit import Cells, cells_of, line_of, with_size
 from zester.core.cutlist.lines import plain_lines
 from zester.core.cutlist.notation import MOST_LINES, read_list
-from zester.core.errors import CutListError
+from zester.core.errors import CutListError, sure
 from zester.core.lengths import RULERS, Ruler
 from zester.core.pieces import Known
 
@@ -248,5 +248,5 @@ def with_sizes_written_out(text: str, known: Known, ruler: Ruler) -> str:
     for reading in read_list(text, known, ruler):
         if reading.piece and reading.piece.border:
             piece = reading.piece
-            lines[reading.line] = with_size(reading.written, piece.shown_width, piece.shown_height, ruler.unit)
+            lines[reading.line] = with_size(sure(reading.written), piece.shown_width, piece.shown_height, ruler.unit)
     return "\n".join(lines)

@@ -6,7 +6,7 @@ import re
 from dataclasses import replace
 
 from zester.core.cutlist.lines import Written
-from zester.core.errors import CutListError, NotInForm
+from zester.core.errors import CutListError, NotInForm, sure
 from zester.core.geometry import Window
 from zester.core.lengths import SIZE, Ruler, parse_length, parse_size, plain, show_size, with_unit
 from zester.core.pieces import NO_EDGES, Edges, Known, Outline, Score, Tool
@@ -59,7 +59,7 @@ def filled(shape: Outline, width: int, height: int) -> Outline:
     return replace(shape, width=width, height=height)
 
 
-def overhang_of(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Edges:
+def overhang_of(found: re.Match[str] | None, width: int, height: int, ruler: Ruler) -> Edges:
     """So much longer at both ends of the longer side, or at the edges that are named."""
     if not found:
         return NO_EDGES
@@ -72,7 +72,9 @@ def overhang_of(found: re.Match | None, width: int, height: int, ruler: Ruler) -
     return Edges(**dict.fromkeys(edges, length))
 
 
-def _inner(found: re.Match, size: tuple[int, int], room: tuple[int, int], what: str, ruler: Ruler) -> tuple[int, int]:
+def _inner(
+    found: re.Match[str], size: tuple[int, int], room: tuple[int, int], what: str, ruler: Ruler
+) -> tuple[int, int]:
     """The left and upper edge of a part inside a piece; in the centre unless it is said."""
     x = parse_length(found["x"], ruler) if found["x"] else (room[0] - size[0]) // 2
     y = parse_length(found["y"], ruler) if found["y"] else (room[1] - size[1]) // 2
@@ -84,7 +86,7 @@ def _inner(found: re.Match, size: tuple[int, int], room: tuple[int, int], what: 
     return x, y
 
 
-def middle_of(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Window | None:
+def middle_of(found: re.Match[str] | None, width: int, height: int, ruler: Ruler) -> Window | None:
     if not found:
         return None
     size = parse_size(found["size"], ruler)
@@ -115,7 +117,7 @@ def window_of(written: Written, room: tuple[int, int], known: Known, ruler: Rule
     return _outline(_kind(found["shape"] or ("rectangle" if window else "circle")), size, x, y)
 
 
-def _hole_of_tool(found: re.Match, known: Known) -> Outline:
+def _hole_of_tool(found: re.Match[str], known: Known) -> Outline:
     name = re.sub(r"\s+", " ", found["name"]).casefold()
     tool = next(tool for tool in known.tools if tool.name.casefold() == name)
     if not tool.sizes or tool.kind == "folder":
@@ -126,14 +128,14 @@ def _hole_of_tool(found: re.Match, known: Known) -> Outline:
 def notch_of(written: Written, room: tuple[int, int], known: Known, ruler: Ruler) -> Outline | None:
     """Half a hole over an edge, the middle of which it sits on; the upper edge if none is named."""
     by_tool, found = written.holes.get("notch"), written.rule("notch")
-    if not (by_tool or found):
-        return None
     if by_tool:
         shape = _hole_of_tool(by_tool, known)
-    else:
+    elif found:
         side = parse_length(found["size"], ruler)
         shape = _outline(_kind(found["shape"] or "circle"), (side, side))
-    edge = ((by_tool or found)["edge"] or "top").lower()
+    else:
+        return None
+    edge = (sure(by_tool or found)["edge"] or "top").lower()
     across = edge in ("top", "bottom")
     along, size = (room[0], shape.width) if across else (room[1], shape.height)
     deep = room[1] if across else room[0]
@@ -160,7 +162,7 @@ def _kind(word: str) -> str:
     return word.lower().replace("fishtail", "banner")
 
 
-def score_of(found: re.Match | None, width: int, height: int, ruler: Ruler) -> Score | None:
+def score_of(found: re.Match[str] | None, width: int, height: int, ruler: Ruler) -> Score | None:
     if found is None:
         return None
     said = _scores_each_way(found["rest"])

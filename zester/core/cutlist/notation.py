@@ -18,6 +18,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
+from typing import Any
 
 from zester.core.cutlist.columns import Column, by_columns, columns_of, is_heading, is_row
 from zester.core.cutlist.edit import typed_size
@@ -35,7 +36,7 @@ from zester.core.cutlist.measured import (
     window_of,
 )
 from zester.core.cutlist.taking import BULLET
-from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError
+from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError, sure
 from zester.core.folds import Folded, base_of, fold_of, scores_for
 from zester.core.geometry import goes_in
 from zester.core.lengths import (
@@ -264,7 +265,7 @@ def _card_line(words: str, sofar: _Sofar) -> CardLine | None:
 
 def _bit(words: str, sofar: _Sofar) -> Bit:
     ruler = sofar.ruler
-    found = _BIT.fullmatch(words)
+    found = sure(_BIT.fullmatch(words))
     name = found["name"].strip(" ,")
     only = _ONLY.search(name)
     name = name[: only.start()].strip(" ,") if only else name
@@ -357,7 +358,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     return piece, written
 
 
-def _words(written: Written) -> dict:
+def _words(written: Written) -> dict[str, Any]:
     """The rules that are words only."""
     match, side, only = written.rule("match"), written.rule("side"), written.rule("only")
     by, seam = written.rule("by"), written.rule("seam")
@@ -387,18 +388,18 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
     shape = shape_of(written, tool, ruler)
     border = score = None
     if written.how == "size":
-        width, height = parse_size(written.found.group(), ruler)
+        width, height = parse_size(sure(written.found).group(), ruler)
         _sure_of_unit((width, height), written, ruler)
     elif written.how == "base":
-        width, height, score = scores_for(sofar.card)
+        width, height, score = scores_for(sure(sofar.card))
     elif written.how == "round":
-        side = parse_length(written.found["length"], ruler)
-        shape = Outline(kind=written.found["shape"].lower(), width=side, height=side)
+        side = parse_length(sure(written.found)["length"], ruler)
+        shape = Outline(kind=sure(written.found)["shape"].lower(), width=side, height=side)
         width = height = side + 2 * DIE_MARGIN
     elif written.how == "square":
-        width = height = parse_length(written.found["length"], ruler)
+        width = height = parse_length(sure(written.found)["length"], ruler)
     elif written.how == "tool":
-        width, height = shape.width + 2 * DIE_MARGIN, shape.height + 2 * DIE_MARGIN
+        width, height = sure(shape).width + 2 * DIE_MARGIN, sure(shape).height + 2 * DIE_MARGIN
     else:
         width, height, border = _by_border(piece, written, sofar)
     if shape and not shape.width:
@@ -435,7 +436,7 @@ def _sure_of_shape(piece: CutPiece, written: Written, ruler: Ruler) -> None:
         return
     size = typed_size(piece.width, piece.height, ruler.unit)
     blank = typed_size(piece.width + 2 * DIE_MARGIN, piece.height + 2 * DIE_MARGIN, ruler.unit)
-    start, end = (written.places[at] for at in written.found.span())
+    start, end = (written.places[at] for at in sure(written.found).span())
     before, after = written.text[:start].rstrip(), written.text[end:].strip()
     behind, sign, note = after.partition("#")
     ways = (f"{before}  {blank}  {behind.rstrip()}  {kind} {size}", f"{before}  {size}  {behind.rstrip()}  {kind}")
@@ -447,17 +448,17 @@ def _sure_of_shape(piece: CutPiece, written: Written, ruler: Ruler) -> None:
 
 def _sure_of_unit(size: tuple[int, int], written: Written, ruler: Ruler) -> None:
     """Two small decimals on a millimetre ruler are centimetres more often than not."""
-    text = written.found.group().strip()
+    text = sure(written.found).group().strip()
     decimals = re.search(r"\d[.,]\d", text) and not re.search(r"(?:mm|cm|in|inch|inches|\")\.?$", text, re.IGNORECASE)
     if ruler.unit == "mm" and decimals and max(size) < 30 * TICKS_PER_MM:
-        start, end = (written.places[at] for at in written.found.span())
+        start, end = (written.places[at] for at in sure(written.found).span())
         before, after = written.text[:start].rstrip(), written.text[end:].lstrip()
         ways = (f"{before}  {text} {unit}  {after}" for unit in ("cm", "mm"))
         raise Question("Centimetres or millimetres?", choices=tuple(Choice(way, way) for way in ways))
 
 
 def _by_border(piece: CutPiece, written: Written, sofar: _Sofar) -> tuple[int, int, Border]:
-    width = parse_length(written.found["border"], sofar.ruler)
+    width = parse_length(sure(written.found)["border"], sofar.ruler)
     folded = sofar.folded
     if folded is None:
         raise CutListError("A border on what?", mend="Write the base above, or the card: card 4¼ x 5½ side fold")
@@ -497,7 +498,8 @@ def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
         length = 0 if found["flush"] or found["length"].strip() == "0" else parse_length(found["length"], ruler)
         if getattr(place, edge) is not None:
             raise CutListError(f"{edge.capitalize()} is said twice", mend="Say it once")
-        place = replace(place, **{edge: length})
+        sides: dict[str, Any] = {edge: length}
+        place = replace(place, **sides)
     place = _among_copies(place, written, ruler)
     tilt = written.rule("tilt")
     if tilt:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from zester.core.cutlist.lines import DIE_NUMBER, NAMED_HOLES, NO_SECOND, RULES, SIDES, any_of
 from zester.core.cutlist.words import JOINING
-from zester.core.errors import CutListError
+from zester.core.errors import CutListError, sure
 from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, type_length
 from zester.core.pieces import Known
 from zester.core.sizes import NAMED_SIZES
@@ -147,7 +147,7 @@ class Line:
     either: str = ""
     """A die or punch that the piece could be cut with, or be given a hole with."""
 
-    def take(self, pattern: re.Pattern, start: int = 0) -> re.Match | None:
+    def take(self, pattern: re.Pattern[str], start: int = 0) -> re.Match[str] | None:
         """The first place the pattern is found at, blanked."""
         found = pattern.search(self.text, start)
         if found:
@@ -206,14 +206,9 @@ def take_size(taken: Line) -> None:
             taken.size, taken.at = sized, taken.text.find(GONE)
         return
     how = best[2]
-    match = found[how]
-    if (
-        how == "size"
-        and found["of square"] is None
-        and found["square of"]
-        and found["square of"].end() <= match.start()
-    ):
-        how, match = "square of", found["square of"]
+    match, square = sure(found[how]), found["square of"]
+    if how == "size" and found["of square"] is None and square and square.end() <= match.start():
+        how, match = "square of", square
     taken.at = match.start()
     taken.blank(*match.span())
     _size_of(taken, how, match)
@@ -235,7 +230,7 @@ def _by_one_length(taken: Line) -> bool:
     return True
 
 
-def _size_of(taken: Line, how: str, match: re.Match) -> None:
+def _size_of(taken: Line, how: str, match: re.Match[str]) -> None:
     groups = {name: (text or "").strip() for name, text in match.groupdict().items()}
     if how == "halved":
         _halved(taken, groups["size"].lower(), groups["part"].lower())
@@ -306,7 +301,7 @@ def _take_written_rules(taken: Line) -> None:
         taken.rules.append("on inside")
 
 
-def _place_words(found: re.Match, rule: str) -> str:
+def _place_words(found: re.Match[str], rule: str) -> str:
     if rule == "corner":
         high = "top" if found["high"].lower() in ("upper", "top") else "bottom"
         return f"flush {high} flush {found['side'].lower()}"

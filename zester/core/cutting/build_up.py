@@ -13,8 +13,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from zester.core.cutting.steps import KEEP, PIECE, PILE, WASTE, Step
+from zester.core.errors import sure
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,7 @@ def errors_of(steps: Iterable[Step], error: int) -> list[PieceError]:
 
     Each setting of the rail is off by ``error`` ticks at most.
     """
-    sides: dict[tuple, tuple[Spread, Spread, bool]] = {}
+    sides: dict[tuple[Any, ...], tuple[Spread, Spread, bool]] = {}
     for step in steps:
         whole = _known(sides, step) if step.source == PILE else None
         width, height, remained = whole or (exact(step.width), exact(step.height), False)
@@ -66,10 +68,11 @@ def errors_of(steps: Iterable[Step], error: int) -> list[PieceError]:
         measured, rest = _cut(along, step.at, step.cuts, error)
         for result in step.results:
             side = result.width if step.axis == "x" else result.height
-            spread = measured if result.rest < result.count else None
+            spread: Spread | None = measured if result.rest < result.count else None
             if result.rest or side != step.at:
                 spread = rest.joined(spread)
-            wide, high = (spread, height) if step.axis == "x" else (width, spread)
+            mine_off = sure(spread)
+            wide, high = (mine_off, height) if step.axis == "x" else (width, mine_off)
             name = (result.kind, result.label)
             key = name if result.kind == PILE else (*name, result.width, result.height)
             before = sides.get(key)
@@ -93,7 +96,7 @@ def errors_of(steps: Iterable[Step], error: int) -> list[PieceError]:
     ]
 
 
-def _known(sides: dict[tuple, tuple], step: Step) -> tuple | None:
+def _known(sides: dict[tuple[Any, ...], tuple[Any, ...]], step: Step) -> tuple[Any, ...] | None:
     """What is known of the parts a step takes: of its pile, or of what was left over in that size."""
     left = [sides.get((kind, "", step.width, step.height)) for kind in (KEEP, WASTE)]
     return sides.get((PILE, step.source_label)) or next((each for each in left if each), None)
@@ -111,4 +114,4 @@ def _cut(along: Spread, at: int, cuts: int, error: int) -> tuple[Spread, Spread]
         strip = Spread(max(0, min(at - error, along.least)), min(at + error, along.most))
         along = Spread(max(0, along.least - at - error), max(0, along.most - at + error))
         measured = strip.joined(measured)
-    return measured, along
+    return sure(measured), along

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 from zester.core.cutting.kinds import Kind, Kinds
 from zester.core.cutting.order import Group
@@ -108,9 +109,9 @@ class _Hands:
 
         In a place with several groups the first and the last are different ones; dynamic programming over the places.
         """
-        best: dict[Group | None, tuple[int, tuple]] = {None: (0, ())}
+        best: dict[Group | None, tuple[int, tuple[Any, ...]]] = {None: (0, ())}
         for place, after in pairwise(visits):
-            found: dict[Group | None, tuple[int, tuple]] = {}
+            found: dict[Group | None, tuple[int, tuple[Any, ...]]] = {}
             for last, first in [(None, None), *self._pairs(place, after)]:
                 for begun, (score, chosen) in best.items():
                     clash = last is not None and last is begun and len(place) > 1

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from zester.core.lengths import show_length
 from zester.core.pieces import CutPiece, Outline, Tool
@@ -120,7 +121,7 @@ def _outline(outline: Outline, unit: str) -> str:
     return f"{outline.kind} {show_length(outline.width, unit)} × {show_length(outline.height, unit)}"
 
 
-def marks_data(piece: CutPiece) -> dict:
+def marks_data(piece: CutPiece) -> dict[str, Any]:
     """Score lines and what is cut out of a piece, as plain data; lengths in ticks."""
     scores = []
     if piece.score:

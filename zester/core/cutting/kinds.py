@@ -16,6 +16,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 from zester.core.fitting.jobs.job import NO_MARGINS, Margins, PaperJob, Sheet
 from zester.core.fitting.jobs.plan import Layout, PaperPlan
@@ -103,10 +104,10 @@ class Kinds:
     """All kinds of a paper: alike parts are one object."""
 
     def __init__(self) -> None:
-        self._known: dict[tuple, Kind] = {}
+        self._known: dict[tuple[Any, ...], Kind] = {}
         self._cuts: dict[tuple[Kind, int], Cutting] = {}
 
-    def leaf(self, width: int, height: int, **known) -> Kind:
+    def leaf(self, width: int, height: int, **known: Any) -> Kind:
         """A part that is not cut; ``known``: its use, its lay, whether it bears to be off, what of it is unusable."""
         key = (width, height, *sorted(known.items()))
         return self._same(key, width=width, height=height, **known)
@@ -129,7 +130,7 @@ class Kinds:
         about = {"axis": axis, "strips": strips, "remains": remains, "lay": strips[0].lay, "unusable": unusable}
         return self._same(tuple(about.values()), **about, **across)
 
-    def _same(self, key: tuple, **fields) -> Kind:
+    def _same(self, key: tuple[Any, ...], **fields: Any) -> Kind:
         if key not in self._known:
             self._known[key] = Kind(number=len(self._known), **fields)
         return self._known[key]
@@ -180,7 +181,7 @@ class _Reader:
         self.handles: dict[Kind, set[str]] = {}
 
     def read(self, plan: PaperPlan) -> Roots:
-        found: Counter = Counter()
+        found: Counter[tuple[Kind, str]] = Counter()
         for layout in plan.on_sheets:
             found[self._root(layout), layout.sheet] += layout.copies
         return Roots(self.kinds, dict(found), {kind: frozenset(names) for kind, names in self.handles.items()})

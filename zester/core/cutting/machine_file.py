@@ -169,7 +169,7 @@ def to_dxf(file: MachineFile) -> str:
     for line in file.lines:
         points = [(x / TICKS_PER_MM, (file.height - y) / TICKS_PER_MM) for x, y in line.points]
         if len(points) == 2:
-            space.add_line(*points, dxfattribs={"layer": line.layer.upper()})
+            space.add_line(points[0], points[1], dxfattribs={"layer": line.layer.upper()})
         else:
             space.add_lwpolyline(points, close=line.closed, dxfattribs={"layer": line.layer.upper()})
     for words in file.words:

@@ -159,7 +159,7 @@ def _names(stand: Stand) -> set[str]:
 
 def _missing(job: PaperJob, plan: PaperPlan, table: Table) -> dict[str, int]:
     """By id how many pieces of the plan are not there yet; a whole portion counts as a piece."""
-    made: Counter = Counter()
+    made: Counter[str] = Counter()
     for layout in plan.on_sheets:
         for named in layout.parts:
             made[PORTION if named.portion else named.piece] += layout.copies
@@ -174,9 +174,9 @@ def _missing(job: PaperJob, plan: PaperPlan, table: Table) -> dict[str, int]:
     return {name: count - there[name] for name, count in target.items() if count > there[name]}
 
 
-def of_windows(plan: PaperPlan) -> Counter:
+def of_windows(plan: PaperPlan) -> Counter[str]:
     """How many of every piece come out of hidden middles."""
-    found: Counter = Counter()
+    found: Counter[str] = Counter()
     for layout in plan.layouts:
         if layout.source == "window":
             for named in layout.parts:
@@ -184,9 +184,9 @@ def of_windows(plan: PaperPlan) -> Counter:
     return found
 
 
-def there_of(table: Table, wanted: Mapping[str, int]) -> Counter:
+def there_of(table: Table, wanted: Mapping[str, int]) -> Counter[str]:
     """By id how many pieces lie there; a pile that may be several gives each what is wanted, the first what is over."""
-    found: Counter = Counter()
+    found: Counter[str] = Counter()
     # Pieces that can only be one thing first.
     for pile in sorted(table.of(PIECE), key=lambda each: each.label.count(",")):
         names, left = pile.label.split(", "), pile.count
@@ -209,8 +209,11 @@ def _wanted(job: PaperJob, plan: PaperPlan, missing: dict[str, int]) -> tuple[tu
             rows.append(row)
             for name, n in times.items():
                 count[name] = wanted * n
-    plain = {"each": None, "window": None, "from_window": False, "filler": False}
-    pieces = [replace(piece, count=count[piece.id], **plain) for piece in job.pieces if count[piece.id]]
+    pieces = [
+        replace(piece, count=count[piece.id], each=None, window=None, from_window=False, filler=False)
+        for piece in job.pieces
+        if count[piece.id]
+    ]
     if count[PORTION] and plan.portion:
         turn = all(piece.turn for piece in job.pieces)
         width, height = plan.portion

@@ -17,6 +17,7 @@ from __future__ import annotations
 import random
 from collections import Counter
 from dataclasses import dataclass
+from typing import Any
 
 from zester.core.cutting.kinds import Kind, Roots
 from zester.core.pace import Pace
@@ -88,12 +89,8 @@ def _fewest(there: frozenset[int], choices: list[frozenset[int]]) -> int:
     choice = min(open_choices, key=len)
     if len(open_choices) > 12:
         return 0
-    best = None
-    for left_out in choice:
-        more = choice - there - {left_out}
-        found = len(more) + _fewest(there | more, open_choices)
-        best = found if best is None else min(best, found)
-    return best
+    mores = [choice - there - {left_out} for left_out in choice]
+    return min(len(more) + _fewest(there | more, open_choices) for more in mores)
 
 
 @dataclass(frozen=True)
@@ -143,8 +140,9 @@ class Search:
             return []
         parts = sum(len([each for each in kind.walk() if each.axis]) for kind, _ in pending)
         times = max(LEAST, min(self.most, EFFORT // (parts * parts)))
-        found: dict[tuple, list[Visit]] = {}
-        best, better = None, 0
+        found: dict[tuple[Any, ...], list[Visit]] = {}
+        best: list[Visit] | None = None
+        better = 0
         for turn in range(times):
             begun = [] if best is None or turn < times // 4 else best[: self.dice.randrange(len(best))]
             visits = self._go_on(pending, begun, self._weights(turn))
@@ -167,7 +165,7 @@ class Search:
         return Weights(size, dice() ** 2, dice() ** 2 / 2, dice() ** 2, dice() ** 2)
 
     def _go_on(self, pending: Pending, begun: list[Visit], weights: Weights) -> list[Visit]:
-        visits, left, made = list(begun), dict(pending), frozenset()
+        visits, left, made = list(begun), dict(pending), frozenset[Kind]()
         for visit in begun:
             made = frozenset(kind for group in visit.groups for kind in self._cut(left, group))
         while left:
@@ -179,13 +177,13 @@ class Search:
     def _next(self, left: Pending, weights: Weights, made: frozenset[Kind]) -> int:
         """The next place of the rail."""
         ready = self._ready(left)
-        size: Counter = Counter()
-        work: Counter = Counter()
+        size: Counter[int] = Counter()
+        work: Counter[int] = Counter()
         for kind, _, count in ready:
             for at in kind.lengths:
                 size[at] = max(size[at], kind.width * kind.height)
                 work[at] += -(-count // self.stack)
-        waiting: Counter = Counter()
+        waiting: Counter[int] = Counter()
         ready_kinds = {kind for kind, _, _ in ready}
         for kind in {kind for kind, _ in left}:
             waiting.update(self.below.lengths(kind) if kind in ready_kinds else self.below.all_lengths(kind))
@@ -266,7 +264,7 @@ class Search:
         return new
 
     def _groups(self, ready: list[tuple[Kind, str, int]], at: int) -> list[Group]:
-        found: dict[tuple, list] = {}
+        found: dict[tuple[Any, ...], list[Any]] = {}
         for kind, sheet, count in ready:
             if at in kind.lengths:
                 key = (kind.width, kind.height, kind.axis, sheet, self.kinds.cut(kind, at).times)

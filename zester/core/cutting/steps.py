@@ -15,6 +15,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from hashlib import blake2b
+from typing import Any
 
 from zester.core.cutting.habits import USUAL, Habits
 from zester.core.cutting.hands import Action, in_order, woven
@@ -224,10 +225,10 @@ def _tries(ways: list[Roots], most_piles: int | None) -> list[tuple[Roots, int |
     return [(ways[0], None, True), *tight, (ways[-1], less, False)]
 
 
-def _rank(promised: int, habits: Habits) -> Callable[[CutSteps], tuple]:
+def _rank(promised: int, habits: Habits) -> Callable[[CutSteps], tuple[Any, ...]]:
     """What makes steps better: room for the piles, no more strokes than promised, the time, fewer steps."""
 
-    def rank(steps: CutSteps) -> tuple:
+    def rank(steps: CutSteps) -> tuple[Any, ...]:
         too_many = max(0, steps.most_piles - habits.most_piles) if habits.most_piles is not None else 0
         return too_many, max(0, steps.strokes - promised), steps.seconds(habits.pace), len(steps.steps)
 
@@ -249,7 +250,7 @@ class _Draft:
 
     at: int
     """The place of the rail."""
-    taken: Counter
+    taken: Counter[Kind]
     """Kinds and how many."""
     sheet: str
     """The sheet's id; empty for a pile."""
@@ -257,6 +258,10 @@ class _Draft:
     """The sizes of the stacks."""
     held: bool
     """Whether it takes the stack that is in the hand."""
+
+
+# By the step that makes parts and their kind: the steps that take of them, and how many.
+_Takes = dict[tuple[int, Kind], list[tuple[int, int]]]
 
 
 class _Writer:
@@ -291,19 +296,18 @@ class _Writer:
         group, held = actions[index].group, actions[index].held
         after = actions[index + 1].held if index + 1 < len(actions) else None
         rest, stacks = Counter(dict(group.taken)), group.stacks(self.stack)
-        first, last = Counter(), Counter()
+        first, last = Counter[Kind](), Counter[Kind]()
         if held:
             first[held.kind] = held.now
             rest, stacks = rest - first, stacks - 1
         if after and stacks:
             last = rest if stacks == 1 else Counter({after.source: after.before})
             rest, stacks = rest - last, stacks - 1
-        make = {"at": group.at, "sheet": group.sheet}
         found = []
         for taken, number, in_hand in ((first, 1, True), (rest, stacks, False), (last, 1, False)):
             if taken:
                 sizes = stack_sizes(taken.total(), -(-taken.total() // number))
-                found.append(_Draft(taken=taken, stacks=sizes, held=in_hand, **make))
+                found.append(_Draft(taken=taken, stacks=sizes, held=in_hand, at=group.at, sheet=group.sheet))
         return found
 
     @staticmethod
@@ -316,9 +320,9 @@ class _Writer:
                 found.append(replace(draft, taken=Counter({kind: size}), stacks=(size,), held=draft is other))
         return found
 
-    def _takes(self, drafts: list[_Draft]) -> dict[tuple[int, Kind], list[tuple[int, int]]]:
+    def _takes(self, drafts: list[_Draft]) -> _Takes:
         """Who takes what a step makes: by step and kind, the steps that take of it and how many."""
-        found: dict[tuple[int, Kind], list[tuple[int, int]]] = {}
+        found: _Takes = {}
         # First the stacks in the hand have what is theirs, then the others what is left of the steps before them.
         for in_hand in (True, False):
             made: dict[Kind, list[tuple[int, int]]] = {}
@@ -336,7 +340,7 @@ class _Writer:
 
     @staticmethod
     def _give(
-        found: dict, lots: list[tuple[int, int]], kind: Kind, count: int, taker: int
+        found: _Takes, lots: list[tuple[int, int]], kind: Kind, count: int, taker: int
     ) -> Iterator[tuple[int, int]]:
         """Give a step its parts out of lots (step that made them, how many); what is left of the lots."""
         for source, there in lots:
@@ -348,8 +352,8 @@ class _Writer:
         if count:
             raise AssertionError("a step takes what nobody has made")
 
-    def _gives(self, draft: _Draft) -> Counter:
-        found: Counter = Counter()
+    def _gives(self, draft: _Draft) -> Counter[Kind]:
+        found: Counter[Kind] = Counter()
         for kind, count in draft.taken.items():
             for made, each in self.roots.kinds.cut(kind, draft.at).gives:
                 found[made] += count * each
@@ -379,7 +383,7 @@ class _Writer:
             results=tuple(_together(results)),
         )
 
-    def _results(self, index: int, draft: _Draft, takes: dict, labels: dict) -> list[Result]:
+    def _results(self, index: int, draft: _Draft, takes: _Takes, labels: dict[int, str]) -> list[Result]:
         found = []
         for kind, count in draft.taken.items():
             cutting = self.roots.kinds.cut(kind, draft.at)
@@ -397,21 +401,33 @@ class _Writer:
         self, kind: Kind, count: int, rest: int, piles: Iterable[tuple[int, int]], labels: dict[int, str]
     ) -> list[Result]:
         """What comes of a kind, by the pile it goes to; ``rest`` of it are what remained."""
-        size = {"width": kind.width, "height": kind.height, "up": kind.lay or "top", "unusable": kind.unusable}
+
+        def result(what: str, label: str, many: int, remained: int) -> Result:
+            return Result(
+                kind=what,
+                label=label,
+                count=many,
+                rest=remained,
+                width=kind.width,
+                height=kind.height,
+                up=kind.lay or "top",
+                unusable=kind.unusable,
+            )
+
         if kind.axis:
             named = [(labels.setdefault(pile, str(len(labels) + 1)), many) for pile, many in piles]
             # Which of them remained nobody knows any more.
-            return [Result(kind=PILE, label=name, count=n, rest=min(rest, n), **size) for name, n in named]
+            return [result(PILE, name, many, min(rest, many)) for name, many in named]
         if kind.use:
             names = ", ".join(sorted(self.roots.handles[kind], key=natural))
-            return [Result(kind=PIECE, label=names, count=count, rest=rest, **size)]
+            return [result(PIECE, names, count, rest)]
         kept = KEEP if self.keep.keeps(kind.width, kind.height) else WASTE
-        return [Result(kind=kept, label="", count=count, rest=rest, **size)]
+        return [result(kept, "", count, rest)]
 
 
 def _together(results: list[Result]) -> list[Result]:
     """Results of one pile as one."""
-    found: dict[tuple, Result] = {}
+    found: dict[tuple[Any, ...], Result] = {}
     for each in results:
         key = (each.kind, each.label, each.width, each.height)
         before = found.get(key)
@@ -419,7 +435,7 @@ def _together(results: list[Result]) -> list[Result]:
     return list(found.values())
 
 
-def natural(handle: str) -> tuple:
+def natural(handle: str) -> tuple[Any, ...]:
     """Sort key that puts A2 before A10."""
     bare = handle.rstrip("′")
     letters = bare.rstrip("0123456789")

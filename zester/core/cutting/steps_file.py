@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
+from typing import Any
 
 from zester.core.cutting.habits import USUAL, Habits
 from zester.core.cutting.steps import CutSteps, Result, Step, cutting_steps
@@ -36,7 +37,7 @@ def write_steps(papers: Iterable[tuple[str, CutSteps]], unit: str, pace: Pace) -
     return json.dumps({"zester": FORMAT, "unit": unit, "papers": entries}, indent=1, ensure_ascii=False)
 
 
-def _paper_entry(paper: str, cut_steps: CutSteps, unit: str, pace: Pace) -> dict:
+def _paper_entry(paper: str, cut_steps: CutSteps, unit: str, pace: Pace) -> dict[str, Any]:
     return {
         "id": paper,
         "settings": cut_steps.settings,
@@ -47,7 +48,7 @@ def _paper_entry(paper: str, cut_steps: CutSteps, unit: str, pace: Pace) -> dict
     }
 
 
-def _step_entry(step: Step, unit: str) -> dict:
+def _step_entry(step: Step, unit: str) -> dict[str, Any]:
     return {
         "from": step.source,
         "take": step.source_label,
@@ -62,7 +63,7 @@ def _step_entry(step: Step, unit: str) -> dict:
     }
 
 
-def _given(result: Result, unit: str) -> dict:
+def _given(result: Result, unit: str) -> dict[str, Any]:
     return {
         "kind": result.kind,
         "name": result.label,

@@ -97,13 +97,23 @@ class Table:
 def _put(lying: list[Lying], result: Result) -> None:
     """Lay a result to what it belongs to."""
     label = result.label if result.kind in (PIECE, PILE) else ""
-    about = {"width": result.width, "height": result.height, "up": result.up, "unusable": result.unusable}
+    about = result.width, result.height, result.up, result.unusable
     for index, each in enumerate(lying):
-        same = all(getattr(each, name) == value for name, value in about.items())
+        same = (each.width, each.height, each.up, each.unusable) == about
         if each.kind == result.kind and same and label in ("", each.label):
             lying[index] = replace(each, count=each.count + result.count)
             return
     if not label:
         taken = {each.label for each in lying}
         label = next(f"{LEFT}{n}" for n in range(1, len(lying) + 2) if f"{LEFT}{n}" not in taken)
-    lying.append(Lying(kind=result.kind, label=label, count=result.count, **about))
+    lying.append(
+        Lying(
+            kind=result.kind,
+            label=label,
+            count=result.count,
+            width=result.width,
+            height=result.height,
+            up=result.up,
+            unusable=result.unusable,
+        )
+    )

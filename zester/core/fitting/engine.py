@@ -149,7 +149,7 @@ def fit_paper(
     if judge is None:
         return plans[0]
     until = time.monotonic() + seconds * JUDGING
-    judged = []
+    judged: list[tuple[float, PaperPlan]] = []
     # Those that seem quickest come first.
     for plan in (plan for plan in plans if _thrift(plan) == _thrift(plans[0])):
         if len(judged) < SURELY_JUDGED or time.monotonic() < until:
@@ -166,7 +166,7 @@ def fit_front(
     parameters and errors are those of ``fit_paper``.
     """
     plans = _fitted(paper, bench, tell, seconds, more)
-    judged = []
+    judged: list[tuple[PaperPlan, float]] = []
     for plan in plans:
         tell("counting minutes")
         judged.append((plan, judge(paper, plan, bench)))

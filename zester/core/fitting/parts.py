@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import Protocol
 
 
 @dataclass(frozen=True)
@@ -26,6 +27,19 @@ class CutLimits:
 ANY_CUT = CutLimits()
 
 
+class Sides(Protocol):
+    """Something with a length at each side, ticks."""
+
+    @property
+    def left(self) -> int: ...
+    @property
+    def top(self) -> int: ...
+    @property
+    def right(self) -> int: ...
+    @property
+    def bottom(self) -> int: ...
+
+
 @dataclass(frozen=True, kw_only=True)
 class Part:
     """A part of a sheet: cut in two, a piece of a size, or left over."""
@@ -44,6 +58,13 @@ class Part:
     """The other part."""
     size: int | None = None
     """The index of its size, if it is a piece."""
+
+    @property
+    def halves(self) -> tuple[Part, Part]:
+        """Both parts of a cut one; ValueError for one that is not cut."""
+        if self.first is None or self.second is None:
+            raise ValueError("a part that is not cut has no halves")
+        return self.first, self.second
 
     @property
     def left_over(self) -> bool:
@@ -69,7 +90,7 @@ def walk(tree: Part) -> Iterator[Part]:
         part = waiting.pop()
         yield part
         if part.axis:
-            waiting += [part.second, part.first]
+            waiting += reversed(part.halves)
 
 
 def slots(tree: Part) -> list[Part]:
@@ -77,11 +98,16 @@ def slots(tree: Part) -> list[Part]:
     return [part for part in walk(tree) if part.size is not None]
 
 
+def sizes_of(tree: Part) -> list[int]:
+    """The sizes of its pieces, upper left ones first."""
+    return [part.size for part in walk(tree) if part.size is not None]
+
+
 def count_sizes(tree: Part, sizes: int) -> tuple[int, ...]:
     """How many of each size a cut tree makes."""
     counts = [0] * sizes
-    for part in slots(tree):
-        counts[part.size] += 1
+    for size in sizes_of(tree):
+        counts[size] += 1
     return tuple(counts)
 
 
@@ -96,8 +122,8 @@ def without(tree: Part, surplus: dict[int, int]) -> Part:
     The later slots go first: they lie lower and further right, where the other leftovers are.
     """
     if tree.axis:
-        second = without(tree.second, surplus)
-        first = without(tree.first, surplus)
+        second = without(tree.halves[1], surplus)
+        first = without(tree.halves[0], surplus)
         return cut_part(tree.width, tree.height, tree.axis, tree.at, first, second)
     if tree.size is not None and surplus.get(tree.size, 0) > 0:
         surplus[tree.size] -= 1
@@ -125,7 +151,7 @@ def beside(one: Part, other: Part, axis: str) -> Part:
 def renumber(tree: Part, numbers: dict[int, int]) -> Part:
     """The same cut tree with size k as ``numbers[k]``; sizes without a number are left over."""
     if tree.axis:
-        first, second = renumber(tree.first, numbers), renumber(tree.second, numbers)
+        first, second = (renumber(half, numbers) for half in tree.halves)
         return cut_part(tree.width, tree.height, tree.axis, tree.at, first, second)
     return Part(width=tree.width, height=tree.height, size=None if tree.size is None else numbers.get(tree.size))
 
@@ -138,25 +164,13 @@ def rotate(tree: Part, turns: int) -> Part:
 
 
 def _quarter(tree: Part) -> Part:
+    if not tree.axis:
+        return Part(width=tree.height, height=tree.width, size=tree.size)
+    first, second = (_quarter(half) for half in tree.halves)
+    size = tree.height, tree.width
     if tree.axis == "x":
-        return Part(
-            width=tree.height,
-            height=tree.width,
-            axis="y",
-            at=tree.at,
-            first=_quarter(tree.first),
-            second=_quarter(tree.second),
-        )
-    if tree.axis == "y":
-        return Part(
-            width=tree.height,
-            height=tree.width,
-            axis="x",
-            at=tree.height - tree.at,
-            first=_quarter(tree.second),
-            second=_quarter(tree.first),
-        )
-    return Part(width=tree.height, height=tree.width, size=tree.size)
+        return _cut(size, "y", tree.at, first, second)
+    return _cut(size, "x", tree.height - tree.at, second, first)
 
 
 def can_be_cut(tree: Part, limits: CutLimits) -> bool:
@@ -169,7 +183,7 @@ def can_be_cut(tree: Part, limits: CutLimits) -> bool:
     return True
 
 
-def with_margins(tree: Part, margins, limits: CutLimits) -> Part:
+def with_margins(tree: Part, margins: Sides, limits: CutLimits) -> Part:
     """The whole sheet around a tree of what lies within its ``margins`` (left, top, right and bottom ticks)."""
     width = tree.width + margins.left + margins.right
     if limits.reaches(width):
@@ -186,7 +200,7 @@ def _around(tree: Part, axis: str, before: int, after: int, limits: CutLimits) -
     across = tree.height if axis == "x" else tree.width
     if not limits.reaches(across) and tree.axis and tree.axis != axis:
         # Too long to be trimmed as one: its parts are trimmed one by one.
-        first, second = (_around(side, axis, before, after, limits) for side in (tree.first, tree.second))
+        first, second = (_around(side, axis, before, after, limits) for side in tree.halves)
         width = tree.width + (before + after if axis == "x" else 0)
         height = tree.height + (before + after if axis == "y" else 0)
         return Part(width=width, height=height, axis=tree.axis, at=tree.at, first=first, second=second)
@@ -206,9 +220,9 @@ def _longer(tree: Part, axis: str, more: int) -> Part:
         return Part(width=size[0], height=size[1])
     last = tree
     while last.axis == axis:
-        last = last.second
+        last = last.halves[1]
     if tree.axis == axis and last.left_over:
-        return _cut(size, axis, tree.at, tree.first, _longer(tree.second, axis, more))
+        return _cut(size, axis, tree.at, tree.halves[0], _longer(tree.halves[1], axis, more))
     strip = Part(width=more, height=tree.height) if axis == "x" else Part(width=tree.width, height=more)
     return _cut(size, axis, tree.width if axis == "x" else tree.height, tree, strip)
 
@@ -246,7 +260,7 @@ def _needed(tree: Part, sizes: Sequence[tuple[int, int]]) -> tuple[int, int]:
         upright = width <= tree.width and height <= tree.height and (tree.width >= tree.height) == (width >= height)
         fits_turned = height <= tree.width and width <= tree.height
         return (width, height) if upright or not fits_turned else (height, width)
-    first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
+    first, second = (_needed(half, sizes) for half in tree.halves)
     if tree.axis == "x":
         return first[0] + second[0], max(first[1], second[1])
     return max(first[0], second[0]), first[1] + second[1]
@@ -258,15 +272,16 @@ def _rebuild(tree: Part, width: int, height: int, sizes: Sequence[tuple[int, int
         return Part(width=width, height=height)
     if tree.size is not None:
         return peel(width, height, Part(width=wide, height=high, size=tree.size))
-    first, second = _needed(tree.first, sizes), _needed(tree.second, sizes)
+    first, second = (_needed(half, sizes) for half in tree.halves)
+    one, other = tree.halves
     if not first[0] or not second[0]:
-        return _rebuild(tree.second if not first[0] else tree.first, width, height, sizes)
+        return _rebuild(other if not first[0] else one, width, height, sizes)
     if tree.axis == "x":
         at = first[0]
-        sides = _rebuild(tree.first, at, high, sizes), _rebuild(tree.second, wide - at, high, sizes)
+        sides = _rebuild(one, at, high, sizes), _rebuild(other, wide - at, high, sizes)
     else:
         at = first[1]
-        sides = _rebuild(tree.first, wide, at, sizes), _rebuild(tree.second, wide, high - at, sizes)
+        sides = _rebuild(one, wide, at, sizes), _rebuild(other, wide, high - at, sizes)
     return peel(width, height, cut_part(wide, high, tree.axis, at, *sides))
 
 

@@ -101,7 +101,7 @@ def _fit(job: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: floa
 
 def _in_turn(order: Sequence[Named], alone: dict[str, PaperPlan], tell: Callable[[str], None], seconds: float) -> int:
     """New sheets if they are cut in this order, each with what those before it leave over."""
-    used, box = 0, []
+    used, box = 0, list[Sheet]()
     for number, (name, job, bench) in enumerate(order):
         tell(f"{name} cut {'first' if not number else 'next'}")
         if box:
@@ -113,7 +113,8 @@ def _in_turn(order: Sequence[Named], alone: dict[str, PaperPlan], tell: Callable
         for layout in plan.on_sheets:
             taken[layout.sheet] = taken.get(layout.sheet, 0) + layout.copies
         used += plan.sheets - sum(taken.get(sheet.id, 0) for sheet in box)
-        box = [replace(s, count=s.count - taken.get(s.id, 0)) for s in box if s.count > taken.get(s.id, 0)]
+        left = [(s, (s.count or 0) - taken.get(s.id, 0)) for s in box]
+        box = [replace(sheet, count=count) for sheet, count in left if count > 0]
         box += _left(offcuts, plan, bench, number)
     return used
 

@@ -42,11 +42,11 @@ def fit_sizes(
     size = min(found, key=lambda each: _rank(found[each]), default=None)
     best = found[size] if size else None
     left = end - time.monotonic()
-    if best and best.proven and judge:
+    if size and best and best.proven and judge:
         left = max(left, seconds * _EASING)
         # Which size it is is settled; what time there is goes into fewer minutes.
         eased = _alone(paper, size, bench, tell, left, judge)
-        return _with_bound(eased, best.bound) if _rank(eased) == _rank(best) else best
+        return _with_bound(eased, best.bound) if eased and _rank(eased) == _rank(best) else best
     if best is None or (not best.proven and left >= _FOR_A_MIX):
         mixed = fit_paper(paper, bench, tell, max(_FOR_A_MIX, left), judge)
         best = _with_bound(min((mixed, best), key=_rank) if best else mixed, mixed.bound)
@@ -107,7 +107,7 @@ def _only(paper: PaperJob, size: Sheet, offcuts: tuple[Sheet, ...]) -> PaperJob:
 
 def _shared_out(paper: PaperJob, size: Sheet, plan: PaperPlan) -> PaperPlan:
     """A plan from one size with what lies on the shelf taken first."""
-    there = next((s.count for s in paper.sheets if s.id == size.id + ON_SHELF), 0)
+    there = next((s.count or 0 for s in paper.sheets if s.id == size.id + ON_SHELF), 0)
     layouts = _from_the_shelf(plan.layouts, size.id, there)
     prices = {sheet.id: sheet.cost for sheet in paper.sheets}
     cost = sum((prices[lay.sheet] * lay.copies for lay in layouts if lay.source == "sheet"), Decimal(0))
@@ -140,6 +140,6 @@ def _nothing_cheaper(paper: PaperJob, size: Sheet, cost: Decimal) -> bool:
     # What may come out of hidden middles may cost nothing.
     pieces = [piece for piece in paper.pieces if not (piece.filler or piece.from_window)]
     wanted = sum(piece.width * piece.height * piece.count for piece in pieces)
-    wanted -= sum(sheet.width * sheet.height * sheet.count for sheet in paper.sheets if sheet.is_offcut)
+    wanted -= sum(sheet.width * sheet.height * (sheet.count or 0) for sheet in paper.sheets if sheet.is_offcut)
     rates = [sheet.cost / (sheet.width * sheet.height) for sheet in (*others, *mine)]
     return all(other.cost + max(0, wanted - other.width * other.height) * min(rates) >= cost for other in others)

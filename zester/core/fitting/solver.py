@@ -17,11 +17,11 @@ class _Silent(highspy.Highs):
 
     def enableCallbacks(self) -> None:  # noqa: N802 (the library's name)
         self.silent()
-        super().enableCallbacks()
+        super().enableCallbacks()  # type: ignore[no-untyped-call]  # The library has no types here.
 
 
 def _quiet() -> highspy.Highs:
-    highs = _Silent()
+    highs: highspy.Highs = _Silent()  # type: ignore[no-untyped-call]  # Nor here.
     highs.setOptionValue("threads", 1)
     highs.setOptionValue("random_seed", 1)
     return highs

@@ -18,6 +18,7 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 from zester.core.cards.layers import Placed
 from zester.core.cards.study import Study
@@ -25,6 +26,7 @@ from zester.core.cards.words import place_words
 from zester.core.care import LOOSE
 from zester.core.cutlist.notation import FOAM
 from zester.core.cutting.handwork import BEFORE, NO_TOOL, SCORE_SECONDS, Work, handwork
+from zester.core.errors import sure
 from zester.core.folds import Face
 from zester.core.lengths import show_length, with_unit
 from zester.core.pieces import Bit, CutPiece
@@ -64,10 +66,10 @@ class _Graph:
     """Steps, and which come before which."""
 
     steps: dict[str, AssemblyStep] = field(default_factory=dict)
-    rank: dict[str, tuple] = field(default_factory=dict)
+    rank: dict[str, tuple[Any, ...]] = field(default_factory=dict)
     after: dict[str, set[str]] = field(default_factory=dict)
 
-    def add(self, step: AssemblyStep, rank: tuple) -> str:
+    def add(self, step: AssemblyStep, rank: tuple[Any, ...]) -> str:
         self.steps[step.key], self.rank[step.key] = step, rank
         self.after.setdefault(step.key, set())
         return step.key
@@ -88,10 +90,10 @@ class _Graph:
         while free:
             _, key = heapq.heappop(free)
             found.append(self.steps[key])
-            for later in self.after[key]:
-                waits[later] -= 1
-                if not waits[later]:
-                    heapq.heappush(free, (self.rank[later], later))
+            for other in self.after[key]:
+                waits[other] -= 1
+                if not waits[other]:
+                    heapq.heappush(free, (self.rank[other], other))
         return found if len(found) == len(self.steps) else None
 
 
@@ -210,7 +212,7 @@ class _Assembly:
         return fold
 
     def _places(self, base: CutPiece) -> str:
-        score = base.score
+        score = sure(base.score)
         at = " and ".join(show_length(place, self.unit) for place in score.places)
         words = f"at {at} {self.unit} from the {'left' if score.axis == 'x' else 'top'}"
         if score.cross:
@@ -226,7 +228,7 @@ class _Assembly:
         folded = self.study.folded
         face = folded.faces.get("pocket") if folded else None
         base = self.study.base
-        if face is None or base is None:
+        if folded is None or face is None or base is None:
             return
         end = {"bottom": "up", "top": "down", "left": "in from the left", "right": "in from the right"}
         step = AssemblyStep(
@@ -298,8 +300,8 @@ class _Assembly:
             return
         common = set(self._chain(i))
         chain = [j]
-        while self.placed[chain[-1]].under is not None and self.placed[chain[-1]].under not in common:
-            chain.append(self.placed[chain[-1]].under)
+        while (under := self.placed[chain[-1]].under) is not None and under not in common:
+            chain.append(under)
         early = [self.placed[at].piece.number in self.early for at in chain]
         for place, at in enumerate(chain):
             after_the_one_before = place == 0 or early[place - 1]
@@ -310,8 +312,8 @@ class _Assembly:
     def _chain(self, at: int) -> list[int]:
         """It, what it sits on, what that sits on…"""
         found = [at]
-        while self.placed[found[-1]].under is not None:
-            found.append(self.placed[found[-1]].under)
+        while (under := self.placed[found[-1]].under) is not None:
+            found.append(under)
         return found
 
     def _root(self, at: int) -> int:

@@ -110,7 +110,8 @@ def _tied(wanted: Mapping[str, int], packs: Sequence[Pack]) -> Iterable[tuple[li
     """Articles that packs tie together, with those packs: each group is a program of its own."""
     left = dict.fromkeys(wanted)
     while left:
-        articles, todo, mine = {}, [next(iter(left))], {}
+        articles: dict[str, None] = {}
+        todo, mine = [next(iter(left))], dict[str, Pack]()
         while todo:
             article = todo.pop()
             articles[article] = None
@@ -125,8 +126,8 @@ def _tied(wanted: Mapping[str, int], packs: Sequence[Pack]) -> Iterable[tuple[li
 
 def _cover(wanted: Mapping[str, int], packs: Sequence[Pack]) -> tuple[list[int], dict[str, int], bool]:
     """How many of each pack; what cannot be had; whether that is the cheapest for certain."""
-    there = {a: _there(a, packs) for a in wanted}
-    lacking = {a: count - there[a] for a, count in wanted.items() if there[a] is not None and there[a] < count}
+    there = {a: much for a in wanted if (much := _there(a, packs)) is not None}
+    lacking = {a: wanted[a] - much for a, much in there.items() if much < wanted[a]}
     demands = {a: count - lacking.get(a, 0) for a, count in wanted.items()}
     if not any(demands.values()):
         return [0] * len(packs), lacking, True
@@ -143,7 +144,7 @@ def _cover(wanted: Mapping[str, int], packs: Sequence[Pack]) -> tuple[list[int],
         _costs(packs, sum(demands.values())),
         columns,
         list(demands.values()),
-        [packs[number].most for number in limited],
+        [pack.most for pack in packs if pack.most is not None],
         good_enough=0,
         nodes=_NODES,
         seconds=_SECONDS,
@@ -157,9 +158,8 @@ def _cover(wanted: Mapping[str, int], packs: Sequence[Pack]) -> tuple[list[int],
 def _there(article: str, packs: Sequence[Pack]) -> int | None:
     """How much of an article can be had; None: any amount."""
     mine = [pack for pack in packs if article in pack.holds]
-    if any(pack.most is None for pack in mine):
-        return None
-    return sum(pack.most * pack.holds[article] for pack in mine)
+    much = [pack.most * pack.holds[article] for pack in mine if pack.most is not None]
+    return sum(much) if len(much) == len(mine) else None
 
 
 def _costs(packs: Sequence[Pack], most: int) -> list[float]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from zester.core.kits.offers import Offer, Person, is_free_for, usual_offer
 from zester.core.pieces import CutPiece
@@ -179,7 +180,7 @@ def demands_of(needs: ClassNeeds) -> list[Demand]:
 
 def _alike(needs: ClassNeeds) -> list[KitsAlike]:
     """Kits of one offer with the same papers together: offer by offer, what is handed out first."""
-    alike: dict[tuple, KitsAlike] = {}
+    alike: dict[tuple[Any, ...], KitsAlike] = {}
     for one in kits_of(needs):
         key = one.offer.key, one.why, one.instead
         before = alike.get(key)

@@ -46,10 +46,10 @@ def lack_of(packed: Packed, key: str, missing: int, done: Collection[str] = ()) 
             own.append((bag, much))
             left -= much
     kits: list[tuple[Kit, Bag | None, int]] = []
-    for kit, bag, count in _holders(packed, key, done):
+    for kit, inside, count in _holders(packed, key, done):
         much = min(left, count)
         if much:
-            kits.append((kit, bag, much))
+            kits.append((kit, inside, much))
             left -= much
     return Lack(spare=spare, own=tuple(own), kits=tuple(kits), unknown=left)
 

@@ -16,6 +16,7 @@ import datetime
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import MOST_KITS, MOST_PEOPLE, Offer
@@ -163,8 +164,9 @@ def _head(head: str, sayable: Sayable) -> tuple[str, list[tuple[str, int]]]:
         except ZesterError:
             continue
         return _name(" ".join(words[:at])), orders
-    if re.search(r"\d", head):
-        number = re.search(r"\d[\d.,/]*", head)[0]
+    digits = re.search(r"\d[\d.,/]*", head)
+    if digits:
+        number = digits[0]
         if len(sayable.offers) <= 1 and number.isdecimal() and words[-1] == number and len(words) > 1:
             return _name(" ".join(words[:-1])), [_counted(_only(sayable), number)]
         raise ZesterError(f"{number} of what?", mend=_say(sayable))
@@ -272,7 +274,8 @@ def _add(person: OrderLine, label: str, text: str) -> OrderLine:
     whole = ", ".join(filter(None, [getattr(person, name), text]))
     if len(whole) > LONGEST_NOTE:
         raise ZesterError(f"The {name} has {len(whole)} letters", mend=f"Up to {LONGEST_NOTE}")
-    return replace(person, **{name: whole})
+    said: dict[str, Any] = {name: whole}
+    return replace(person, **said)
 
 
 def read_date(text: str) -> datetime.date:

@@ -12,6 +12,7 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 from zester.core.class_job import sharing
 from zester.core.fitting.jobs.job import AT_HOME
@@ -172,7 +173,7 @@ class Packed:
     @cached_property
     def in_all(self) -> Counter[tuple[str, str, bool]]:
         """Everything added up: by kind, key and whether it goes by the length; lengths in ticks."""
-        found: Counter = Counter()
+        found: Counter[tuple[str, str, bool]] = Counter()
         bags = [bag for kit in self.kits for bag in kit.bags]
         for item in (
             *(item for bag in (*bags, *self.own) for item in bag.items),
@@ -249,15 +250,15 @@ class _Packer:
             by_paper.setdefault(each.piece.paper, []).append(each)
         self.shared = {paper: sharing(rows) for paper, rows in by_paper.items()}
         # Kits that are alike hold the same: worked out once.
-        self.known: dict[tuple, tuple[tuple[Bag, ...], tuple[Item, ...]]] = {}
+        self.known: dict[tuple[Any, ...], tuple[tuple[Bag, ...], tuple[Item, ...]]] = {}
 
     def kits(self) -> list[Kit]:
         """Every kit, in order."""
         rows = kits_of(self.needs)
-        of: Counter = Counter()
+        of: Counter[str] = Counter()
         for row in rows:
             of[_whose(row)] += row.count
-        so_far: Counter = Counter()
+        so_far: Counter[str] = Counter()
         found = []
         for row in rows:
             for _ in range(row.count):
@@ -331,7 +332,7 @@ class _Packer:
             ]
         return [Bag(key=letter, letter=letter, cards=many, items=_added_up(_times(one, many)))]
 
-    def _once(self, row: KitsAlike, pools: Mapping, instead: Mapping, home: set[str]) -> list[Item]:
+    def _once(self, row: KitsAlike, pools: Mapping[str, Any], instead: Mapping[str, Any], home: set[str]) -> list[Item]:
         """What comes once a kit: the kit list, and what the order brings along."""
         found = []
         if self.needs.has_kit_list and row.offer.kit_list and KIT in self.cards:
@@ -369,7 +370,7 @@ class _Packer:
 
     def _home(self, row: KitsAlike, pools: Mapping[str, str], instead: Mapping[str, str]) -> set[str]:
         """The papers whose pieces such a kit gets as portions or whole sheets: it holds what those are made for."""
-        mine: Counter = Counter()
+        mine: Counter[str] = Counter()
         pool_of: dict[str, str] = {}
         lists = [(counts.letter, counts.each) for counts in self.needs.cards]
         if self.needs.has_kit_list and row.offer.kit_list:
@@ -405,9 +406,9 @@ class _Packer:
 
     def spare(self, kits: Sequence[Kit], own: Sequence[Bag], spare: Spare) -> list[Item]:
         """Pieces beyond need, and papers that are cut for those who have not chosen."""
-        needed: Counter = Counter()
-        items = (item for holder in (*kits, *own) for item in holder.items)
-        for item in items:
+        needed: Counter[str] = Counter()
+        held = (*(kit.items for kit in kits), *(bag.items for bag in own))
+        for item in (item for items in held for item in items):
             if item.kind == PIECE:
                 needed[item.key] += item.count
         found = []
@@ -447,7 +448,7 @@ def _times(items: Iterable[Item], many: int) -> list[Item]:
 
 def _added_up(items: Iterable[Item]) -> tuple[Item, ...]:
     """Things of one name together, in the order in which they come up."""
-    found: dict[tuple, int] = {}
+    found: dict[tuple[Any, ...], int] = {}
     for item in items:
         key = item.kind, item.key, item.length, item.how
         found[key] = found.get(key, 0) + item.count

@@ -85,8 +85,9 @@ def _way(width: int, height: int, pieces: Sequence[Piece], bench: Bench, turn: b
     added: dict[str, Piece] = {}
     for piece in pieces:
         count = piece.count + (added[piece.id].count if piece.id in added else 0)
-        sides = {"width": piece.width, "height": piece.height}
-        added[piece.id] = Piece(id=piece.id, count=count, turn=piece.turn and turn, **sides)
+        added[piece.id] = Piece(
+            id=piece.id, width=piece.width, height=piece.height, count=count, turn=piece.turn and turn
+        )
     job = PaperJob(
         id="chosen", sheets=(Sheet(id=SHEET, width=width, height=height, count=1),), pieces=tuple(added.values())
     )

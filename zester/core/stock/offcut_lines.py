@@ -13,6 +13,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.errors import ZesterError
@@ -90,7 +91,7 @@ def _offcut(line: str, papers: Sequence[KnownPaper], ruler: Ruler) -> OffcutLine
     if not name and parts:
         name = parts.pop(0)
     paper = find_paper(name, papers)
-    said = {"count": count, "up": None, "place": None}
+    said: dict[str, Any] = {"count": count, "up": None, "place": None}
     for part in parts:
         what, value = _part(part)
         if said[what] is not None:

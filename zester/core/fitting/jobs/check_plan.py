@@ -77,9 +77,9 @@ class _Count:
         self.sheets = {sheet.id: sheet for sheet in job.sheets}
         self.pieces = {piece.id: piece for piece in job.pieces}
         self.row_of = {name: row for row in job.matched for name in row.pieces}
-        self.made: Counter = Counter()
-        self.used: Counter = Counter()
-        self.windows: Counter = Counter()
+        self.made: Counter[str] = Counter()
+        self.used: Counter[str] = Counter()
+        self.windows: Counter[str] = Counter()
         self.portions_made = self.portions_used = 0
 
     def add(self, layout: Layout, where: str) -> None:
@@ -103,9 +103,9 @@ class _Count:
         if layout.source == "portion" and self.portion:
             self.portions_used += layout.copies
             return self.portion
-        if layout.source == "window" and layout.sheet in self.pieces and self.pieces[layout.sheet].window:
+        host = self.pieces.get(layout.sheet)
+        if layout.source == "window" and host and (window := host.window):
             self.windows[layout.sheet] += layout.copies
-            window = self.pieces[layout.sheet].window
             return window.width, window.height
         if layout.source != "sheet" or layout.sheet not in self.sheets:
             raise PlanError(f"{layout.copies} copies of {layout.source} “{layout.sheet}”", where)
@@ -227,7 +227,7 @@ def replay(layout: Layout, width: int, height: int, where: str = "layout", bench
 
 
 def _check_pins(job: PaperJob, plan: PaperPlan) -> None:
-    there: Counter = Counter()
+    there: Counter[Layout] = Counter()
     for layout in plan.layouts:
         if layout.pinned:
             there[replace(layout, copies=1)] += layout.copies
@@ -243,7 +243,7 @@ def _check_windows(job: PaperJob, count: _Count) -> None:
             raise PlanError(f"{used} hidden middles of “{host}” are used, {count.made[host]} are made", job.id)
 
 
-def _check_counts(job: PaperJob, plan: PaperPlan, made: Counter) -> None:
+def _check_counts(job: PaperJob, plan: PaperPlan, made: Counter[str]) -> None:
     missing = dict(plan.short)
     for piece in job.pieces:
         if piece.filler:
@@ -254,13 +254,13 @@ def _check_counts(job: PaperJob, plan: PaperPlan, made: Counter) -> None:
             raise PlanError(f"“{piece.id}” is said to be missing but is made", job.id)
 
 
-def _check_stock(job: PaperJob, used: Counter) -> None:
+def _check_stock(job: PaperJob, used: Counter[str]) -> None:
     for sheet in job.sheets:
         if sheet.count is not None and used[sheet.id] > sheet.count:
             raise PlanError(f"{used[sheet.id]} sheets of “{sheet.id}” are used, there are {sheet.count}", job.id)
 
 
-def _check_money(job: PaperJob, plan: PaperPlan, used: Counter) -> None:
+def _check_money(job: PaperJob, plan: PaperPlan, used: Counter[str]) -> None:
     _check_stock(job, used)
     cost = sum((sheet.cost * used[sheet.id] for sheet in job.sheets), Decimal(0))
     if cost != plan.cost:

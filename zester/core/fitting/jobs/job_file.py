@@ -74,8 +74,8 @@ def _trimmer(trimmer: Any, unit: str) -> tuple[int, CutLimits]:
     return _whole(trimmer.get("stack", 1), "trimmer.stack", 1, 100), CutLimits(longest, hold)
 
 
-def _papers(data: dict, unit: str, people: int) -> tuple[PaperJob, ...]:
-    found: dict[str, tuple[str, dict]] = {}
+def _papers(data: dict[str, Any], unit: str, people: int) -> tuple[PaperJob, ...]:
+    found: dict[str, tuple[str, dict[str, Any]]] = {}
     sheets: dict[str, tuple[Sheet, ...]] = {}
     for number, paper in enumerate(_list(data["papers"], "papers")):
         where = f"papers[{number}]"
@@ -191,17 +191,17 @@ def _sides(entry: Any, where: str, unit: str, names: tuple[str, str]) -> tuple[i
 def _one_of(value: Any, where: str, known: tuple[str, ...]) -> str:
     if value not in known:
         raise JobError(f"“{value}” is not known here", where, f"Write {', '.join(known)}")
-    return value
+    return str(value)
 
 
-def _flag(entry: dict, key: str, where: str, default: bool) -> bool:
+def _flag(entry: dict[str, Any], key: str, where: str, default: bool) -> bool:
     value = entry.get(key, default)
     if not isinstance(value, bool):
         raise JobError(f"“{value}” is neither true nor false", f"{where}.{key}")
     return value
 
 
-def _piece(entry: dict, where: str, unit: str, sheets: tuple[Sheet, ...]) -> Piece:
+def _piece(entry: dict[str, Any], where: str, unit: str, sheets: tuple[Sheet, ...]) -> Piece:
     if "turn" in entry and "direction" in entry:
         raise JobError("“turn” and “direction” say the same thing", where, "Write one of them")
     turn = _flag(entry, "turn", where, default=True)
@@ -244,7 +244,7 @@ def _keys(entry: Any, where: str, needed: set[str], allowed: set[str]) -> None:
         raise JobError("not a known field", f"{where}.{key}" if where != "job" else key, f"Known here: {known}")
 
 
-def _list(entries: Any, where: str) -> list:
+def _list(entries: Any, where: str) -> list[Any]:
     if not isinstance(entries, list):
         raise JobError("not a list", where)
     return entries
@@ -309,11 +309,11 @@ def write_job(job: Job) -> str:
     return json.dumps(data, indent=1, ensure_ascii=False)
 
 
-def _lengths(unit: str, **lengths: int) -> dict:
+def _lengths(unit: str, **lengths: int) -> dict[str, Any]:
     return {name: write_length(length, unit) if length else 0 for name, length in lengths.items()}
 
 
-def _paper_entry(paper: PaperJob, unit: str) -> dict:
+def _paper_entry(paper: PaperJob, unit: str) -> dict[str, Any]:
     entry = {"id": paper.id, "sheets": [_sheet_entry(sheet, unit) for sheet in paper.sheets]}
     if paper.name:
         entry["name"] = paper.name
@@ -329,7 +329,7 @@ def _paper_entry(paper: PaperJob, unit: str) -> dict:
     return entry
 
 
-def _sheet_entry(sheet: Sheet, unit: str) -> dict:
+def _sheet_entry(sheet: Sheet, unit: str) -> dict[str, Any]:
     size = _lengths(unit, width=sheet.width, height=sheet.height)
     entry = {"id": sheet.id, **size, "count": sheet.count, "cost": str(sheet.cost)}
     if sheet.margins != NO_MARGINS:
@@ -338,7 +338,7 @@ def _sheet_entry(sheet: Sheet, unit: str) -> dict:
     return entry | ({"pack": sheet.pack} if sheet.pack != 1 else {})
 
 
-def _piece_entry(piece: Piece, paper: str, unit: str) -> dict:
+def _piece_entry(piece: Piece, paper: str, unit: str) -> dict[str, Any]:
     size = _lengths(unit, width=piece.width, height=piece.height)
     entry = {"id": piece.id, "paper": paper, **size, "count": piece.count}
     entry |= {"direction": "upright"} if piece.upright and not piece.turn else {"turn": piece.turn}

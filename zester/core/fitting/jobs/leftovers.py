@@ -32,11 +32,12 @@ def left_over(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> list[LeftOver]:
     """
     ups = {sheet.id: sheet.up for sheet in job.sheets}
     free = all(piece.turn for piece in job.pieces)
-    found: Counter = Counter()
+    found: Counter[tuple[int, int, str]] = Counter()
     for layout in plan.on_sheets:
         for part in lay_parts(layout, *source_size(job, plan, layout)):
             if part.offcut and keep.keeps(part.width, part.height):
-                sides = part.width, part.height, ups[layout.sheet]
-                found[(*sorted(sides[:2]), "top") if free else sides] += layout.copies
+                shorter, longer = sorted((part.width, part.height))
+                lies = (shorter, longer, "top") if free else (part.width, part.height, ups[layout.sheet])
+                found[lies] += layout.copies
     rows = [LeftOver(width=w, height=h, up=up, count=count) for (w, h, up), count in found.items()]
     return sorted(rows, key=lambda each: (-each.width * each.height, each.width))

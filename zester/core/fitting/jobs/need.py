@@ -13,7 +13,10 @@ those decide which is taken.
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Mapping
 from dataclasses import astuple, replace
+from decimal import Decimal
+from typing import Any
 
 from zester.core.errors import PlanError
 from zester.core.fitting.jobs.check_plan import check_paper
@@ -46,7 +49,7 @@ def places_of(paper: PaperJob) -> dict[str, int]:
     return {piece.id: number for number, piece in enumerate(_order(paper))}
 
 
-def _wanted(piece: Piece, shared: bool) -> tuple:
+def _wanted(piece: Piece, shared: bool) -> tuple[Any, ...]:
     window = astuple(piece.window) if piece.window else None
     each = piece.each if shared else None
     size = piece.width, piece.height
@@ -66,7 +69,7 @@ def _several(paper: PaperJob) -> bool:
     return sum(not (sheet.is_offcut or sheet.is_on_shelf) for sheet in paper.sheets) > 1
 
 
-def _sheet(sheet: Sheet, *, prices: bool) -> tuple:
+def _sheet(sheet: Sheet, *, prices: bool) -> tuple[Any, ...]:
     """A kind of sheet; of an offcut how many there are, too, since a plan may take no more."""
     asked = (sheet.id, sheet.width, sheet.height, astuple(sheet.margins), sheet.up)
     if sheet.is_offcut or sheet.is_on_shelf:
@@ -74,13 +77,13 @@ def _sheet(sheet: Sheet, *, prices: bool) -> tuple:
     return (*asked, str(sheet.cost)) if prices else asked
 
 
-def _matched(row: Row, name: str, pieces: dict[str, Piece]) -> tuple:
+def _matched(row: Row, name: str, pieces: dict[str, Piece]) -> tuple[Any, ...]:
     """What a piece is matched with, and where it stands in the row."""
     sizes = tuple((pieces[each].width, pieces[each].height) for each in row.pieces)
     return row.axis, sizes, tuple(at for at, each in enumerate(row.pieces) if each == name)
 
 
-def _pin(pin: Layout, place: dict[str, int]) -> tuple:
+def _pin(pin: Layout, place: dict[str, int]) -> tuple[Any, ...]:
     source = place.get(pin.sheet) if pin.source == "window" else pin.sheet
     parts = [(named.part, place.get(named.piece), named.turned, named.up, named.portion) for named in pin.parts]
     return pin.source, source, pin.copies, [astuple(cut) for cut in pin.cuts], parts
@@ -111,7 +114,7 @@ def _renamed(layout: Layout, names: dict[str, str]) -> Layout:
     return replace(layout, sheet=sheet, parts=parts)
 
 
-def _priced(plan: PaperPlan, costs: dict) -> PaperPlan:
+def _priced(plan: PaperPlan, costs: Mapping[str, Decimal]) -> PaperPlan:
     """The plan at other prices. With one kind of new sheet its bound is so many of them, otherwise none is known."""
     cost = sum((costs[layout.sheet] * layout.copies for layout in plan.on_sheets), plan.cost * 0)
     if cost == plan.cost:
@@ -121,5 +124,5 @@ def _priced(plan: PaperPlan, costs: dict) -> PaperPlan:
     return replace(plan, cost=cost, bound=cost * 0, proven=False)
 
 
-def _endless(paper: PaperJob) -> tuple:
+def _endless(paper: PaperJob) -> tuple[Any, ...]:
     return tuple(replace(sheet, count=None) for sheet in paper.sheets)

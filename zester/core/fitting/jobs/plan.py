@@ -126,8 +126,8 @@ class Plan:
 
 def money(amount: Decimal) -> str:
     """A sum of money with at least two decimals and none dropped."""
-    plain = amount.normalize()
-    return str(plain.quantize(Decimal("0.01")) if plain.as_tuple().exponent > -2 else plain)
+    plain, cents = amount.normalize(), amount.quantize(Decimal("0.01"))
+    return str(cents if cents == plain else plain)
 
 
 def write_plan(plan: Plan) -> str:
@@ -136,7 +136,7 @@ def write_plan(plan: Plan) -> str:
     return json.dumps(data, indent=1, ensure_ascii=False)
 
 
-def paper_entry(paper: PaperPlan, unit: str) -> dict:
+def paper_entry(paper: PaperPlan, unit: str) -> dict[str, Any]:
     """A paper's plan as JSON data."""
     entry = {
         "id": paper.id,
@@ -153,7 +153,7 @@ def paper_entry(paper: PaperPlan, unit: str) -> dict:
     return entry
 
 
-def layout_entry(layout: Layout, unit: str) -> dict:
+def layout_entry(layout: Layout, unit: str) -> dict[str, Any]:
     """A layout as JSON data."""
     entry = {
         "sheet": layout.sheet,
@@ -168,7 +168,7 @@ def layout_entry(layout: Layout, unit: str) -> dict:
     return entry
 
 
-def _named_entry(named: Named) -> dict:
+def _named_entry(named: Named) -> dict[str, Any]:
     if named.portion:
         return {"part": named.part, "portion": True}
     entry = {"part": named.part, "piece": named.piece, "turned": named.turned}
@@ -186,7 +186,7 @@ def read_plan(text: str | bytes) -> Plan:
         raise error if isinstance(error, PlanError) else PlanError("not a fit plan", "plan") from error
 
 
-def read_paper(data: dict, unit: str) -> PaperPlan:
+def read_paper(data: dict[str, Any], unit: str) -> PaperPlan:
     """A paper's plan from JSON data; raises KeyError, TypeError or ValueError if it is none."""
     short = tuple((entry["piece"], entry["missing"]) for entry in data["short"])
     layouts = tuple(read_layout(entry, unit) for entry in data["layouts"])
@@ -203,7 +203,7 @@ def read_paper(data: dict, unit: str) -> PaperPlan:
     )
 
 
-def read_layout(data: dict, unit: str) -> Layout:
+def read_layout(data: dict[str, Any], unit: str) -> Layout:
     """A layout from JSON data; raises KeyError, TypeError or ValueError if it is none."""
     cuts = tuple(
         Cut(_of(int, c["part"]), _of(str, c["axis"]), read_length(_of(str, c["at"]), unit)) for c in data["cuts"]

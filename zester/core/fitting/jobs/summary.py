@@ -6,6 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 from fractions import Fraction
 
+from zester.core.errors import sure
 from zester.core.fitting.jobs.drawing import LaidPart, lay_parts
 from zester.core.fitting.jobs.job import KeepRule, PaperJob
 from zester.core.fitting.jobs.plan import Layout, PaperPlan
@@ -45,8 +46,8 @@ class Summary:
 
 def summarise(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> Summary:
     """Add a paper's plan up."""
-    made: Counter = Counter()
-    offcuts: Counter = Counter()
+    made: Counter[str] = Counter()
+    offcuts: Counter[tuple[int, int]] = Counter()
     used = opened = 0
     for layout in plan.layouts:
         width, height = source_size(job, plan, layout)
@@ -77,9 +78,9 @@ def summarise(job: PaperJob, plan: PaperPlan, keep: KeepRule) -> Summary:
 def source_size(job: PaperJob, plan: PaperPlan, layout: Layout) -> tuple[int, int]:
     """Width and height of what a layout is cut from: a sheet, a hidden middle or a portion."""
     if layout.source == "portion":
-        return plan.portion
+        return sure(plan.portion)
     if layout.source == "window":
-        window = next(piece.window for piece in job.pieces if piece.id == layout.sheet)
+        window = sure(next(piece.window for piece in job.pieces if piece.id == layout.sheet))
         return window.width, window.height
     sheet = next(sheet for sheet in job.sheets if sheet.id == layout.sheet)
     return sheet.width, sheet.height

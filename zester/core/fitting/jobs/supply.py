@@ -41,7 +41,7 @@ class Judgement:
 
 def used_sheets(plan: PaperPlan) -> dict[str, int]:
     """How many sheets of each kind, by its id, a plan opens; those on the shelf of a size with those to be bought."""
-    used: Counter = Counter()
+    used: Counter[str] = Counter()
     for layout in plan.on_sheets:
         used[layout.sheet] += layout.copies
     return on_shelf_too(used)
@@ -49,7 +49,7 @@ def used_sheets(plan: PaperPlan) -> dict[str, int]:
 
 def on_shelf_too(counts: Mapping[str, int]) -> dict[str, int]:
     """Counts by a sheet's id, those on the shelf of a size together with those to be bought."""
-    found: Counter = Counter()
+    found: Counter[str] = Counter()
     for name, count in counts.items():
         found[name.removesuffix(ON_SHELF)] += count
     return dict(found)
@@ -64,7 +64,8 @@ def full_cost(job: PaperJob, plan: PaperPlan) -> Decimal:
 def judge(used: Mapping[str, int], shelf: Mapping[str, OnShelf]) -> Judgement:
     """Judge a plan that opens so many sheets of each kind; a kind the shelf does not know is not there at all."""
     gone = OnShelf(0, None)
-    lacking, cost = {}, Decimal(0)
+    lacking: dict[str, int] = {}
+    cost: Decimal | None = Decimal(0)
     for sheet, count in used.items():
         there = shelf.get(sheet, gone)
         if there.on_hand is not None and there.on_hand < count:
@@ -86,7 +87,7 @@ def missing_pieces(job: PaperJob, plan: PaperPlan, lacking: Mapping[str, int]) -
     The sheets that give fewest pieces are the ones left out. A shape out of a hidden middle needs its host.
     """
     left_out = dict(lacking)
-    made: Counter = Counter()
+    made: Counter[str] = Counter()
     for layout in sorted(plan.on_sheets, key=lambda each: len(each.parts)):
         name = layout.sheet.removesuffix(ON_SHELF)
         dropped = min(left_out.get(name, 0), layout.copies)
@@ -99,7 +100,7 @@ def missing_pieces(job: PaperJob, plan: PaperPlan, lacking: Mapping[str, int]) -
     return {piece: count - made[piece] for piece, count in wanted.items() if made[piece] < count}
 
 
-def _count(made: Counter, layout: Layout, copies: int) -> None:
+def _count(made: Counter[str], layout: Layout, copies: int) -> None:
     for named in layout.parts:
         if named.piece:
             made[named.piece] += copies

@@ -80,11 +80,14 @@ class Easing:
         for column in known:
             self.columns.add(column.sheet, column.tree)
         self.cost = sum(problem.costs[column.sheet] * copies for column, copies in thrifty)
-        self.thrifty = [(self.columns.add(column.sheet, column.tree), copies) for column, copies in thrifty]
+        added = [(self.columns.add(column.sheet, column.tree), copies) for column, copies in thrifty]
+        # Empty where a column of it cannot be one here: then there is nothing to begin with.
+        whole = all(easy is not None for easy, _ in added)
+        self.thrifty: _Plan = [(easy, copies) for easy, copies in added if easy is not None] if whole else []
 
     def run(self, more: float = 0.0) -> list[Eased]:
         """The quickest plans found for every cost up to ``more`` of it above the thrifty one's, in that order."""
-        if any(easy is None for easy, _ in self.thrifty):
+        if not self.thrifty:
             return []
         buckets = self._buckets(more)
         caps = self._caps(buckets, more)
@@ -163,9 +166,7 @@ class Easing:
         """
         problem, pool = self.problem, ColumnPool(self.problem)
         until = time.monotonic() + CHEAP_SECONDS
-        relaxed = relax(
-            problem, self.tables, pool, lambda _: self.go_on(), lambda: until - time.monotonic(), early=False
-        )
+        relaxed = relax(problem, self.tables, pool, self._told, lambda: until - time.monotonic(), early=False)
         for column in pool.columns:
             self.columns.add(column.sheet, column.tree)
         room = cap - sum(price * demand for price, demand in zip(relaxed.prices, problem.demands, strict=True))
@@ -174,12 +175,15 @@ class Easing:
             [float(problem.costs[easy.column.sheet]) for easy in columns],
             [column_rows(problem, easy.column) for easy in columns],
             problem.demands,
-            [problem.stocks[index].count for index in problem.limited],
+            problem.how_many,
             good_enough=cap,
             nodes=CHEAP_NODES,
             seconds=CHEAP_SECONDS,
         )
         return self._plan(columns, found)
+
+    def _told(self, _: int) -> None:
+        self.go_on()
 
     def _loses(self, column: Column, prices: Sequence[float]) -> float:
         """What a column costs beyond what it makes is worth."""
@@ -213,7 +217,7 @@ class Easing:
         unlike = {tuple((id(e), n) for e, n in chosen): (chosen, s) for plans in rounds for chosen, s in plans}
         found = [Eased(_columns(chosen), seconds) for chosen, seconds in unlike.values()]
         found.sort(key=lambda eased: (self._cost(eased), eased.seconds))
-        least, before = float("inf"), Counter()
+        least, before = float("inf"), Counter[int]()
         kept: list[tuple[int, int, Eased]] = []
         for number, eased in enumerate(found):
             least, cost = min(least, eased.seconds), self._cost(eased)
@@ -312,4 +316,4 @@ class Best:
         )
         for index in np.flatnonzero(self.seconds < before):
             copies = kept[index]
-            self.chosen[index] = [(arrays.columns[c], int(copies[c])) for c in np.flatnonzero(copies)]
+            self.chosen[index] = [(arrays.columns[c], int(copies[c])) for c in np.flatnonzero(copies).tolist()]

@@ -15,6 +15,7 @@ import random
 from collections import Counter
 from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from zester.core.fitting.jobs.job import KeepRule
 from zester.core.fitting.minutes.carrying import carried
@@ -92,7 +93,7 @@ class EasyColumns:
     ):
         self.problem, self.tables, self.stack, self.go_on, self.keep = problem, tables, stack, go_on, keep
         self.dice = random.Random(SEED)
-        self._known: dict[tuple, EasyColumn] = {}
+        self._known: dict[tuple[Any, ...], EasyColumn] = {}
         self._rows = row_tables(problem, tables)
 
     @property
@@ -155,13 +156,14 @@ class EasyColumns:
         """The sheets whose tables over rows can be used, with the tables filled for these prices in seconds."""
         pace, filled = DEFAULT_PACE, None
         worth = [int(price * self.stack * UNITS) for price in prices]
-        new = {} if places is None else {"places": places, "new_place": NEW_PLACE * pace.setting * UNITS}
+        new_place = 0 if places is None else NEW_PLACE * pace.setting * UNITS
         for index, table in enumerate(self._rows):
             if not table.usable or self.problem.stocks[index].is_window:
                 continue
             # Sheets that share a table stand one after the other, mostly.
             if filled is not table:
-                table.fill(worth, pace.stack * UNITS, pace.stroke * UNITS, **new)
+                prices = pace.stack * UNITS, pace.stroke * UNITS
+                table.fill(worth, *prices, places=places or (), new_place=new_place)
                 filled = table
             yield index, table
 

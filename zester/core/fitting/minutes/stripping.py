@@ -58,16 +58,11 @@ class _Stripping:
         end = (wide, high - chosen.pieces * chosen.height) if along_x else (wide - chosen.pieces * chosen.width, high)
         strip = self._row(chosen, wide, high, self.part(*end, alike * chosen.strips) if all(end) else None)
         left = (width - chosen.strips * wide, height) if along_x else (width, height - chosen.strips * high)
-        rest = self.part(*left, alike) if all(left) else None
-        for _ in range(chosen.strips):
-            rest = strip if rest is None else beside(strip, rest, chosen.axis)
-        return rest
+        return _in_a_row(strip, chosen.strips, self.part(*left, alike) if all(left) else None, chosen.axis)
 
     def _row(self, chosen: _Strips, wide: int, high: int, end: Part | None) -> Part:
-        piece, row = Part(width=chosen.width, height=chosen.height, size=chosen.size), end
-        for _ in range(chosen.pieces):
-            row = piece if row is None else beside(piece, row, "y" if chosen.axis == "x" else "x")
-        return row
+        piece = Part(width=chosen.width, height=chosen.height, size=chosen.size)
+        return _in_a_row(piece, chosen.pieces, end, "y" if chosen.axis == "x" else "x")
 
     def _choices(self, width: int, height: int, alike: int) -> Iterator[_Strips]:
         for index, size in enumerate(self.problem.sizes):
@@ -86,4 +81,12 @@ class _Stripping:
 
     def _worth(self, strips: _Strips) -> float:
         area = strips.width * strips.height * strips.strips * strips.pieces
-        return area**POWER * self.dice.uniform(*CHANCE)
+        return float(area**POWER * self.dice.uniform(*CHANCE))
+
+
+def _in_a_row(part: Part, count: int, end: Part | None, axis: str) -> Part:
+    """So many alike parts one after the other, and what is at their end, if there is anything."""
+    row = part if end is None else beside(part, end, axis)
+    for _ in range(count - 1):
+        row = beside(part, row, axis)
+    return row

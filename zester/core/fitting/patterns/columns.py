@@ -14,12 +14,15 @@ bound is kept and rounded up to the next sum of money that sheets can cost.
 
 from __future__ import annotations
 
+import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property, reduce
 from math import gcd
+from typing import Any
 
+from zester.core.errors import sure
 from zester.core.fitting.jobs.job import NO_MARGINS
 from zester.core.fitting.parts import ANY_CUT, Part, count_cuts, count_sizes, grid_tree, peel, without
 from zester.core.fitting.patterns.knapsack import (
@@ -60,8 +63,9 @@ def use_up(column: Column, copies: int, left: list[int], stock: list[int | None]
     """Take what so many copies make from what is left to make, and their sheets from the stock."""
     for index, count in enumerate(column.counts):
         left[index] = max(0, left[index] - copies * count)
-    if stock[column.sheet] is not None:
-        stock[column.sheet] -= copies
+    there = stock[column.sheet]
+    if there is not None:
+        stock[column.sheet] = there - copies
 
 
 def make_column(problem: Problem, sheet: int, tree: Part) -> Column:
@@ -82,7 +86,7 @@ class Tables:
 
     def __init__(self, problem: Problem, most_work: int = MOST_CANDIDATES):
         self.problem, self.exact, self.most_work = problem, True, most_work
-        groups: dict[tuple, list[int]] = {}
+        groups: dict[tuple[Any, ...], list[int]] = {}
         for index, stock in enumerate(problem.stocks):
             groups.setdefault((stock.allowed, stock.table_limits), []).append(index)
         self._of: dict[int, GuillotineTable] = {}
@@ -132,8 +136,8 @@ class Tables:
         """The table of a sheet in which every strip is held by the sheet itself, filled like the others."""
         stock = self.problem.stocks[index]
         if index not in self._of_held:
-            width, height = stock.source.inner
-            bare = replace(stock.source, width=width, height=height, margins=NO_MARGINS)
+            width, height = stock.sheet.inner
+            bare = replace(stock.sheet, width=width, height=height, margins=NO_MARGINS)
             try:
                 table = _table(self.problem, stock.allowed, [replace(stock, source=bare)], 1, self.most_work)
             except TooManyPositions:
@@ -150,7 +154,7 @@ class Tables:
         sheet = self.problem.stocks[stock]
         return self._of[stock].best(sheet.width, sheet.height)
 
-    def tree(self, stock: int, dice=None) -> Part:
+    def tree(self, stock: int, dice: random.Random | None = None) -> Part:
         """A cut tree of that value."""
         sheet = self.problem.stocks[stock]
         tree = self._of[stock].tree(sheet.width, sheet.height, dice)
@@ -224,7 +228,7 @@ class ColumnPool:
 
     problem: Problem
     columns: list[Column] = field(default_factory=list)
-    _places: dict[tuple, int] = field(default_factory=dict)
+    _places: dict[tuple[Any, ...], int] = field(default_factory=dict)
 
     def add(self, sheet: int, tree: Part) -> Column | None:
         """Add the column of a cut tree; None if it makes nothing, cannot be cut or is known."""
@@ -312,9 +316,12 @@ class _Generation:
         early: bool,
     ):
         self.problem, self.pool, self.tell, self.seconds_left, self.early = problem, pool, tell, seconds_left, early
-        self.program = CoverProgram(problem.demands, [problem.stocks[s].count for s in problem.limited])
+        self.program = CoverProgram(problem.demands, problem.how_many)
         self.penalty = 4.0 * (max(problem.costs) + 1)
-        self.missing = [self.program.add(self.penalty, {index: 1}) for index in range(len(problem.sizes))]
+        # What may be missing: a column for every size.
+        self.missing = len(problem.sizes)
+        for index in range(self.missing):
+            self.program.add(self.penalty, {index: 1})
         self.bound, self.used = area_bound(problem), 0
         self.anchor: list[float] | None = None
 
@@ -323,8 +330,8 @@ class _Generation:
 
         ``smooth`` is how much the program's own prices weigh against the best so far.
         """
-        problem, missing = self.problem, len(self.missing)
-        best = None
+        problem, missing = self.problem, self.missing
+        best: DualBound | None = None
         for _ in range(rounds):
             self._load()
             amounts, duals = self.program.solve()
@@ -342,11 +349,13 @@ class _Generation:
             self.tell(len(self.pool.columns))
             if not found or self.seconds_left() < 0 or (self.early and self._tight(amounts)):
                 break
-        return Relaxed(amounts=amounts[missing:], prices=prices, worth=best.worth, bound=self.bound, settled=not found)
+        return Relaxed(
+            amounts=amounts[missing:], prices=prices, worth=sure(best).worth, bound=self.bound, settled=not found
+        )
 
     def _tight(self, amounts: Sequence[float]) -> bool:
         """Whether the mix itself rounds up to no more than the bound already proven (Farley's early stop)."""
-        if any(amount > 1e-6 for amount in amounts[: len(self.missing)]):
+        if any(amount > 1e-6 for amount in amounts[: self.missing]):
             return False
         cost = self.program.objective
         return reachable_cost(self.problem, Fraction(cost - 1e-6 * max(1.0, cost))) <= self.bound
@@ -381,7 +390,7 @@ def program_at_cost(problem: Problem, cost: int) -> CoverProgram:
 
 def limits_at_cost(problem: Problem, cost: int) -> list[int]:
     """What the rows after the sizes may come to."""
-    return [*(problem.stocks[s].count for s in problem.limited), cost]
+    return [*problem.how_many, cost]
 
 
 def rows_at_cost(problem: Problem, column: Column) -> dict[int, int]:

@@ -15,7 +15,7 @@ Quick and rough; what it finds is a start for jobs of few pieces, where columns 
 from __future__ import annotations
 
 import random
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 
 from zester.core.fitting.parts import Part, cut_part
@@ -67,7 +67,7 @@ class _Packing:
             self.sheets.append(_Free(self.width, self.height))
             self.free.append(self.sheets[-1])
             wide, high = next(way for way in ways if way[0] <= self.width and way[1] <= self.height)
-            best = None, len(self.free) - 1, wide, high
+            best = (0, 0), len(self.free) - 1, wide, high
         _, number, wide, high = best
         self._cut_out(self.free.pop(number), size, wide, high)
 
@@ -93,7 +93,11 @@ def greedy_sheets(
         return
     dice = random.Random(7)
     pieces = [index for index, demand in enumerate(demands) for _ in range(demand)]
-    keys = [lambda k: -sizes[k][0] * sizes[k][1], lambda k: -max(sizes[k][:2]), lambda k: -min(sizes[k][:2])]
+    keys: list[Callable[[int], int]] = [
+        lambda k: -sizes[k][0] * sizes[k][1],
+        lambda k: -max(sizes[k][:2]),
+        lambda k: -min(sizes[k][:2]),
+    ]
     for number in range(tries):
         key = keys[number // 2 % len(keys)]
         luck = 0.0 if number < 2 * len(keys) else 0.4

@@ -65,8 +65,8 @@ def strips_of(part: Part) -> list[Part]:
     """What a cut part becomes along its axis: the first part of every cut, and what is left at last."""
     strips, rest = [], part
     while rest.axis == part.axis:
-        strips.append(rest.first)
-        rest = rest.second
+        first, rest = rest.halves
+        strips.append(first)
     return [*strips, rest]
 
 

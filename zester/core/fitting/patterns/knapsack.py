@@ -31,9 +31,11 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from types import ModuleType
+from typing import Any
 
 import numpy as np
 
+from zester.core.errors import sure
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, cut_part, peel, tighten
 from zester.core.fitting.patterns import loops
 from zester.core.fitting.patterns.loops import AN_ITEM, NO_CHOICE
@@ -282,7 +284,7 @@ class GuillotineTable:
 
     def tightened(self, tree: Part) -> Part:
         """The tree with its pieces at their true sizes."""
-        return tighten(tree, self.sizes) if self.rounded or self.reduced else tree
+        return tighten(tree, sure(self.sizes)) if self.rounded or self.reduced else tree
 
     def _tree(self, width: int, height: int, cell: tuple[int, int], dice: random.Random | None) -> Part:
         i, j = cell
@@ -337,9 +339,11 @@ class GuillotineTable:
 
     def _halves(self, axis: str, number: int) -> bool:
         pairs = self.across if axis == "x" else self.down
-        return pairs.near[number] == pairs.far[number]
+        return bool(pairs.near[number] == pairs.far[number])
 
-    def cut_along(self, width: int, height: int, cell: tuple[int, int], axis: str, number: int, tree: Callable) -> Part:
+    def cut_along(
+        self, width: int, height: int, cell: tuple[int, int], axis: str, number: int, tree: Callable[..., Any]
+    ) -> Part:
         """The part of a cell cut along ``axis`` by the cut of that number, each side made by ``tree``."""
         i, j = cell
         if axis == "x":

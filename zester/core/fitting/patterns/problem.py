@@ -7,7 +7,9 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cached_property, reduce
 from math import gcd
+from typing import Any
 
+from zester.core.errors import sure
 from zester.core.fitting.jobs.check_job import cut_from_sheet
 from zester.core.fitting.jobs.job import NO_MARGINS, UPS, PaperJob, Piece, Row, Sheet, row_strip
 from zester.core.fitting.jobs.plan import Layout
@@ -67,6 +69,13 @@ class Stock:
         return isinstance(self.source, Piece)
 
     @property
+    def sheet(self) -> Sheet:
+        """The sheet; ValueError for a hidden middle."""
+        if not isinstance(self.source, Sheet):
+            raise ValueError("a hidden middle is no sheet")
+        return self.source
+
+    @property
     def area(self) -> int:
         """Square ticks."""
         return self.width * self.height
@@ -74,13 +83,13 @@ class Stock:
     @property
     def table_limits(self) -> CutLimits:
         """The limits for a table of what can be used: a margin may be what a narrow strip is held by."""
-        return self.limits if self.is_window or self.source.margins == NO_MARGINS else replace(self.limits, hold=0)
+        return self.limits if self.is_window or self.sheet.margins == NO_MARGINS else replace(self.limits, hold=0)
 
     def can_cut(self, tree: Part) -> bool:
         """Whether the trimmer can make every cut of a tree, those along the margins too."""
         if self.is_window or self.limits == ANY_CUT:
             return True
-        whole = with_margins(rotate(tree, UPS.index(self.source.up)), self.source.margins, self.limits)
+        whole = with_margins(rotate(tree, UPS.index(self.sheet.up)), self.sheet.margins, self.limits)
         return can_be_cut(whole, self.limits)
 
     def holds(self, size: Size) -> bool:
@@ -91,7 +100,7 @@ class Stock:
         """Whether a part that lies like this can be cut from it."""
         if self.is_window:
             return width <= self.width and height <= self.height
-        return cut_from_sheet(width, height, self.source, self.limits)
+        return cut_from_sheet(width, height, self.sheet, self.limits)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -120,6 +129,11 @@ class Problem:
     def limited(self) -> list[int]:
         """Indices of the stocks there are only so many of."""
         return [index for index, stock in enumerate(self.stocks) if stock.count is not None]
+
+    @property
+    def how_many(self) -> list[int]:
+        """How many there are of each of these."""
+        return [stock.count for stock in self.stocks if stock.count is not None]
 
     @cached_property
     def may_run_out(self) -> bool:
@@ -161,9 +175,9 @@ def make_problem(paper: PaperJob, demands: dict[str, int] | None = None, limits:
     )
 
 
-def _groups(paper: PaperJob) -> dict[tuple, list[Piece]]:
+def _groups(paper: PaperJob) -> dict[tuple[Any, ...], list[Piece]]:
     """The pieces by what makes them one size: sides, turning, whether they may come from windows, the row."""
-    groups: dict[tuple, list[Piece]] = {}
+    groups: dict[tuple[Any, ...], list[Piece]] = {}
     pieces = {piece.id: piece for piece in paper.pieces}
     in_rows = {name for row in paper.matched for name in row.pieces}
     for piece in paper.pieces:
@@ -180,8 +194,8 @@ def _groups(paper: PaperJob) -> dict[tuple, list[Piece]]:
     return groups
 
 
-def _demand(key: tuple, group: list[Piece], wanted: dict[str, int]) -> int:
-    row = key[4]
+def _demand(key: tuple[Any, ...], group: list[Piece], wanted: dict[str, int]) -> int:
+    row: Row | None = key[4]
     if row is None:
         return sum(wanted[piece.id] for piece in group)
     return max(-(-wanted[name] // row.pieces.count(name)) for name in row.pieces)
@@ -196,7 +210,8 @@ def _sheet_stock(sheet: Sheet, sizes: tuple[Size, ...], limits: CutLimits) -> St
 
 def _window_stock(host: Piece, count: int, sizes: tuple[Size, ...]) -> Stock:
     # A host that may lie any way takes only shapes that may, too.
-    sides = host.window.width, host.window.height
+    window = sure(host.window)
+    sides = window.width, window.height
     allowed = tuple(
         size.shape and (size.turn or not host.turn) and goes_in(size.width, size.height, *sides, turn=size.turn)
         for size in sizes

@@ -16,6 +16,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Sequence
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -102,7 +103,8 @@ class RowTable:
         self.values = self.base.copy()
         from zester.core.fitting.patterns.kernels import fill_rows
 
-        self.trimmed = fill_rows(self.values, *self.across, *self.down, *self.may, *self.fetch, self.stroke)
+        given: tuple[Any, ...] = (*self.across, *self.down, *self.may, *self.fetch, self.stroke)
+        self.trimmed = fill_rows(self.values, *given)
 
     def best(self, width: int, height: int) -> int:
         """The most value a sheet of this size can give, its handling paid for."""
@@ -170,7 +172,8 @@ class _Line:
         """What the rows are worth, in the same numbers as in ``kernels.fill_rows``."""
         stroke = self.table.stroke
         rest = np.where(exact, self.values[far] + stroke * (far == 0), np.maximum(0.0, self.trimmed[far] - stroke))
-        return rest + times * (self.values[near] - stroke) - self.fetch[near]
+        worth: np.ndarray = rest + times * (self.values[near] - stroke) - self.fetch[near]
+        return worth
 
     def _box(self, length: int) -> Part:
         sides = (length, self.other) if self.axis == "x" else (self.other, length)

@@ -8,20 +8,21 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
+from typing import Any
 
 from zester.core.fitting.jobs.job import PaperJob
 from zester.core.fitting.jobs.plan import Layout, PaperPlan
 from zester.core.fitting.parts import Part
 from zester.core.geometry import Box, split
 
-Key = tuple
+Key = tuple[Any, ...]
 
 
-def part_key(part: Part, into: Counter | None = None, copies: int = 1) -> Key:
+def part_key(part: Part, into: Counter[Key] | None = None, copies: int = 1) -> Key:
     """What makes parts alike; if ``into`` is given every cut part below is counted there, ``copies`` times."""
     if not part.axis:
         return (part.width, part.height)
-    first, second = part_key(part.first, into, copies), part_key(part.second, into, copies)
+    first, second = (part_key(half, into, copies) for half in part.halves)
     key = (part.width, part.height, part.axis, part.at, first, second)
     if into is not None:
         into[key] += copies
@@ -33,15 +34,15 @@ def count_strokes(layouts: Iterable[tuple[Part, int]], stack: int) -> int:
     return strokes_of(count_alike(layouts), stack)
 
 
-def count_alike(layouts: Iterable[tuple[Part, int]]) -> Counter:
+def count_alike(layouts: Iterable[tuple[Part, int]]) -> Counter[Key]:
     """How many parts of each kind the layouts (cut tree, copies) cut."""
-    alike: Counter = Counter()
+    alike: Counter[Key] = Counter()
     for tree, copies in layouts:
         part_key(tree, alike, copies)
     return alike
 
 
-def strokes_of(alike: Counter, stack: int) -> int:
+def strokes_of(alike: Counter[Key], stack: int) -> int:
     """Strokes for so many parts of each kind."""
     return sum(-(-count // stack) for count in alike.values())
 

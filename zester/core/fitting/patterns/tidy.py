@@ -71,7 +71,7 @@ def row_of(part: Part, axis: str) -> list[Part]:
     """The strips that cuts along ``axis`` alone make of a part."""
     if part.axis != axis:
         return [part]
-    return row_of(part.first, axis) + row_of(part.second, axis)
+    return [strip for half in part.halves for strip in row_of(half, axis)]
 
 
 def _join_run(run: list[Part], axis: str) -> Part:
@@ -84,10 +84,7 @@ def _join_run(run: list[Part], axis: str) -> Part:
 
 def _comb(blocks: list[Part], spare: int, like: Part) -> Part:
     """Blocks cut off one after the other, what is left over last."""
-    rest = left_beside(like, spare, like.axis) if spare else None
+    *blocks, rest = [*blocks, left_beside(like, spare, like.axis)] if spare else blocks
     for block in reversed(blocks):
-        if rest is None:
-            rest = block
-            continue
         rest = beside(block, rest, like.axis)
     return rest

@@ -21,12 +21,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from math import gcd
+from typing import Any
 
 import numpy as np
 
 from zester.core.errors import PlanError
-from zester.core.fitting.jobs.job import PaperJob, row_strip
-from zester.core.fitting.jobs.plan import PaperPlan, money
+from zester.core.fitting.jobs.job import PaperJob, Sheet, row_strip
+from zester.core.fitting.jobs.plan import Layout, PaperPlan, money
 
 FORMAT = "fit-proof/1"
 PRICES, SEARCH = "prices", "search"
@@ -90,11 +91,11 @@ def check_proof(paper: PaperJob, plan: PaperPlan, proof: Proof) -> None:
     _Choices(supplies, lines, cost).rule_out(paper.id)
 
 
-def _cut(paper: PaperJob) -> list:
+def _cut(paper: PaperJob) -> list[Layout]:
     return [pin for pin in paper.pins if pin.source == "sheet"]
 
 
-def _sheet(paper: PaperJob, name: str):
+def _sheet(paper: PaperJob, name: str) -> Sheet:
     return next(sheet for sheet in paper.sheets if sheet.id == name)
 
 
@@ -129,7 +130,8 @@ def _kinds(paper: PaperJob) -> list[_Kind]:
 
 def _supplies(paper: PaperJob, kinds: list[_Kind]) -> list[_Supply]:
     """The sheets that the pinned layouts leave, and the hidden middles of the pieces that are still wanted."""
-    found, used = [], {}
+    found: list[_Supply] = []
+    used: dict[str, int] = {}
     for pin in _cut(paper):
         used[pin.sheet] = used.get(pin.sheet, 0) + pin.copies
     for sheet in paper.sheets:
@@ -150,7 +152,7 @@ class _Line:
         if any(not isinstance(price, int) or price < 0 for price in prices.values()):
             raise ProofError("a price is a whole number", "prices")
         self.wanted = sum(prices.get(kind.name, 0) * kind.count for kind in kinds)
-        together: dict[tuple, list[int]] = {}
+        together: dict[tuple[Any, ...], list[int]] = {}
         for index, supply in enumerate(supplies):
             together.setdefault(supply.kinds, []).append(index)
         self.values = [0] * len(supplies)
@@ -199,9 +201,9 @@ def most_held(sheets: Sequence[tuple[int, int]], ways: Sequence[tuple[int, int, 
         raise ProofError("it is too large to be gone through", "prices")
     table = np.zeros((len(xs), len(ys)), dtype=np.int64)
     for wide, high, price in ways:
-        i, j = np.searchsorted(xs, wide), np.searchsorted(ys, high)
-        if i < len(xs) and j < len(ys):
-            table[i, j] = max(table[i, j], price)
+        at, under = np.searchsorted(xs, wide), np.searchsorted(ys, high)
+        if at < len(xs) and under < len(ys):
+            table[at, under] = max(table[at, under], price)
     for i in range(1, len(xs)):
         row = np.maximum(table[i], table[i - 1])
         for near, far in zip(*across[i], strict=True):
@@ -245,7 +247,8 @@ def _parts(sums: np.ndarray, sheets: Iterable[int]) -> tuple[np.ndarray, list[tu
             cuts[index] = near, far
     kept = np.array(sorted(there))
     none = np.zeros(0, dtype=np.int64)
-    numbered = [tuple(np.searchsorted(kept, side) for side in cuts.get(index, (none, none))) for index in kept]
+    sides = [cuts.get(index, (none, none)) for index in kept.tolist()]
+    numbered = [(np.searchsorted(kept, near), np.searchsorted(kept, far)) for near, far in sides]
     return sums[kept], numbered
 
 
@@ -304,7 +307,7 @@ def write_proofs(proofs: Iterable[Proof]) -> str:
     return json.dumps({"zester": FORMAT, "papers": [proof_entry(proof) for proof in proofs]}, indent=1)
 
 
-def proof_entry(proof: Proof) -> dict:
+def proof_entry(proof: Proof) -> dict[str, Any]:
     """A paper's proof as JSON data."""
     prices = [{name: price for name, price in line.items() if price} for line in proof.prices]
     return {"id": proof.id, "cost": money(proof.cost), "rests_on": proof.rests_on, "prices": prices}
@@ -321,7 +324,7 @@ def read_proofs(text: str | bytes) -> tuple[Proof, ...]:
         raise error if isinstance(error, ProofError) else ProofError("not a fit proof", "proof") from error
 
 
-def read_proof(entry: dict) -> Proof:
+def read_proof(entry: dict[str, Any]) -> Proof:
     """A paper's proof from JSON data; raises KeyError, TypeError, ValueError or ArithmeticError if it is none."""
     prices = tuple({str(name): price for name, price in line.items()} for line in entry["prices"])
     return Proof(id=entry["id"], cost=Decimal(entry["cost"]), prices=prices, rests_on=entry["rests_on"])

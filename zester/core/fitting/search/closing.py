@@ -155,7 +155,7 @@ def close_gap(
         [float(problem.costs[column.sheet]) for column in columns],
         [column_rows(problem, column) for column in columns],
         problem.demands,
-        [problem.stocks[s].count for s in problem.limited],
+        problem.how_many,
         good_enough=bound,
         nodes=NODES,
         seconds=seconds,

@@ -70,8 +70,9 @@ class Correcting:
         chosen: Chosen = []
         for column, amount in self.dice.sample(self.mix, len(self.mix)) if share else ():
             most = [there // count for there, count in zip(left, column.counts, strict=True) if count]
-            if stock[column.sheet] is not None:
-                most.append(stock[column.sheet])
+            lying = stock[column.sheet]
+            if lying is not None:
+                most.append(lying)
             copies = min(int(amount * share + self.dice.random() * CHANCE), *most)
             if copies:
                 use_up(column, copies, left, stock)

@@ -39,7 +39,9 @@ class Dive:
         """Columns with copies that cost no more than the target, or None."""
         return self._rest(self.problem.demands, 0, relaxed, pool.columns, WIDTH)
 
-    def _rest(self, left: Sequence[int], spent: int, relaxed: Relaxed, columns: list[Column], width: int):
+    def _rest(
+        self, left: Sequence[int], spent: int, relaxed: Relaxed, columns: list[Column], width: int
+    ) -> Chosen | None:
         if not any(left):
             return []
         amounts = list(zip(columns, relaxed.amounts, strict=False))
@@ -57,7 +59,9 @@ class Dive:
                 return found
         return None
 
-    def _after(self, taken: Chosen, left: Sequence[int], spent: int, columns: list[Column], width: int):
+    def _after(
+        self, taken: Chosen, left: Sequence[int], spent: int, columns: list[Column], width: int
+    ) -> Chosen | None:
         """Go on after some columns are taken."""
         self.nodes -= 1
         rest = list(left)

@@ -7,8 +7,10 @@ is split in two.
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Iterator
 from dataclasses import replace
 
+from zester.core.errors import sure
 from zester.core.fitting.jobs.drawing import LaidPart, lay_parts
 from zester.core.fitting.jobs.job import UPS, Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.jobs.plan import Cut, Layout, Named
@@ -100,15 +102,16 @@ def _best(
         return None
     turns, labels = UPS.index(sheet.up), []
     for slot in slots(tree):
-        piece = fillers[slot.size]
+        piece = fillers[sure(slot.size)]
         turned = (slot.width, slot.height) != (piece.width, piece.height)
         labels.append(Slot(piece.id, (int(turned) + turns) % 4))
     return rotate(_numbered(tree, iter(range(len(labels)))), turns), labels
 
 
-def _numbered(tree: Part, numbers) -> Part:
+def _numbered(tree: Part, numbers: Iterator[int]) -> Part:
     if tree.axis:
-        return replace(tree, first=_numbered(tree.first, numbers), second=_numbered(tree.second, numbers))
+        first, second = (_numbered(half, numbers) for half in tree.halves)
+        return replace(tree, first=first, second=second)
     return tree if tree.size is None else replace(tree, size=next(numbers))
 
 

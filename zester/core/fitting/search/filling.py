@@ -79,13 +79,14 @@ class Filling:
                 chosen += rest
                 left = [0] * len(left)
                 break
-            column = known.next_sheet(self.found.problem, left, stock) if hurry else self.next_sheet(left, stock, worth)
-            if column is None:
+            sheet = known.next_sheet(self.found.problem, left, stock) if hurry else self.next_sheet(left, stock, worth)
+            if sheet is None:
                 break
-            copies = min(left[k] // count for k, count in enumerate(column.counts) if count)
-            copies = max(1, copies if stock[column.sheet] is None else min(copies, stock[column.sheet]))
-            chosen.append((column, copies))
-            use_up(column, copies, left, stock)
+            most = [left[k] // count for k, count in enumerate(sheet.counts) if count]
+            there = stock[sheet.sheet]
+            copies = max(1, min(most) if there is None else min(*most, there))
+            chosen.append((sheet, copies))
+            use_up(sheet, copies, left, stock)
         return self.found.answer(chosen, left)
 
     def greedy(self, tries: int) -> None:

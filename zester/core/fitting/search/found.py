@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from zester.core.fitting.parts import walk
 from zester.core.fitting.patterns.columns import Column, ColumnPool, Relaxed, Tables, relax
@@ -30,7 +31,7 @@ class Answer:
     offcuts: int
     """Parts left over."""
 
-    def rank(self) -> tuple:
+    def rank(self) -> tuple[Any, ...]:
         """What is better comes first: nothing missing, cheap, few sheets, little work, few offcuts, few layouts."""
         sheets = sum(copies for _, copies in self.chosen)
         return (sum(self.missing), self.cost, sheets, self.work, self.offcuts, len(self.chosen))
@@ -158,7 +159,7 @@ class Found:
                 made[index] += copies * count
         if any(m + lost < demand for m, lost, demand in zip(made, missing, self.problem.demands, strict=True)):
             return None
-        merged: dict[tuple, tuple[Column, int]] = {}
+        merged: dict[tuple[Any, ...], tuple[Column, int]] = {}
         for column, copies in chosen:
             key = (column.sheet, column.counts)
             merged[key] = (column, copies + (merged[key][1] if key in merged else 0))

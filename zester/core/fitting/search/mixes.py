@@ -19,6 +19,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from zester.core.errors import sure
 from zester.core.fitting.patterns.columns import Column, ColumnPool, Tables, exact_values
 from zester.core.fitting.patterns.problem import Problem
 from zester.core.fitting.search.closing import close_gap
@@ -136,7 +137,8 @@ class Mixes:
         def spread(spent: int, rest: list[int]) -> Iterator[list[int]]:
             index, more = rest[0], rest[1:]
             most = max(0, cost - 1 - spent) // costs[index]
-            most = most if stocks[index].count is None else min(most, stocks[index].count)
+            there = stocks[index].count
+            most = most if there is None else min(most, there)
             # The last kind has to reach the bound.
             least = 0 if more else max(0, -(-(bound - spent) // costs[index]))
             for number in range(most, least - 1, -1):
@@ -188,7 +190,7 @@ class Mixes:
     def _settle(self, counts: Sequence[int], level: int) -> tuple[Chosen | None, bool]:
         """A plan from so many sheets, or whether it is certain that there is none."""
         stocks = tuple(replace(stock, count=n) for stock, n in zip(self.problem.stocks, counts, strict=True))
-        mine, nearest = replace(self.problem, stocks=stocks), self.nearest.worth
+        mine, nearest = replace(self.problem, stocks=stocks), sure(self.nearest).worth
         found = self.fit(mine, level)
         if found or not self.go_on():
             return found, False

@@ -7,12 +7,12 @@ the slots of that size, matched rows are divided, the tree is turned to the way 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from zester.core.fitting.jobs.job import UPS, Piece, Sheet
+from zester.core.fitting.jobs.job import UPS, Piece, Row, Sheet
 from zester.core.fitting.jobs.plan import Cut, Layout, Named
-from zester.core.fitting.parts import Part, rotate, slots, tighten, with_margins, without
+from zester.core.fitting.parts import Part, count_sizes, rotate, sizes_of, tighten, with_margins, without
 from zester.core.fitting.patterns.handling import Group, add_up, groups_of, seconds_of_groups
 from zester.core.fitting.patterns.problem import Problem, Stock
 from zester.core.fitting.patterns.tidy import tidy
@@ -89,11 +89,8 @@ def _size_wanted(problem: Problem, size: int, wanted: dict[str, int]) -> int:
 
 def _drop_unneeded(tree: Part, problem: Problem, wanted: dict[str, int], copies: int) -> Part:
     """The tree without the slots that no copy of it needs."""
-    counts: dict[int, int] = {}
-    for slot in slots(tree):
-        counts[slot.size] = counts.get(slot.size, 0) + 1
     surplus = {}
-    for size, count in counts.items():
+    for size, count in enumerate(count_sizes(tree, len(problem.sizes))):
         needed = -(-_size_wanted(problem, size, wanted) // copies)
         surplus[size] = max(0, count - needed)
     return without(tree, surplus) if any(surplus.values()) else tree
@@ -126,15 +123,16 @@ def _assign(tree: Part, problem: Problem, wanted: dict[str, int]) -> tuple[list[
     A matched row stands as its first piece and uses all of its pieces.
     """
     left = {piece.id: wanted[piece.id] for names in problem.names for piece in names}
-    names, used = [], {}
-    for slot in slots(tree):
-        row = problem.sizes[slot.size].row
+    names: list[str] = []
+    used: dict[str, int] = {}
+    for size in sizes_of(tree):
+        row = problem.sizes[size].row
         if row:
             names.append(row.pieces[0])
             for piece in row.pieces:
                 used[piece] = used.get(piece, 0) + 1
             continue
-        options = [piece.id for piece in problem.names[slot.size]]
+        options = [piece.id for piece in problem.names[size]]
         current = next((p for p in options if p in used and left[p] > 0), None)
         piece = current or max(options, key=lambda p: left[p])
         left[piece] -= 1
@@ -154,11 +152,10 @@ def _layout(problem: Problem, stock: int, copies: int, tree: Part, names: Sequen
     return emit(turned, [replace(slot, turns=(slot.turns + turns) % 4) for slot in labels], source.id, copies)
 
 
-def _labelled(tree: Part, problem: Problem, names: Iterable[str], labels: list[Slot], of_sheet: bool) -> Part:
+def _labelled(tree: Part, problem: Problem, names: Iterator[str], labels: list[Slot], of_sheet: bool) -> Part:
     """The tree with every leaf numbered by its label, rows divided, and offcuts that happen to be a piece named."""
     if tree.axis:
-        first = _labelled(tree.first, problem, names, labels, of_sheet)
-        second = _labelled(tree.second, problem, names, labels, of_sheet)
+        first, second = (_labelled(half, problem, names, labels, of_sheet) for half in tree.halves)
         return Part(width=tree.width, height=tree.height, axis=tree.axis, at=tree.at, first=first, second=second)
     if tree.size is None:
         spare = _spare(tree, problem) if of_sheet else None
@@ -167,16 +164,16 @@ def _labelled(tree: Part, problem: Problem, names: Iterable[str], labels: list[S
         return replace(tree, size=len(labels) - 1 if spare else None)
     name, row = next(names), problem.sizes[tree.size].row
     if row:
-        return _divided(tree, problem, row, labels)
+        return _divided(tree, problem, tree.size, row, labels)
     piece = next(piece for piece in problem.names[tree.size] if piece.id == name)
     labels.append(Slot(name, int((tree.width, tree.height) != (piece.width, piece.height))))
     return replace(tree, size=len(labels) - 1)
 
 
-def _divided(strip: Part, problem: Problem, row, labels: list[Slot]) -> Part:
+def _divided(strip: Part, problem: Problem, number: int, row: Row, labels: list[Slot]) -> Part:
     """A matched row cut into its pieces; turned clockwise, its right side lies below and its lower side left."""
-    size = problem.sizes[strip.size]
-    pieces = {piece.id: piece for piece in problem.names[strip.size]}
+    size = problem.sizes[number]
+    pieces = {piece.id: piece for piece in problem.names[number]}
     turned = (strip.width, strip.height) != (size.width, size.height)
     members = [pieces[name] for name in row.pieces]
     axis = {"x": "y", "y": "x"}[row.axis] if turned else row.axis
@@ -186,7 +183,9 @@ def _divided(strip: Part, problem: Problem, row, labels: list[Slot]) -> Part:
     return _chain(strip.width, strip.height, axis, list(zip(members, lengths, strict=True)), int(turned), labels)
 
 
-def _chain(width: int, height: int, axis: str, members: list, turns: int, labels: list[Slot]) -> Part:
+def _chain(
+    width: int, height: int, axis: str, members: list[tuple[Piece, int]], turns: int, labels: list[Slot]
+) -> Part:
     """The strip cut from its ends towards its longest piece, so that something wide is held to the last."""
     lengths = [length for _, length in members]
     if len(members) == 1:
@@ -222,7 +221,7 @@ def emit(tree: Part, labels: Sequence[Slot], sheet: str, copies: int, source: st
         number, part = waiting.pop(0)
         if part.axis:
             cuts.append(Cut(number, part.axis, part.at))
-            waiting += [(next_number, part.first), (next_number + 1, part.second)]
+            waiting += enumerate(part.halves, next_number)
             next_number += 2
         elif part.size is not None:
             named.append(_named(number, labels[part.size]))

@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Any
 
 from zester.core.fitting.jobs.job import UPS, Piece, Sheet
 from zester.core.fitting.parts import CutLimits, Part, can_be_cut, grid_tree, rotate, with_margins
@@ -65,13 +66,13 @@ class PortionChoice:
     """What the sheets for all cost."""
     bound: Decimal
     """What they cost at the least, for any grid."""
-    layouts: tuple
+    layouts: tuple[Any, ...]
     """How one person's are cut up."""
 
 
 def grids(sheets: tuple[Sheet, ...], pieces: list[Piece], limits: CutLimits) -> list[Portion]:
     """Every grid whose portions hold every piece and that the trimmer can cut."""
-    found: dict[tuple, Portion] = {}
+    found: dict[tuple[Any, ...], Portion] = {}
     for sheet in sheets:
         width, height = _upright(sheet)
         step = TICKS_PER_MM if sheet.width % TICKS_PER_MM == 0 == sheet.height % TICKS_PER_MM else TICKS_PER_INCH // 16
@@ -92,7 +93,7 @@ def _upright(sheet: Sheet) -> tuple[int, int]:
 
 
 def choose_portion(
-    portions: list[Portion], area: int, people: int, fit_share: Callable[[Portion], tuple[int, int, tuple]]
+    portions: list[Portion], area: int, people: int, fit_share: Callable[[Portion], tuple[int, int, tuple[Any, ...]]]
 ) -> PortionChoice | None:
     """The cheapest grid, of equals the one with the fewest portions a person, and then the least long.
 

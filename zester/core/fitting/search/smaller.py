@@ -102,7 +102,7 @@ class Smaller:
 
     def part_problem(self, demands: Sequence[int], depth: Depth) -> list[tuple[Column, int]]:
         """A plan for other demands from the sheets that are there without limit; its columns join the pool."""
-        small, keep, endless = part_of(self.found.problem, demands)
+        small, keep, endless = part_of(self.found.problem, list(demands))
         if not keep:
             return []
         again = dict(enumerate(keep))

@@ -24,7 +24,7 @@ def whole_program(found: Found) -> Answer | None:
         costs,
         rows,
         problem.demands,
-        [problem.stocks[s].count for s in problem.limited],
+        problem.how_many,
         good_enough=found.bound,
         nodes=MIP_NODES,
         seconds=max(0.3, min(1.0 if found.many else 3.0, found.seconds_left())),
