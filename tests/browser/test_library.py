@@ -3,6 +3,8 @@
 import io
 import tempfile
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from django.test import override_settings
@@ -29,25 +31,36 @@ class LibraryJourneys(BrowserTests):
     def open(self, address: str) -> None:
         self.page.goto(self.live_server_url + address)
 
-    def test_what_is_typed_before_the_scripts_are_there_is_saved(self):
-        make_class(self.user, "Base 4 x 5 brass")
-        card, page = Card.objects.get(), self.page
-        held = []
+    @contextmanager
+    def scripts_held(self) -> Iterator[None]:
+        """Within it no script arrives; at its end all do, one after the other."""
+        held, page = [], self.page
 
         def hold(route) -> None:
             held.append(route)
 
         page.route("**/*.js", hold)
-        page.goto(f"{self.live_server_url}/designs/{card.pk}/desk/", wait_until="commit")
-        expect(page.locator("#cut-list")).to_be_focused()
-        page.keyboard.press("Control+End")
-        page.keyboard.insert_text("\nMat 3 x 4 chalk")
+        yield
         until = time.monotonic() + 60
         while held or page.evaluate("document.readyState") == "loading":
             self.assertLess(time.monotonic(), until, "the scripts do not come")
             if held:
                 held.pop().continue_()
             page.wait_for_timeout(20)
+        page.unroute("**/*.js")
+
+    def test_what_is_typed_before_the_scripts_are_there_is_saved(self):
+        card_class = make_class(self.user, "Base 4 x 5 brass", participants=3)
+        card, page = Card.objects.get(), self.page
+        with self.scripts_held():
+            page.goto(f"{self.live_server_url}/classes/{card_class.pk}/count/", wait_until="commit")
+            page.get_by_label("Participants").fill("9")
+        expect(page.locator("#tally")).to_contain_text("9 cards")
+        with self.scripts_held():
+            page.goto(f"{self.live_server_url}/designs/{card.pk}/desk/", wait_until="commit")
+            expect(page.locator("#cut-list")).to_be_focused()
+            page.keyboard.press("Control+End")
+            page.keyboard.insert_text("\nMat 3 x 4 chalk")
         expect(page.locator("#save-state")).to_have_text("Every letter is saved as you type")
         expect(page.locator("#readings")).to_contain_text("Mat")
         card.refresh_from_db()

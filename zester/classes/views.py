@@ -25,7 +25,7 @@ from zester.classes.services import (
 )
 from zester.core.kits.demand import kits_in_all
 from zester.site.owned import locked
-from zester.site.removed import say_removed
+from zester.site.removed import bringing_back, removing
 from zester.site.seen import SeenMixin
 from zester.site.stations import thread, threads
 
@@ -112,40 +112,17 @@ def trimmers(request: HttpRequest) -> HttpResponse:
     return render(request, "classes/trimmers.html", {"trimmers": Trimmer.objects.of(request.user)})
 
 
-@require_POST
-def remove_trimmer(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take a trimmer away; classes that are cut with it keep its habits. Can be undone."""
-    found = get_object_or_404(Trimmer.objects.of(request.user), pk=pk)
-    found.remove()
-    say_removed(request, found, f"{found} is removed.")
-    return redirect("classes:trimmers")
+# Classes that are cut with it keep its habits.
+remove_trimmer = removing(Trimmer, "classes:trimmers")
 
 
-@require_POST
-def restore_trimmer(request: HttpRequest, pk: int) -> HttpResponse:
-    """Undo the removal of a trimmer."""
-    found = get_object_or_404(Trimmer.objects.removed_of(request.user), pk=pk)
-    found.restore()
-    messages.success(request, f"{found} is back.")
-    return redirect("classes:trimmers")
+restore_trimmer = bringing_back(Trimmer, "classes:trimmers")
 
 
-@require_POST
-def remove_class(request: HttpRequest, pk: int) -> HttpResponse:
-    """Remove a class; can be undone."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
-    card_class.remove()
-    say_removed(request, card_class, f"{card_class.title} is removed.")
-    return redirect("classes:list")
+remove_class = removing(CardClass, "classes:list")
 
 
-@require_POST
-def restore_class(request: HttpRequest, pk: int) -> HttpResponse:
-    """Undo the removal of a class."""
-    card_class = get_object_or_404(CardClass.objects.removed_of(request.user), pk=pk)
-    bring_class_back(card_class)
-    messages.success(request, f"{card_class.title} is back.")
-    return redirect("classes:list")
+restore_class = bringing_back(CardClass, "classes:list", put_back=bring_class_back)
 
 
 def count(request: HttpRequest, pk: int) -> HttpResponse:
@@ -156,17 +133,20 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
         counted = count_class(card_class)
         return render(request, "classes/count.html", _count_context(counted, *_count_forms(counted, None)))
     with transaction.atomic():
-        counted = count_class(locked(mine, pk=pk))
-        people, forms = _count_forms(counted, request.POST)
+        # Read for its cards and their versions; counted is what was saved, once.
+        asked = count_class(locked(mine, pk=pk))
+        people, forms = _count_forms(asked, request.POST)
         valid = all([people.is_valid(), *(form.is_valid() for form in forms)])
         if valid:
             for form in (people, *forms):
                 form.instance.save(update_fields=list(form.fields))
-            recount(pk)
+            counted = recount(pk, asked.held)
     if valid and not request.htmx:
         return redirect("classes:count", pk)
-    # What is not valid is shown beside its field; the tally stays as it was last saved.
-    context = _count_context(count_class(mine.get(pk=pk)), people, forms)
+    if not valid:
+        # What is not valid is shown beside its field; the tally stays as it was last saved.
+        counted = count_class(mine.get(pk=pk), asked.held)
+    context = _count_context(counted, people, forms)
     if not request.htmx:
         return render(request, "classes/count.html", context)
     now = _now_stored([people, *forms], saved=valid)

@@ -32,7 +32,7 @@ from zester.designs.services import (
 )
 from zester.designs.uses import places_for, uses_of
 from zester.site.owned import locked
-from zester.site.removed import say_removed
+from zester.site.removed import bringing_back, removing
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 TYPES = {"txt": "text/plain; charset=utf-8", "csv": "text/csv; charset=utf-8", "json": "application/json", "xlsx": XLSX}
@@ -121,13 +121,8 @@ def copy(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("designs:design", made.pk)
 
 
-@require_POST
-def remove_design(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take a design out of the library and its classes; can be undone."""
-    card = _card(request, pk)
-    remove_card(card)
-    say_removed(request, card, f"{card.name} is removed.")
-    return redirect("designs:library")
+# Out of the library, and out of its classes.
+remove_design = removing(Card, "designs:library", take_away=remove_card)
 
 
 @require_POST
@@ -249,22 +244,13 @@ def _tool_page(request: HttpRequest, pk: int | None) -> HttpResponse:
     return render(request, "designs/tool.html", {"form": form, "tool": mine.get(pk=pk) if pk else None})
 
 
-@require_POST
-def remove_tool(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take a tool off the list; can be undone."""
-    tool = get_object_or_404(tools_of(request.user), pk=pk)
-    take_tool_off(tool)
-    say_removed(request, tool, f"{tool.name} is off the list.")
-    return redirect("designs:tools")
+remove_tool = removing(Tool, "designs:tools", words="{} is off the list.", take_away=take_tool_off)
 
 
-@require_POST
-def restore_tool(request: HttpRequest, pk: int) -> HttpResponse:
-    """Undo the removal of a tool, unless another has taken its name."""
-    tool = get_object_or_404(Tool.objects.removed_of(request.user), pk=pk)
-    if tools_of(request.user).filter(name__iexact=tool.name).exists():
-        messages.error(request, f"Another tool is called {tool.name} now. Rename that one first.")
-    else:
-        put_tool_back(tool)
-        messages.success(request, f"{tool.name} is back.")
-    return redirect("designs:tools")
+def _same_name(tool: Tool) -> str:
+    if tools_of(tool.owner).filter(name__iexact=tool.name).exists():
+        return f"Another tool is called {tool.name} now. Rename that one first."
+    return ""
+
+
+restore_tool = bringing_back(Tool, "designs:tools", put_back=put_tool_back, in_the_way=_same_name)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import uuid4
 
-from django.contrib import messages
 from django.core.exceptions import BadRequest
 from django.forms import Form
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -36,6 +35,7 @@ from zester.designs.services import (
     study_card,
 )
 from zester.shelf.services import names_of, put_on
+from zester.site.removed import bringing_back
 
 # Words that lists are made of, offered for completion beside papers, tools and the pieces above.
 LIST_WORDS = (
@@ -235,13 +235,7 @@ def understand(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "designs/_understood.html", {"found": found})
 
 
-@require_POST
-def restore_card(request: HttpRequest, pk: int) -> HttpResponse:
-    """Undo the removal of a design from the library."""
-    card = get_object_or_404(Card.objects.removed_of(request.user), pk=pk)
-    bring_card_back(card)
-    messages.success(request, f"{card.name} is back.")
-    return redirect("designs:library")
+restore_card = bringing_back(Card, "designs:library", put_back=bring_card_back)
 
 
 def notation(request: HttpRequest) -> HttpResponse:

@@ -18,7 +18,7 @@ from zester.shelf.stock import (
 )
 from zester.shelf.stock_forms import BitForm, PadForm
 from zester.site.owned import key_of, locked
-from zester.site.removed import say_removed
+from zester.site.removed import bringing_back, removing
 
 
 def bits(request: HttpRequest) -> HttpResponse:
@@ -51,25 +51,16 @@ def bit(request: HttpRequest, pk: int = 0) -> HttpResponse:
     return render(request, "shelf/bit.html", {"form": form, "bit": mine.filter(pk=pk).first()})
 
 
-@require_POST
-def remove_bit(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take a bit off the shelf; can be undone."""
-    found = get_object_or_404(Bit.objects.of(request.user), pk=pk)
-    found.remove()
-    say_removed(request, found, f"{found.name} is off the shelf.")
-    return redirect("shelf:bits")
+remove_bit = removing(Bit, "shelf:bits", words="{} is off the shelf.")
 
 
-@require_POST
-def restore_bit(request: HttpRequest, pk: int) -> HttpResponse:
-    """Undo that, unless another bit has taken the name."""
-    found = get_object_or_404(Bit.objects.removed_of(request.user), pk=pk)
-    if Bit.objects.of(request.user).filter(name__iexact=found.name).exists():
-        messages.error(request, f"Another bit is called {found.name} now. Rename that one first.")
-    else:
-        found.restore()
-        messages.success(request, f"{found.name} is back on the shelf.")
-    return redirect("shelf:bits")
+def _same_name(bit: Bit) -> str:
+    if Bit.objects.of(bit.owner).filter(name__iexact=bit.name).exists():
+        return f"Another bit is called {bit.name} now. Rename that one first."
+    return ""
+
+
+restore_bit = bringing_back(Bit, "shelf:bits", words="{} is back on the shelf.", in_the_way=_same_name)
 
 
 def pad(request: HttpRequest, pk: int = 0) -> HttpResponse:
@@ -105,19 +96,8 @@ def pad_bought(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("shelf:bits")
 
 
-@require_POST
-def remove_pad(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take a pad off the list; can be undone. Its sheets stay."""
-    found = get_object_or_404(Pad.objects.of(request.user), pk=pk)
-    found.remove()
-    say_removed(request, found, f"{found.name} is removed.")
-    return redirect("shelf:bits")
+# Its sheets stay.
+remove_pad = removing(Pad, "shelf:bits")
 
 
-@require_POST
-def restore_pad(request: HttpRequest, pk: int) -> HttpResponse:
-    """Undo that."""
-    found = get_object_or_404(Pad.objects.removed_of(request.user), pk=pk)
-    found.restore()
-    messages.success(request, f"{found.name} is back.")
-    return redirect("shelf:bits")
+restore_pad = bringing_back(Pad, "shelf:bits")

@@ -21,7 +21,7 @@ from zester.shelf.stock_forms import TableForm
 from zester.shelf.stock_views import Lying, lying_of
 from zester.shelf.uses import used_in
 from zester.site.owned import locked
-from zester.site.removed import say_removed
+from zester.site.removed import bringing_back, removing
 
 # Colours that are quick to choose, by what they are called.
 PALETTE = [
@@ -156,29 +156,26 @@ def forget(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("shelf:edit", pk)
 
 
-@require_POST
-def remove_paper(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take a paper off the shelf; can be undone."""
-    paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
+def _taken_off(paper: Paper) -> str:
     used = used_in(paper)
     take_off(paper)
-    still = f" It is still named in {', '.join(used)}." if used else ""
-    say_removed(request, paper, f"{paper.name} is off the shelf.{still}")
-    return redirect("shelf:shelf")
+    return f" It is still named in {', '.join(used)}." if used else ""
 
 
-@require_POST
-def restore_paper(request: HttpRequest, pk: int) -> HttpResponse:
-    """Undo a removal, unless another paper has taken the name."""
-    paper = get_object_or_404(Paper.objects.removed_of(request.user), pk=pk)
-    other = called(request.user, paper.name)
-    if other:
-        was = "is called" if other.name.casefold() == paper.name.casefold() else f"({other.name}) was once called"
-        messages.error(request, f"Another paper {was} {paper.name} now. Rename that one first.")
-    else:
-        put_back(paper)
-        messages.success(request, f"{paper.name} is back on the shelf.")
-    return redirect("shelf:shelf")
+remove_paper = removing(Paper, "shelf:shelf", words="{} is off the shelf.", take_away=_taken_off)
+
+
+def _name_taken(paper: Paper) -> str:
+    other = called(paper.owner, paper.name)
+    if not other:
+        return ""
+    was = "is called" if other.name.casefold() == paper.name.casefold() else f"({other.name}) was once called"
+    return f"Another paper {was} {paper.name} now. Rename that one first."
+
+
+restore_paper = bringing_back(
+    Paper, "shelf:shelf", words="{} is back on the shelf.", put_back=put_back, in_the_way=_name_taken
+)
 
 
 def _after(request: HttpRequest) -> str:

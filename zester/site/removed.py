@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import datetime
 import logging
+from collections.abc import Callable
 
 from django.conf import settings
 from django.contrib import messages
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
+from django.views.decorators.http import require_POST
 
 from zester.site.owned import Owned
 
@@ -26,6 +28,52 @@ def say_removed(request: HttpRequest, thing: Owned, words: str) -> None:
     """Say that something is removed, and offer to bring it back."""
     back = f"For {settings.KEEP_REMOVED_DAYS} days it can be brought back, also from your account."
     messages.info(request, f"{words} {back}", extra_tags=f"undo:{thing.restore_view}:{thing.pk}")
+
+
+def removing(
+    model: type[Owned],
+    back_to: str,
+    *,
+    words: str = "{} is removed.",
+    take_away: Callable[[Owned], str | None] = Owned.remove,
+) -> Callable[..., HttpResponse]:
+    """A view that removes one of the user's own things, says so with its undo, and goes back to a page.
+
+    ``take_away`` does it where more belongs to it than the mark; it may give what else is to be said.
+    """
+
+    @require_POST
+    def view(request: HttpRequest, pk: int) -> HttpResponse:
+        thing = get_object_or_404(model.objects.of(request.user), pk=pk)
+        more = take_away(thing) or ""
+        say_removed(request, thing, words.format(thing) + more)
+        return redirect(back_to)
+
+    return view
+
+
+def bringing_back(
+    model: type[Owned],
+    back_to: str,
+    *,
+    words: str = "{} is back.",
+    put_back: Callable[[Owned], object] = Owned.restore,
+    in_the_way: Callable[[Owned], str] = lambda thing: "",
+) -> Callable[..., HttpResponse]:
+    """A view that takes such a removal back, unless something is ``in_the_way``: that is said, with the mend."""
+
+    @require_POST
+    def view(request: HttpRequest, pk: int) -> HttpResponse:
+        thing = get_object_or_404(model.objects.removed_of(request.user), pk=pk)
+        trouble = in_the_way(thing)
+        if trouble:
+            messages.error(request, trouble)
+        else:
+            put_back(thing)
+            messages.success(request, words.format(thing))
+        return redirect(back_to)
+
+    return view
 
 
 def removed(request: HttpRequest) -> HttpResponse:

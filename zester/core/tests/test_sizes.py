@@ -1,12 +1,14 @@
 """Sheet sizes against the standards that define them."""
 
+import ctypes
+from ctypes.util import find_library
 from decimal import Decimal
-from unittest import TestCase
+from unittest import TestCase, skipUnless
 
 from zester.core.errors import ZesterError
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.papers import grams, parse_weight
-from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH, SHEET_SIZES, iso_a
+from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH, ISO_ENVELOPES, SHEET_SIZES, US_ENVELOPES, iso_a, usual_sheet
 
 # ISO 216:2007, table 1 (main series A, trimmed sizes in mm).
 ISO_216_A = [(841, 1189), (594, 841), (420, 594), (297, 420), (210, 297), (148, 210), (105, 148), (74, 105), (52, 74)]
@@ -31,6 +33,48 @@ class SheetSizeTests(TestCase):
         # Common practice for metric cards.
         self.assertEqual((iso_a(4)[1] // 2, iso_a(4)[0]), iso_a(5))
         self.assertEqual((iso_a(5)[1] // 2, iso_a(5)[0]), iso_a(6))
+
+
+class _Media(ctypes.Structure):
+    """``pwg_media_t`` of the printing system's library: names and sides, hundredths of a millimetre."""
+
+    _fields_ = [
+        ("pwg", ctypes.c_char_p),
+        ("legacy", ctypes.c_char_p),
+        ("ppd", ctypes.c_char_p),
+        ("width", ctypes.c_int),
+        ("length", ctypes.c_int),
+    ]
+
+
+class EnvelopeTests(TestCase):
+    @skipUnless(find_library("cups"), "Debian's libcups2, which Chromium brings along, is not here")
+    def test_envelopes_that_printers_know_are_those_of_pwg_5101_1(self):
+        # IEEE-ISTO PWG 5101.1, Media Standardized Names, as the table of CUPS has them: US and ISO 269 sizes.
+        look_up = ctypes.CDLL(find_library("cups")).pwgMediaForPPD
+        look_up.restype, look_up.argtypes = ctypes.POINTER(_Media), [ctypes.c_char_p]
+        ours = {envelope.name: envelope for envelope in (*US_ENVELOPES, *ISO_ENVELOPES)}
+        names = {"A2": "EnvA2", "no. 10": "Env10", "C7": "EnvC7", "C6": "EnvC6", "C5": "EnvC5", "DL": "EnvDL"}
+        for name, theirs in names.items():
+            media = look_up(theirs.encode()).contents
+            with self.subTest(name):
+                sides = [round(side * 100 / TICKS_PER_MM) for side in (ours[name].height, ours[name].width)]
+                self.assertAlmostEqual(sides[0], media.width, delta=1)
+                self.assertAlmostEqual(sides[1], media.length, delta=1)
+
+    def test_an_announcement_envelope_is_a_quarter_inch_larger_than_its_card(self):
+        # Common practice: the cards that go with the sizes, in eighths of an inch.
+        cards = {"A1": (39, 27), "A6": (50, 36), "A7": (56, 40), "A8": (63, 42), "A9": (68, 44)}
+        for envelope in US_ENVELOPES:
+            if envelope.name in cards:
+                sides = tuple(side * 8 // TICKS_PER_INCH for side in (envelope.width, envelope.height))
+                self.assertEqual(sides, tuple(side + 2 for side in cards[envelope.name]), envelope.name)
+
+
+class UsualTests(TestCase):
+    def test_the_usual_sheet_is_that_of_the_kind_and_the_unit(self):
+        found = [usual_sheet(kind, unit).key for kind in ("card", "patterned", "vellum") for unit in ("in", "mm")]
+        self.assertEqual(found, ["letter", "a4", "12x12", "a4", "letter", "a4"])
 
 
 class WeightTests(TestCase):

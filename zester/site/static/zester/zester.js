@@ -324,6 +324,13 @@
     if (strip) since(strip);
   });
 
+  // What was typed into a form that saves by itself before the scripts were there is saved now, not with the next key.
+  document.addEventListener("DOMContentLoaded", () => {
+    const field = document.activeElement;
+    const early = field?.form?.hasAttribute("hx-post") && field.id !== "cut-list" && field.value !== field.defaultValue;
+    if (early) field.dispatchEvent(new Event("input", { bubbles: true }));
+  });
+
   // What takes a while says so on its button; back on the page it can be pressed again.
   document.addEventListener("submit", ({ submitter }) => {
     if (!submitter?.dataset.wait) return;
