@@ -47,6 +47,8 @@ lint: $(VENV)/installed-dev
 	$(BIN)/djlint --quiet --lint zester
 	$(BIN)/lint-imports --no-cache
 	ZESTER_DEBUG=1 $(BIN)/mypy
+	@if command -v eslint >/dev/null; then eslint zester/site/static/zester; \
+	  else echo "The browser's scripts are not linted: eslint is not installed (npm install --global eslint)."; fi
 
 tests: $(VENV)/installed-dev
 	ZESTER_DEBUG=1 $(BIN)/python -m django test --noinput

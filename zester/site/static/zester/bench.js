@@ -51,10 +51,10 @@
     const now = Date.now();
     const forward = to > done;
     done = to;
-    const seconds = forward ? (now - last) / 1000 : 0;
+    const since = forward ? (now - last) / 1000 : 0;
     last = now;
     show();
-    line.push({ run, done, at: now, seconds });
+    line.push({ run, done, at: now, seconds: since });
   };
 
   const heard = (state, queue) => {

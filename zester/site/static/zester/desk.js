@@ -1,6 +1,7 @@
 // The design desk: the list typed by the keys, the table, the drawing. Sums are made by the server.
+"use strict";
+
 (() => {
-  "use strict";
   const list = document.getElementById("cut-list");
   if (!list) return;
   const book = document.getElementById("notebook");
@@ -152,18 +153,18 @@
   const typed = () => {
     const line = textOf(here()).slice(0, list.selectionStart - startOf(here()));
     const words = line.match(/[\p{L}][\p{L}'-]*(?:\s[\p{L}'-]+){0,2}$/u)?.[0] ?? "";
-    const parts = words.split(/\s/);
-    return parts.map((_, k) => parts.slice(k).join(" ")).filter((part) => part.length > 1);
+    const single = words.split(/\s/);
+    return single.map((_, k) => single.slice(k).join(" ")).filter((part) => part.length > 1);
   };
   const matching = (every) => {
     const mine = [...document.querySelectorAll("#readings [data-name]")].map((row) => row.dataset.name);
-    const parts = typed();
+    const begun = typed();
     const before = textOf(here()).slice(0, list.selectionStart - startOf(here()));
     // A line begins with a name, not with a paper; a paper written out wants nothing more.
     const first = !/\S\s/.test(before);
-    if (parts.some((part) => known.papers.some((paper) => paper.toLowerCase() === part.toLowerCase()))) return null;
+    if (begun.some((part) => known.papers.some((paper) => paper.toLowerCase() === part.toLowerCase()))) return null;
     const all = [...(first ? [] : [...known.papers, ...known.tools]), ...new Set(mine), ...known.words];
-    for (const part of parts) {
+    for (const part of begun) {
       const wanted = part.toLowerCase();
       const found = all.filter((word) => {
         const name = word.toLowerCase();
@@ -404,10 +405,10 @@
   const move = async (layer, across, down) => {
     if (!across && !down) return;
     const data = { cut_list: list.value, shown: document.getElementById("shown").value, number: layer.dataset.number, across, down };
-    const answer = await (await ask("move", data)).json();
-    if (answer.error) return say(answer.error);
-    putLine(answer.line, answer.text);
-    say(answer.text);
+    const moved = await (await ask("move", data)).json();
+    if (moved.error) return say(moved.error);
+    putLine(moved.line, moved.text);
+    say(moved.text);
   };
   const sides = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
   let moving = Promise.resolve();
@@ -471,8 +472,7 @@
     link.click();
   };
   const savePng = async (address) => {
-    const answer = await fetch(address);
-    const svg = await answer.text();
+    const svg = await (await fetch(address)).text();
     const [, width, height] = svg.match(/ width="([\d.]+)mm" height="([\d.]+)mm"/).map(Number);
     const image = new Image();
     image.src = URL.createObjectURL(new Blob([svg], { type: "image/svg+xml" }));
@@ -505,10 +505,10 @@
     const row = event.target.closest("tr");
     const data = { kind: row.dataset.kind === "blank" || row.dataset.kind === "unread" ? "unread" : row.dataset.kind };
     row.querySelectorAll("input, textarea").forEach((cell) => (data[cell.name] = cell.value.replace(/\s*\n\s*/g, " ")));
-    const answer = await (await ask("cells", data)).json();
-    event.target.toggleAttribute("aria-invalid", Boolean(answer.error));
-    state(answer.error ? `Not saved: ${answer.error}` : "", Boolean(answer.error));
-    if (!answer.error) putLine(Number(row.dataset.row), answer.text);
+    const written = await (await ask("cells", data)).json();
+    event.target.toggleAttribute("aria-invalid", Boolean(written.error));
+    state(written.error ? `Not saved: ${written.error}` : "", Boolean(written.error));
+    if (!written.error) putLine(Number(row.dataset.row), written.text);
   });
   table.addEventListener("click", async (event) => {
     if (event.target.closest("[data-add-row]")) {
@@ -543,8 +543,8 @@
     const place = { row: event.target.closest("tr")?.dataset.row, name: cell?.name };
     undoList(key === "y" || event.shiftKey ? "redo" : "undo", async () => {
       await drawTable();
-      const again = table.querySelector(`tr[data-row="${place.row}"] [name="${place.name}"]`) ?? table.querySelector("input, textarea");
-      again?.focus();
+      const cellThen = table.querySelector(`tr[data-row="${place.row}"] [name="${place.name}"]`) ?? table.querySelector("input, textarea");
+      cellThen?.focus();
     });
   });
   const undoList = (what, after) => {

@@ -1,6 +1,7 @@
 // The chart of sheets and cost against people. The figures stand in the page; nothing is reckoned here.
+"use strict";
+
 (() => {
-  "use strict";
   const ink = "#26231d", zest = "#d9891a", sea = "#2b6475";
 
   const draw = () => {

@@ -1,6 +1,7 @@
 // Small helpers; every page works without them except where it says so.
+"use strict";
+
 (() => {
-  "use strict";
 
   // ? shows the keys; 1 to 5 go to the stations. Not while typing.
   const typing = (target) => target.closest("input, textarea, select, [contenteditable]");
