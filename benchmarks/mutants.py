@@ -1,10 +1,12 @@
 """How many small faults in the core's rules its tests notice: ``make mutants``.
 
-Takes a sample of places in cards, cutlist, tally, class_job, cutting and what they stand on, changes one at a time in a
-copy of the code (a comparison turned, a number off by one, a sum turned into a difference, “and” into “or”), and runs
-the core's own tests on it. Prints what nobody noticed, and the share noticed. The sample is the same for the same seed:
+Takes a sample of places in each part of the core, changes one at a time in a copy of the code (a comparison turned, a
+number off by one, a sum turned into a difference, “and” into “or”), and runs the tests of that part on it. Prints what
+nobody noticed, and the share noticed, part by part. The sample is the same for the same seed:
 
-    .venv/bin/python benchmarks/mutants.py [--seed 1] [--many 120]
+    .venv/bin/python benchmarks/mutants.py [--seed 1] [--many 60] [--part kits …]
+
+The searches of the fitting are left out: a worse search is no wrong one. Its rules and its checkers are in.
 """
 
 from __future__ import annotations
@@ -23,19 +25,45 @@ from pathlib import Path
 from queue import Queue
 
 ROOT = Path(__file__).parents[1]
-# What is changed, and the tests that should notice.
-CHANGED = (
-    "cards/*.py",
-    "cutlist/*.py",
-    "cutting/*.py",
+
+COUNTED = (
     "tally.py",
     "class_job.py",
     "folds.py",
     "supports.py",
     "geometry.py",
+    "pieces.py",
+    "piece_words.py",
+    "care.py",
 )
-TESTS = ("cards/tests", "cutlist/tests", "cutting/tests", "tests")
-OTHERS = ("test_questions", "test_lengths")
+SHEETS = ("papers.py", "paper_lines.py", "sizes.py", "lengths.py", "csv_files.py", "stock/*.py")
+RULES = ("job", "job_file", "check_job", "need", "supply", "plan", "drawing", "summary", "leftovers")
+# What is changed, part by part, and the tests that should notice, those that are quick first.
+PARTS = {
+    "cards": (("cards/*.py",), ("cards/tests/*",)),
+    "cutlist": (("cutlist/*.py",), ("cutlist/tests/*",)),
+    "counting": (COUNTED, ("tests/test_[!q]*", "kits/tests/test_de*", "cards/tests/*", "cutting/tests/test_steps")),
+    "sheets": (
+        SHEETS,
+        ("tests/test_[!q]*", "stock/tests/*", "kits/tests/test_weights", "cutlist/tests/test_find_paper"),
+    ),
+    "kits": (("kits/*.py",), ("kits/tests/*",)),
+    "cutting": (("cutting/*.py",), ("cutting/tests/*",)),
+    "printing": (("printing/*.py",), ("printing/tests/*",)),
+    "fitting's rules": (
+        (*(f"fitting/jobs/{name}.py" for name in RULES), "fitting/parts.py"),
+        ("fitting/tests/test_[cjnpd]*", "fitting/tests/test_rules", "fitting/tests/test_offcuts"),
+    ),
+    "fitting's checkers": (
+        ("fitting/jobs/check_plan.py", "fitting/proofs/proof.py"),
+        (
+            "fitting/tests/test_check",
+            "fitting/tests/test_proof",
+            "fitting/tests/test_pooling",
+            "fitting/tests/test_rules",
+        ),
+    ),
+}
 TURNED = {
     ast.Lt: "<=",
     ast.LtE: "<",
@@ -116,16 +144,20 @@ def _between(file: Path, data: bytes, start: int, end: int, word: str, line: int
     return Mutant(file, place, place + len(old.encode()), word, line)
 
 
-def noticed(mutant: Mutant, copy: Path) -> bool:
-    """Whether the tests fail with the change made in a copy of the code."""
+# The same cases every time, and none too slow to count.
+RUN = "from tests import profile; profile.load(); import unittest; unittest.main(module=None)"
+
+
+def noticed(mutant: Mutant, tests: tuple[str, ...], copy: Path) -> bool:
+    """Whether these tests fail with the change made in a copy of the code."""
     file = copy / mutant.file.relative_to(ROOT)
     data = file.read_bytes()
     file.write_bytes(data[: mutant.start] + mutant.text.encode() + data[mutant.end :])
     try:
         done = subprocess.run(
-            [sys.executable, "-B", "-m", "unittest", "-f", *_tests(copy)],
+            [sys.executable, "-B", "-c", RUN, "-f", *_tests(copy, tests)],
             cwd=copy,
-            env=os.environ | {"PYTHONPATH": str(copy), "HYPOTHESIS_STORAGE_DIRECTORY": str(copy / "h")},
+            env=os.environ | {"PYTHONPATH": str(copy), "CI": "1"},
             capture_output=True,
             timeout=PATIENCE,
             check=False,
@@ -138,47 +170,66 @@ def noticed(mutant: Mutant, copy: Path) -> bool:
         file.write_bytes(data)
 
 
-def _tests(copy: Path) -> list[str]:
-    """The test modules that should notice."""
+def _tests(copy: Path, patterns: tuple[str, ...]) -> list[str]:
+    """The test modules of a part."""
     core = copy / "zester" / "core"
-    files = sorted(file for folder in TESTS for file in (core / folder).glob("test_*.py") if file.stem not in OTHERS)
-    return [str(file.relative_to(copy).with_suffix("")).replace("/", ".") for file in files]
+    files = [
+        file for pattern in patterns for file in sorted(core.glob(f"{pattern}.py")) if file.stem.startswith("test_")
+    ]
+    return [str(file.relative_to(copy).with_suffix("")).replace("/", ".") for file in dict.fromkeys(files)]
 
 
-def main() -> None:
-    """Sample, change, test, print."""
-    parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
-    parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--many", type=int, default=120)
-    options = parser.parse_args()
-    core = ROOT / "zester" / "core"
-    files = sorted(file for pattern in CHANGED for file in core.glob(pattern))
+def copies_of_all(folder: str) -> Queue[Path]:
+    """Copies of the code, one for each worker."""
+    copies: Queue[Path] = Queue()
+    for number in range(WORKERS):
+        copy = Path(folder, str(number))
+        for name in ("zester", "tests", "docs"):
+            left_out = shutil.ignore_patterns("screenshots", "vendor", "static")
+            shutil.copytree(ROOT / name, copy / name, ignore=left_out)
+        copies.put(copy)
+    return copies
+
+
+def try_part(part: str, many: int, seed: int, copies: Queue[Path]) -> None:
+    """Sample, change, test and print one part."""
+    patterns, tests = PARTS[part]
+    files = sorted({file for pattern in patterns for file in (ROOT / "zester" / "core").glob(pattern)})
     all_mutants = [mutant for file in files for mutant in mutants_of(file)]
-    chosen = random.Random(options.seed).sample(all_mutants, min(options.many, len(all_mutants)))
-    with tempfile.TemporaryDirectory() as folder:
-        copies: Queue[Path] = Queue()
-        for number in range(WORKERS):
-            copy = Path(folder, str(number))
-            shutil.copytree(ROOT / "zester", copy / "zester")
-            shutil.copytree(ROOT / "docs", copy / "docs", ignore=shutil.ignore_patterns("screenshots"))
+    chosen = random.Random(seed).sample(all_mutants, min(many, len(all_mutants)))
+
+    def try_it(mutant: Mutant) -> bool:
+        copy = copies.get()
+        try:
+            return noticed(mutant, tests, copy)
+        finally:
             copies.put(copy)
 
-        def try_it(mutant: Mutant) -> bool:
-            copy = copies.get()
-            try:
-                return noticed(mutant, copy)
-            finally:
-                copies.put(copy)
-
-        with ThreadPoolExecutor(WORKERS) as pool:
-            results = list(pool.map(try_it, chosen))
+    with ThreadPoolExecutor(WORKERS) as pool:
+        results = list(pool.map(try_it, chosen))
     for mutant, was in zip(chosen, results, strict=True):
         if not was:
             line = mutant.file.read_text().splitlines()[mutant.line - 1].strip()
             old = mutant.file.read_bytes()[mutant.start : mutant.end].decode()
             print(f"not noticed: {mutant.file.relative_to(ROOT)}:{mutant.line}: {old} -> {mutant.text}   in: {line}")
     share = sum(results) / len(results)
-    print(f"{sum(results)} of {len(results)} changes noticed: {share:.0%} (of {len(all_mutants)} there could be)")
+    print(
+        f"{part}: {sum(results)} of {len(results)} noticed, {share:.0%} (of {len(all_mutants)} there could be)",
+        flush=True,
+    )
+
+
+def main() -> None:
+    """One part after the other."""
+    parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--many", type=int, default=60)
+    parser.add_argument("--part", nargs="*", choices=PARTS, default=list(PARTS))
+    options = parser.parse_args()
+    with tempfile.TemporaryDirectory() as folder:
+        copies = copies_of_all(folder)
+        for part in options.part:
+            try_part(part, options.many, options.seed, copies)
 
 
 if __name__ == "__main__":

@@ -111,6 +111,23 @@ class ScriptTests(WithChromium, TestCase):
         self.assertEqual(self.page.evaluate("window.kept.piece('/piece')"), ["<p>a piece</p>", ""])
         self.refused()
 
+    def test_a_dialog_that_is_closed_keeps_no_key_from_the_next_step(self):
+        body = """<button id="open">Something went wrong</button><dialog id="it" aria-label="It">
+        <button id="close">Close</button></dialog>"""
+        then = """const it = document.getElementById("it");
+        document.getElementById("open").addEventListener("click", (event) => window.kept.open(it, event));
+        document.getElementById("close").addEventListener("click", () => window.kept.close(it));"""
+        self.open("kept.js", body, then)
+        self.page.get_by_role("button", name="Something went wrong").click()
+        expect(self.page.get_by_role("button", name="Close")).to_be_focused()
+        # At once, before another frame is drawn.
+        left = "() => { document.getElementById('close').click(); return document.activeElement.tagName; }"
+        self.assertEqual(self.page.evaluate(left), "BODY")
+        # By keys the focus goes back to the button.
+        self.page.get_by_role("button", name="Something went wrong").press("Enter")
+        self.page.keyboard.press("Escape")
+        expect(self.page.get_by_role("button", name="Something went wrong")).to_be_focused()
+
     def test_single_keys_can_be_switched_off_and_stay_so(self):
         body = """<ol class="thread"><li><a href="#one">1</a></li><li><a href="#two">2</a></li></ol>
         <input type="checkbox" id="single-keys" aria-label="Single keys"><input aria-label="Something">

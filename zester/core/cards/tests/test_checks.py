@@ -9,6 +9,7 @@ from zester.core.cards.hidden import covered
 from zester.core.cards.moving import moved
 from zester.core.cards.study import Study
 from zester.core.cards.tests.cards import GATE, INCH, KNOWN, card, findings, grave, mended
+from zester.core.cards.thickness import envelope_for
 from zester.core.cutlist.notation import read_list
 from zester.core.errors import CutListError
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS
@@ -304,6 +305,16 @@ class PostTests(TestCase):
         # ISO 269:1985: C6 takes A6 flat, DL takes A4 folded in three, C5 takes A5.
         for size, name in (("105 x 148", "C6"), ("210 x 99", "DL"), ("148 x 210", "C5")):
             self.assertTrue(self.facts(f"card {size} no fold", MILLIMETRES)["Envelope"].startswith(f"{name},"), size)
+
+    def test_an_envelope_has_an_eighth_to_spare_both_ways(self):
+        # A2 is 5¾ × 4⅜ in: what leaves an eighth each way goes in, a sixteenth more in either side does not.
+        inch = INCH
+        room = 45 * inch // 8, 34 * inch // 8
+        self.assertEqual(envelope_for(*room, "in").name, "A2")
+        self.assertEqual(envelope_for(*reversed(room), "in").name, "A2")
+        for more in ((inch // 16, 0), (0, inch // 16)):
+            self.assertNotEqual(envelope_for(room[0] + more[0], room[1] + more[1], "in").name, "A2")
+        self.assertIsNone(envelope_for(20 * inch, 3 * inch, "in"))
 
     def test_the_c_series_is_that_of_iso_269(self):
         # ISO 269:1985, C series: C4 229 × 324, C5 162 × 229, C6 114 × 162, C7 81 × 114 mm.

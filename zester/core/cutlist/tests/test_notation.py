@@ -5,10 +5,10 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zester.core.cutlist.notation import read_line, read_list
+from zester.core.cutlist.notation import OVERLAP, read_line, read_list
 from zester.core.errors import CutListError, ZesterError
 from zester.core.lengths import MILLIMETRES, TICKS_PER_INCH, TICKS_PER_MM
-from zester.core.pieces import KnownPaper, Score
+from zester.core.pieces import Known, KnownPaper, Score
 
 INCH = TICKS_PER_INCH
 STOCKS = [
@@ -159,3 +159,31 @@ class RuleTests(TestCase):
     def test_the_paper_is_found_beside_all_that(self):
         line = "Mat 4 x 5¼ middle 3 x 4 at ½, 1 telescope brass score 2 # telescope brass"
         self.assertEqual(self.one(line).paper, self.one("Mat 4 x 5¼ telescope brass").paper)
+
+
+class RoundTests(TestCase):
+    """A ribbon round a layer, holes, and where the words “on …” stand."""
+
+    def test_a_ribbon_goes_there_and_back_and_is_tied(self):
+        # Twice the width of the layer, and what is left to tie or glue: 4 + 4 and the overlap, nothing more.
+        readings = read_list("Base 8½ x 5½ brass\nMat 4 x 5¼ brass\n+ ribbon round mat", Known(tuple(STOCKS)))
+        bit = readings[-1].bit
+        self.assertEqual((bit.name, bit.around), ("ribbon", 2))
+        self.assertEqual(bit.length, 8 * TICKS_PER_INCH + OVERLAP)
+
+    def test_a_second_hole_in_one_piece_is_refused_with_the_mend(self):
+        one, other = "window 2 x 3", "hole ⅛"
+        for line in (f"Mat 4 x 5 brass {one}", f"Mat 4 x 5 brass {other}"):
+            self.assertIsNone(read_list(line, Known(tuple(STOCKS)))[0].error, line)
+        error = read_list(f"Mat 4 x 5 brass {one} {other}", Known(tuple(STOCKS)))[0].error
+        self.assertIn("Two holes in one piece", error.text())
+        self.assertIn("the other goes into a piece of its own", error.text())
+
+    def test_what_a_piece_is_on_stands_where_it_is_written(self):
+        for line, said in {
+            "Star 1 x 1 brass on mat": "on mat",
+            "Star 1 x 1 brass on the mat": "on the mat",
+            "Star 1 x 1 brass on  mat  raised": "on  mat",
+        }.items():
+            written = read_list(f"Mat 4 x 5 brass\n{line}", Known(tuple(STOCKS)))[1].written
+            self.assertEqual((written.on, written.of(written.on_span).strip()), ("mat", said), line)

@@ -239,3 +239,11 @@ class ModelTests(TestCase):
         self.assertTrue(PaperModel(card).follow(steps[:-1]))
         late = [step for step in steps if "stamp" not in step.what] + [step for step in steps if "stamp" in step.what]
         self.assertTrue(PaperModel(card).follow(late))
+
+
+class BaseTests(TestCase):
+    def test_what_is_done_to_the_base_is_a_step_before_it_is_folded(self):
+        steps = steps_of("card 4¼ x 5½ side fold\nBase telescope brass stamped in class\nMat 4 x 5 chalk moon")
+        stamped = next(at for at, words in enumerate(steps) if "stamp" in words.casefold())
+        folded = next(at for at, words in enumerate(steps) if words.startswith("Fold A1 Base"))
+        self.assertLess(stamped, folded, steps)

@@ -110,7 +110,7 @@
     document.getElementById("pedal-words").textContent = "Now press the pedal or a key. Esc leaves it as it is.";
   }));
   document.querySelector("[data-settings]").addEventListener("click", (event) => { named(); window.kept.open(document.getElementById("settings"), event); });
-  document.querySelectorAll("[data-close]").forEach((button) => button.addEventListener("click", () => button.closest("dialog").close()));
+  document.querySelectorAll("[data-close]").forEach((button) => button.addEventListener("click", () => window.kept.close(button.closest("dialog"))));
 
   // What went wrong: the table is asked for when everything that was ticked has arrived.
   document.querySelector("[data-open-wrong]").addEventListener("click", async (event) => {

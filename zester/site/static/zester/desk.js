@@ -472,7 +472,8 @@
     link.click();
   };
   const savePng = async (address) => {
-    const svg = await (await fetch(address)).text();
+    const drawn = await fetch(address);
+    const svg = await drawn.text();
     const [, width, height] = svg.match(/ width="([\d.]+)mm" height="([\d.]+)mm"/).map(Number);
     const image = new Image();
     image.src = URL.createObjectURL(new Blob([svg], { type: "image/svg+xml" }));
@@ -481,7 +482,7 @@
     canvas.width = Math.round((width / 25.4) * 300);
     canvas.height = Math.round((height / 25.4) * 300);
     canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
-    const name = answer.headers.get("Content-Disposition").match(/filename="(.+)\.svg"/)[1];
+    const name = drawn.headers.get("Content-Disposition").match(/filename="(.+)\.svg"/)[1];
     canvas.toBlob((blob) => download(URL.createObjectURL(blob), `${name}.png`), "image/png");
   };
 

@@ -141,7 +141,17 @@ window.kept = (() => {
   // meant for the next step.
   const open = (dialog, event) => {
     if (event.detail) event.currentTarget.blur();
+    dialog.addEventListener("close", () => leave(dialog), { once: true });
     dialog.showModal();
+  };
+  // What was pressed in a dialog has the focus until the next frame is drawn, though it is gone: on a slow machine the
+  // next step's key would go there, and be lost.
+  const leave = (dialog) => {
+    if (dialog.contains(document.activeElement)) document.activeElement.blur();
+  };
+  const close = (dialog) => {
+    dialog.close();
+    leave(dialog);
   };
   // A piece of a page; or, the other way round, why there is none.
   const piece = async (url) => {
@@ -153,5 +163,5 @@ window.kept = (() => {
       return [null, NO_LINE];
     }
   };
-  return { stored, store, line, open, piece };
+  return { stored, store, line, open, close, piece };
 })();

@@ -214,7 +214,7 @@
     window.kept.open(dialog, event);
     dialog.querySelector("[type=submit]").focus();
   }));
-  document.querySelectorAll("[data-close]").forEach((button) => button.addEventListener("click", () => button.closest("dialog").close()));
+  document.querySelectorAll("[data-close]").forEach((button) => button.addEventListener("click", () => window.kept.close(button.closest("dialog"))));
 
   line.begin();
 })();
