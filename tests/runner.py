@@ -58,8 +58,8 @@ def _all_of_it() -> int:
     """How many tests failed."""
     # Whoever stops the run stops what it started.
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(128 + signal.SIGTERM))
-    # Journeys wait for a good part of their time: one more than there are cores.
-    processes = len(os.sched_getaffinity(0)) + 1
+    # A journey has a browser and a server of its own: more at once take longer, together, than one after the other.
+    processes = len(os.sched_getaffinity(0))
     with tempfile.TemporaryDirectory() as folder:
         counts = Run(Board(Path(folder)), all_chunks(), processes).to_the_end()
     show_times(counts)
