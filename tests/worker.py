@@ -1,6 +1,6 @@
 """A process that takes one chunk of tests after the other: ``python -m tests.worker FOLDER``.
 
-The core's tests are run without Django; a database is made when the first chunk comes that wants one.
+The core's tests, and the benchmarks', are run without Django; a database is made for the first that wants one.
 """
 
 from __future__ import annotations
@@ -16,7 +16,8 @@ from tests import profile, watch
 from tests.children import end_all
 from tests.chunks import Board
 
-CORE = "zester.core."
+# Run without Django and a database.
+PLAIN = ("zester.core.", "benchmarks.", "tests.plain")
 
 
 class Taker:
@@ -27,7 +28,7 @@ class Taker:
 
     def run(self, label: str) -> unittest.TestResult:
         """The tests of one module."""
-        if label.startswith(CORE):
+        if label.startswith(PLAIN):
             suite = unittest.defaultTestLoader.loadTestsFromName(label)
             return unittest.TextTestRunner(resultclass=watch.WatchedResult).run(suite)
         if self._django is None:
