@@ -27,7 +27,8 @@ time.sleep(600)
 PARENT = """
 import sys, time
 from tests.children import Child
-child = Child([sys.executable, "-c", "import time; time.sleep(600)"])
+child = Child([sys.executable, "-c", "import time; print('there', flush=True); time.sleep(600)"])
+child.wait_for("there", 60)
 print(child.pid, flush=True)
 time.sleep(600)
 """
