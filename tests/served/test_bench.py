@@ -39,7 +39,7 @@ class TabletTests(RealServerTests):
     def run_of(self, name: str) -> tuple[int, int, int]:
         """Number of the newest run, how many of its steps are done, how many it has."""
         return self.rows(
-            "select r.number, r.done, json_array_length(r.steps) from bench_run r"
+            "select r.number, r.done, json_array_length(r.steps, '$.kept') from bench_run r"
             " join fits_paperfit f on f.id = r.fit_id join classes_classpaper c on c.id = f.class_paper_id"
             " join shelf_paper p on p.id = c.paper_id"
             " where p.name = ? order by r.number desc limit 1",

@@ -17,8 +17,10 @@ from PIL import Image
 
 from zester.archive.kit_keys import renamed
 from zester.archive.rows import FORMAT, KINDS, Kind
+from zester.bench.models import Run
 from zester.classes.models import CardClass
-from zester.core.errors import ZesterError
+from zester.core.cutting.record import read_steps, read_table
+from zester.core.errors import ShapeError, ZesterError
 from zester.core.fitting.jobs.check_plan import check_paper
 from zester.designs.models import Card, Tool
 from zester.plans.kept import read_made
@@ -201,6 +203,8 @@ def _check(kind: Kind, thing: models.Model) -> None:
         _check_name(thing)
     if isinstance(thing, PaperPlan):
         _replay(kind, thing)
+    if isinstance(thing, Run):
+        _read_run(kind, thing)
 
 
 def _may_be_empty(kind: Kind) -> list[str]:
@@ -225,6 +229,15 @@ def _replay(kind: Kind, plan: PaperPlan) -> None:
         check_paper(kept.paper, kept.plan, kept.job.bench)
     except (ZesterError, LookupError, ValueError, TypeError) as error:
         raise _broken(kind, "a plan that does not do what its job asks") from error
+
+
+def _read_run(kind: Kind, run: Run) -> None:
+    """Nobody is sent to the trimmer with steps that cannot be read."""
+    try:
+        read_steps(run.steps)
+        read_table(run.before)
+    except ShapeError as error:
+        raise _broken(kind, error.what) from error
 
 
 def _store(kind: Kind, thing: models.Model) -> None:

@@ -7,6 +7,8 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from zester.site.shapes import ShapeField
+
 
 class Run(models.Model):
     """The steps of one paper that somebody does: from the beginning, or from a mishap on.
@@ -21,15 +23,15 @@ class Run(models.Model):
     fit = models.ForeignKey("plans.PaperFit", on_delete=models.CASCADE, related_name="runs")
     plan = models.ForeignKey("plans.PaperPlan", on_delete=models.CASCADE, related_name="runs")
     number = models.PositiveSmallIntegerField(default=1)
-    steps = models.JSONField(default=list)
+    steps = ShapeField(shape="bench-steps/1", default=list)
     places = models.PositiveSmallIntegerField(default=0)
-    before = models.JSONField(default=dict, blank=True)
-    taken = models.JSONField(default=list, blank=True)
+    before = ShapeField(shape="bench-table/1", default=dict, blank=True)
+    taken = ShapeField(shape="bench-taken/1", default=list, blank=True)
     done = models.PositiveSmallIntegerField(default=0)
-    spoiled = models.JSONField(default=list, blank=True)
+    spoiled = ShapeField(shape="bench-spoiled/1", default=list, blank=True)
     reason = models.CharField(max_length=120, blank=True)
     more = models.IntegerField(default=0)
-    short = models.JSONField(default=list, blank=True)
+    short = ShapeField(shape="bench-short/1", default=list, blank=True)
     begun_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -72,7 +74,7 @@ class CutLog(models.Model):
     sheets = models.PositiveIntegerField(default=0)
     more_sheets = models.IntegerField(default=0)
     offcuts = models.PositiveIntegerField(default=0)
-    spoiled = models.JSONField(default=list, blank=True)
+    spoiled = ShapeField(shape="bench-spoiled/1", default=list, blank=True)
 
     class Meta:
         ordering = ["-cut_at", "-pk"]

@@ -90,5 +90,9 @@ class PlanError(ZesterError):
     """A plan that does not do what its job asks; always a defect of the solver."""
 
 
+class ShapeError(ZesterError):
+    """Something that was kept and cannot be read: by a newer version, or damaged."""
+
+
 class Cancelled(Exception):
     """Raised by a progress callback to stop a fit."""

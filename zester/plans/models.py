@@ -11,6 +11,7 @@ from zester.core.class_job import SHEET_ID
 from zester.core.fitting.jobs.supply import Judgement, OnShelf, judge
 from zester.core.stock.ledger import taken_before
 from zester.shelf.uses import Promised, promised
+from zester.site.shapes import ShapeField
 
 
 class PaperPlan(models.Model):
@@ -33,12 +34,12 @@ class PaperPlan(models.Model):
     job = models.TextField()
     plan = models.TextField()
     # Piece by handle: name, card, why and count, as they were.
-    pieces = models.JSONField(default=dict)
+    pieces = ShapeField(shape="plan-pieces/1", default=dict)
     stage = models.CharField(max_length=8, choices=Stage, default=Stage.QUICK)
     made_at = models.DateTimeField(auto_now_add=True)
     seconds = models.FloatField(default=0)
     sheets = models.PositiveIntegerField()
-    used = models.JSONField(default=dict)
+    used = ShapeField(shape="plan-sheets/1", default=dict)
     # How many of the sheets are offcuts, and what those save against the plan without them.
     offcuts = models.PositiveIntegerField(default=0)
     saved_sheets = models.IntegerField(default=0)
@@ -57,14 +58,14 @@ class PaperPlan(models.Model):
     settings = models.PositiveIntegerField(default=0)
     yielded = models.DecimalField(max_digits=7, decimal_places=6, default=0)
     # What was found out about it: what each piece costs, near misses, other plans, seats.
-    hints = models.JSONField(default=dict)
-    advice = models.JSONField(default=dict)
+    hints = ShapeField(shape="plan-hints/1", default=dict)
+    advice = ShapeField(shape="plan-advice/1", default=dict)
     # Plans from the thriftiest to the easiest to cut, and everybody's own sheets, as ``core.choices`` writes them.
-    front = models.JSONField(default=list)
-    # What proves that no plan costs less, as ``core.fitting.proof`` writes it.
+    front = ShapeField(shape="plan-choices/1", default=list)
+    # What proves that no plan costs less, as ``core.fitting.proofs`` writes it, with its format.
     proof = models.JSONField(default=dict)
     # What fewer and more people would take: runs of numbers of kits that need the same, and how many there are now.
-    growth = models.JSONField(default=dict)
+    growth = ShapeField(shape="plan-growth/1", default=dict)
     cutting_at = models.DateTimeField(null=True)
     cut_at = models.DateTimeField(null=True)
 
@@ -135,7 +136,7 @@ class PaperFit(models.Model):
     need = models.CharField(max_length=64, blank=True)
     labels = models.CharField(max_length=64, blank=True)
     job = models.TextField(blank=True)
-    pieces = models.JSONField(default=dict)
+    pieces = ShapeField(shape="plan-pieces/1", default=dict)
     # What stands in the way of fitting it, in words.
     problem = models.TextField(blank=True)
     # How the last work on it failed, or that it was stopped, in words.

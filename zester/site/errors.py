@@ -42,6 +42,7 @@ LARGE = Trouble(
 BROKEN = Trouble(
     "Something went wrong here", "It is Zester’s fault, not yours, and is noted. Go back and try once more."
 )
+UNREADABLE = Trouble("That cannot be read", "A newer version of Zester kept it, or it is damaged. Nothing was changed.")
 BUSY = Trouble(
     "Zester is busy",
     "It could not store anything just now: the disk is full, or very slow. Nothing was changed. Try again soon.",

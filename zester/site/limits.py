@@ -10,7 +10,8 @@ from django.core.exceptions import RequestDataTooBig
 from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse, UnreadablePostError
 
-from zester.site.errors import BAD, BUSY, LARGE, trouble
+from zester.core.errors import ShapeError
+from zester.site.errors import BAD, BUSY, LARGE, UNREADABLE, trouble
 
 log = logging.getLogger(__name__)
 BODY_ALLOWED = ("POST", "PUT", "PATCH", "DELETE")
@@ -48,7 +49,9 @@ def limit_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[H
 
 
 class StorageTrouble:
-    """Middleware: where the database cannot write (disk full, read-only, locked for long), a page that says so."""
+    """Middleware: a page that says so, where the database cannot write (disk full, read-only, locked for long) or what
+    it keeps cannot be read.
+    """
 
     def __init__(self, answer: Callable[[HttpRequest], HttpResponse]):
         self.answer = answer
@@ -59,6 +62,9 @@ class StorageTrouble:
 
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
         """A view could not go on."""
+        if isinstance(exception, ShapeError):
+            log.error("something kept could not be read", exc_info=exception)
+            return trouble(request, UNREADABLE, 500, exception.advice())
         if not isinstance(exception, OperationalError) and getattr(exception, "errno", None) not in (28, 30):
             return None
         log.error("nothing could be stored", exc_info=exception)
