@@ -45,6 +45,7 @@ lint: $(VENV)/installed-dev
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/djlint --quiet --lint zester
+	@! grep -rnE '^.{161,}' zester --include='*.html' || { echo "Break these lines of templates."; exit 1; }
 	$(BIN)/lint-imports --no-cache
 	ZESTER_DEBUG=1 $(BIN)/mypy
 	@if command -v eslint >/dev/null; then eslint zester/site/static/zester; \
