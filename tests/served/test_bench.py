@@ -51,7 +51,8 @@ class TabletTests(RealServerTests):
         self.wait_for(lambda: self.run_of(name)[1], done)
 
     def steps_on(self, number: int) -> None:
-        """So many steps on, by keys."""
+        """So many steps on, by keys; the page's scripts are there when its button can be pressed."""
+        expect(self.page.get_by_role("button", name="Done, next")).to_be_enabled()
         for _ in range(number):
             self.page.keyboard.press("Space")
 
@@ -138,7 +139,7 @@ class TabletTests(RealServerTests):
         page = self.page
         # Whoever was signed out meanwhile is told so.
         cookies = self.context.cookies()
-        self.context.clear_cookies()
+        self.context.clear_cookies(name="sessionid")
         page.get_by_role("button", name="Something went wrong").tap()
         expect(page.locator("#wrong")).to_contain_text("You are signed out here: sign in again in another tab.")
         self.context.add_cookies(cookies)

@@ -100,8 +100,11 @@ class PackingTests(RealServerTests):
         self.go("pack/")
         first = page.locator(".pack-stacks tbody tr").first
         of = int(first.locator("[data-words]").inner_text().split()[-1])
-        first.get_by_role("link").click()
+        with page.expect_navigation():
+            first.get_by_role("link").click()
         other.goto(page.url)
+        for each in (page, other):
+            expect(each.get_by_role("button", name="Packed, next")).to_be_enabled()
         self.check_accessible()
         self.check_accessible(other)
         self.assertLessEqual(other.evaluate("document.documentElement.scrollWidth"), PHONE["width"])
@@ -135,12 +138,15 @@ class PackingTests(RealServerTests):
         """Found by a scan of a bag's label; a knot of thread goes in instead."""
         page = self.page
         (bag,) = self.rows("select what from bags_mark where what like 'p%-C' order by id desc limit 1")[0]
+        # What a scanner types is caught by the page's scripts.
+        page.wait_for_load_state()
         page.keyboard.type(f"{self.base}/classes/{self.class_key}/pack/bag/{bag}/")
         page.keyboard.press("Enter")
         expect(page.locator(f"#{bag}")).to_be_visible()
         self.check_accessible()
         self.go("pack/")
         page.locator(".pack-stacks tbody tr").filter(has_text="Brass Telescope").first.get_by_role("link").click()
+        expect(page.get_by_role("button", name="Packed, next")).to_be_enabled()
         page.get_by_role("button", name="Missing tied bow").click()
         self.check_accessible()
         page.get_by_role("button", name="It is missing").click()
