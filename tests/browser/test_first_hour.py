@@ -16,6 +16,7 @@ from zester.accounts.models import Invitation
 from zester.archive.rows import KINDS
 from zester.archive.tests.test_archive import photo, rows
 from zester.classes.models import CardClass
+from zester.core.tests.share import each_of
 from zester.designs.models import Card
 from zester.shelf.models import Paper
 
@@ -131,7 +132,7 @@ class FirstHourJourneys(BrowserTests):
         page.get_by_role("button", name="Bring it in").press("Enter")
         expect(page.get_by_text("Brought in: 1 class, 1 design, 1 paper, 0 tools")).to_be_visible()
         after = rows(other)
-        for name, things in before.items():
+        for name, things in each_of(before.items()):
             with self.subTest(kind=name):
                 # When it was counted and written down last is another thing here.
                 for thing in (*things, *after[name]):

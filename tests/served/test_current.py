@@ -10,6 +10,7 @@ import time
 from playwright.sync_api import expect
 
 from tests.served.real import RealServerTests
+from zester.core.tests.share import each_of
 
 EVENING = "Stargazer Card Evening"
 # Sizes in thirty-seconds that no one could prove quickly.
@@ -121,7 +122,7 @@ class CurrentTests(RealServerTests):
         ash = self.entry("Glowing Ash")
         expect(ash).to_have_attribute("data-state", "short")
         self.wait_for_quiet()
-        for entry in page.locator("#strip [data-paper]").all():
+        for entry in each_of(page.locator("#strip [data-paper]").all()):
             paper = entry.get_attribute("data-paper")
             self.assertEqual(entry.get_attribute("data-plan"), plans[paper], paper)
         expect(page.locator("#readings")).to_contain_text("Glowing Ash")

@@ -14,6 +14,7 @@ from unittest import TestCase
 from tests.children import Child
 from tests.prepared import in_folder
 from tests.served.real import ADDRESS, SERVE_DEMO, TO_START, RealServerTests, wait_for_answer
+from zester.core.tests.share import each_of
 from zester.site.serving import web_command
 
 
@@ -67,7 +68,7 @@ class Served(RealServerTests):
                 server.end()
         self.assertEqual(mine.keys(), theirs.keys())
         self.assertGreater(len(mine["plans"]), 10)
-        for kind, things in mine.items():
+        for kind, things in each_of(mine.items()):
             with self.subTest(kind=kind):
                 self.assertEqual(theirs[kind], things)
 

@@ -29,6 +29,7 @@ from zester.classes.people import add_people, keep_offer, take_instead
 from zester.core.errors import ZesterError
 from zester.core.kits.order_lines import OrderLine
 from zester.core.stock.offcut_lines import OffcutLine
+from zester.core.tests.share import each_of
 from zester.designs.models import Card, Edition, Tool
 from zester.plans.models import PaperFit
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
@@ -146,7 +147,7 @@ class ArchiveTests(SignedInTests):
         made = unpack(self.other, self.packed())
         self.gone.delete()
         mine, theirs = rows(self.user), rows(self.other)
-        for name, things in mine.items():
+        for name, things in each_of(mine.items()):
             with self.subTest(kind=name):
                 self.assertTrue(things)
                 self.assertEqual(theirs[name], things)

@@ -14,6 +14,7 @@ from zester.bags.models import SharedPage
 from zester.bags.tests.cases import MOON, PackingTests
 from zester.classes.models import CardClass, Offer
 from zester.classes.services import recount
+from zester.core.tests.share import each_of
 from zester.designs.models import Card
 from zester.designs.services import keep_words
 from zester.shelf.models import Paper
@@ -84,7 +85,7 @@ class HandoutTests(PackingTests):
             for side, wanted in zip(document[0].rect[2:], size, strict=True):
                 self.assertAlmostEqual(side, wanted, delta=0.1)
             for each in document:
-                for block in each.get_text("blocks"):
+                for block in each_of(each.get_text("blocks")):
                     self.assertTrue(block[0] >= 0 and block[2] <= size[0] and block[3] <= size[1], block)
         self.assertIn("Glue A3 Panel on A2 Mat", document[0].get_text())
         self.assertTrue(self.colours(document))

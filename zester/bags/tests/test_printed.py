@@ -15,6 +15,7 @@ from zester.bags.sharing import switch
 from zester.bags.tests.cases import MOON, PackingTests
 from zester.classes.models import Participant
 from zester.core.printing.label_sheets import LABEL_SHEETS
+from zester.core.tests.share import each_of
 from zester.designs.models import Card
 from zester.shelf.models import Bit, Paper
 
@@ -42,7 +43,7 @@ class PrintTests(PackingTests):
             text = document[0].get_text()
             for words in ("Ines Falk", "Card 1", "2 × A1–A4, 4 gems"):
                 self.assertIn(words, text, key)
-            for block in document[0].get_text("blocks"):
+            for block in each_of(document[0].get_text("blocks")):
                 self.assertTrue(
                     block[2] <= document[0].rect.width and block[3] <= document[0].rect.height, (key, block)
                 )

@@ -7,6 +7,7 @@ from tests.people import SignedInTests, fitted, make_class
 from zester.bench.printed import labels_of
 from zester.classes.models import ClassPaper, Trimmer
 from zester.core.printing.label_sheets import LABEL_SHEETS, label_pages
+from zester.core.tests.share import each_of
 
 CARD = "card 4¼ x 5½ side fold\nBase brass\nMat 4 x 5 brass\nTag 2 x 3 brass, tied before class"
 # Half of the 0.2 mm that a guide may be off by, in points.
@@ -59,7 +60,7 @@ class PaperTests(SignedInTests):
         labels = labels_of(self.card_class)
         for key, sheet in LABEL_SHEETS.items():
             wide, high = sheet.page
-            for page in label_pages(labels * 20, sheet, 4):
+            for page in each_of(label_pages(labels * 20, sheet, 4)):
                 for left, top, _ in page:
                     self.assertTrue(left >= 0 and left + sheet.width <= wide and top + sheet.height <= high, key)
         first = label_pages(labels, LABEL_SHEETS["letter-30"], 5)[0][0]

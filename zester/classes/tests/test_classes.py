@@ -13,6 +13,7 @@ from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.classes.services import count_class
 from zester.core.cards.checks import check_card
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
+from zester.core.tests.share import each_of
 from zester.designs.services import known_to, study_card
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit
@@ -71,7 +72,7 @@ class ClassTests(SignedInTests):
             with self.subTest(changes=changes):
                 page = self.client.post(edit, entry(**changes))
                 self.assertContains(page, words)
-                for value in changes.values():
+                for value in each_of(changes.values()):
                     self.assertContains(page, value)
         self.assertEqual((CardClass.objects.get().title, CardClass.objects.get().stack), ("Evening", None))
         for changes, words in wrong[:5]:
@@ -180,8 +181,8 @@ class DemoTests(SignedInTests):
     def test_the_demo_has_cards_of_many_constructions_and_none_with_a_fault(self):
         load_demo()
         folds, pockets, bands, middles, matched = set(), 0, 0, 0, 0
-        for card_class in CardClass.objects.all():
-            for card in count_class(card_class).designs:
+        for card_class in each_of(CardClass.objects.all()):
+            for card in each_of(count_class(card_class).designs):
                 with self.subTest(card=card.entry.card.name):
                     study = study_card(card.entry.card, known_to(card_class.owner))
                     self.assertEqual(card.errors, [])
@@ -198,7 +199,7 @@ class DemoTests(SignedInTests):
         from zester.core.fitting.tests.test_engine import rectpack_sheets
 
         load_demo()
-        for fit in PaperFit.objects.filter(class_paper__card_class__title="Stargazer Card Evening"):
+        for fit in each_of(PaperFit.objects.filter(class_paper__card_class__title="Stargazer Card Evening")):
             made = read_made(fit.shown)
             if made.paper.pool != "together":
                 # What is handed out whole is not packed for the class.

@@ -14,6 +14,7 @@ from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.jobs.job_file import read_job
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.questions import Steps, for_people, near, price_of_pieces, seats
+from zester.core.tests.share import each_of
 
 INCH = TICKS_PER_INCH
 LETTER = Sheet(id="letter", width=17 * INCH // 2, height=11 * INCH, count=None, cost=Decimal("0.42"), pack=10)
@@ -106,7 +107,7 @@ class PlansTests(TestCase):
         found = plans(self.paper, Bench(3), seconds=2)
         names = [choice.name for choice in found]
         self.assertEqual((names[0], names[-1], len(names)), (THRIFTIEST, OWN, len(set(names))))
-        for choice in found:
+        for choice in each_of(found):
             paper = replace(self.paper, pool="own") if choice.name == OWN else self.paper
             check_paper(paper, choice.plan)
             self.assertEqual(choice.sheets, choice.plan.sheets)

@@ -18,6 +18,7 @@ from zester.core.choices import OWN
 from zester.core.fitting.jobs.job_file import read_job
 from zester.core.fitting.jobs.plan import read_plan
 from zester.core.lengths import TICKS_PER_INCH
+from zester.core.tests.share import each_of
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit, PaperPlan, Work, Worker
 from zester.plans.tests.cases import LIST, PlanTests
@@ -443,7 +444,7 @@ class AdviceTests(PlanTests):
 
     def test_the_plans_are_open_json(self):
         self.ask()
-        for entry in self.fit.shown.front:
+        for entry in each_of(self.fit.shown.front):
             self.assertEqual(entry["sheets"], json.loads(json.dumps(entry["plan"]))["sheets"])
 
 

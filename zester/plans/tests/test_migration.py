@@ -16,6 +16,8 @@ from unittest import TestCase, skipUnless
 
 from django.db import connection
 
+from zester.core.tests.share import each_of
+
 OLD = Path(__file__).parent / "data" / "class-plans.sqlite3.gz"
 ROOT = Path(__file__).parents[3]
 
@@ -105,7 +107,7 @@ class MigrationTests(TestCase):
         self.assertTrue(self.found["choices"])
 
     def test_what_had_changed_or_waited_is_begun_anew(self):
-        for row in self.changed["papers"].values():
+        for row in each_of(self.changed["papers"].values()):
             self.assertEqual((row["answered"], row["sheets"], row["work"]), (False, 2, ["quick"]))
         self.assertEqual(self.waiting["papers"]["Telescope Brass"]["work"], ["quick"])
         self.assertEqual(self.empty["papers"], {})

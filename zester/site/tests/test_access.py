@@ -12,6 +12,7 @@ from zester.bags.shortages import report
 from zester.bench.models import CutLog, Run, Tick
 from zester.bench.runs import begin
 from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
+from zester.core.tests.share import each_of
 from zester.designs.models import Card, Edition, Tool
 from zester.plans.models import PaperFit, PaperPlan, Work
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
@@ -187,7 +188,7 @@ class OwnerTests(SignedInTests):
             "shelf:restore",
             "designs:photo",
         }
-        for name, address in self.addresses().items():
+        for name, address in each_of(self.addresses().items()):
             if name not in gone:
                 self.assertNotEqual(self.client.get(address).status_code, 404, name)
 
@@ -196,7 +197,7 @@ class OwnerTests(SignedInTests):
         self.client.force_login(self.stranger)
         mine = make_class(self.stranger)
         before = self.state()
-        for name, address in self.addresses().items():
+        for name, address in each_of(self.addresses().items()):
             for answer in (self.client.get(address), self.client.post(address, {"cut_list": "x", "class": mine.pk})):
                 self.assertIn(answer.status_code, (404, 405), name)
                 self.assertNotContains(answer, "Telescope Brass", status_code=answer.status_code)
@@ -208,7 +209,7 @@ class OwnerTests(SignedInTests):
 
     def test_nobody_finds_anything_without_signing_in(self):
         self.client.logout()
-        for name, address in self.addresses().items():
+        for name, address in each_of(self.addresses().items()):
             answer = self.client.get(address)
             self.assertEqual(answer.status_code, 302, name)
             self.assertTrue(answer["Location"].startswith(reverse("sign_in")), name)
@@ -218,7 +219,7 @@ class OwnerTests(SignedInTests):
 
     def test_nothing_is_written_when_a_page_is_only_read(self):
         before = self.state()
-        for address in self.addresses().values():
+        for address in each_of(self.addresses().values()):
             with CaptureQueriesContext(connection) as seen:
                 self.client.get(address)
             written = [query["sql"] for query in seen if query["sql"].split()[0] in ("INSERT", "UPDATE", "DELETE")]

@@ -7,7 +7,7 @@ import re
 
 from django.urls import reverse
 
-from zester.core.tests.share import SHARE
+from zester.core.tests.share import SHARE, each_of
 from zester.site.tests.test_access import OwnerTests
 
 NAMES = re.compile(r'name="([\w-]+)"')
@@ -35,7 +35,7 @@ class NonsenseTests(OwnerTests):
         }
         # What takes things away is tried by its own tests.
         tried = {name: url for name, url in addresses.items() if not re.search(r"remove|delete|restore|throw", name)}
-        for number, (name, url) in enumerate(tried.items()):
+        for number, (name, url) in each_of(enumerate(tried.items())):
             # A PDF has no fields; its tests try what may be asked of it.
             if name.endswith("_pdf"):
                 continue

@@ -8,6 +8,7 @@ from tests.people import SignedInTests, make_class, make_paper
 from tests.windows import Window
 from zester.classes.models import CardClass, ClassCard, Offer, Order, Participant, Trimmer
 from zester.core.lengths import TICKS_PER_INCH
+from zester.core.tests.share import each_of
 from zester.designs.models import Card, Tool
 from zester.shelf.models import Bit, Pad, Paper, Sheet
 
@@ -171,7 +172,7 @@ class TheList(SignedInTests):
         }
 
     def test_the_second_window_sees_both_lists_and_chooses(self):
-        for where, url in self.urls.items():
+        for where, url in each_of(self.urls.items()):
             with self.subTest(where):
                 one, two = (Window(self.client, url, "cut_list") for _ in range(2))
                 one.send(cut_list="Base 4 x 5 brass\n# one")

@@ -19,6 +19,7 @@ from zester.core.cards.tests.cards import GATE, INCH, card, findings
 from zester.core.errors import CutListError
 from zester.core.lengths import TICKS_PER_MM
 from zester.core.pieces import Outline
+from zester.core.tests.share import each_of
 
 SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
 small = st.integers(0, 40)
@@ -39,7 +40,7 @@ def polygon(placed) -> Polygon:
 class ShapelyTests(TestCase):
     def test_every_layer_lies_within_what_it_sits_on(self):
         study = card(GATE)
-        for placed in study.placed:
+        for placed in each_of(study.placed):
             if placed.under is None or placed.face.key == "around":
                 continue
             self.assertTrue(polygon(study.placed[placed.under]).covers(polygon(placed)), placed.piece.name)

@@ -15,7 +15,7 @@ from zester.core.cutlist.list_files import read_json, rows_of, with_sizes_writte
 from zester.core.cutlist.notation import read_list
 from zester.core.errors import CutListError
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, Ruler
-from zester.core.tests.share import some
+from zester.core.tests.share import each_of, some
 
 FOLDS = ("side fold", "top fold", "gate fold", "tri-fold", "no fold", "accordion")
 NAMES = ("Mat", "Panel", "Strip", "Inside panel", "Door mats", "Middle mat", "Star", "Sentiment", "Belly band", "Tag")
@@ -126,7 +126,7 @@ class EveryCardTests(TestCase):
         self.assertTrue(set(shown) <= set(placed))
         drawn = {layer.number for view in flat for layer in view.layers}
         self.assertTrue({each.piece.number for each in card.placed} <= drawn, "every piece is in one of the drawings")
-        for view in views:
+        for view in each_of(views):
             for layer in view.layers:
                 self.assertTrue(view.left <= layer.x and layer.x + layer.width <= view.left + view.width)
                 self.assertTrue(view.top <= layer.y and layer.y + layer.height <= view.top + view.height)

@@ -4,6 +4,7 @@ import difflib
 from unittest import TestCase
 
 from zester.core.cards.tests.worked import FILE, all_cards, worked
+from zester.core.tests.share import each_of
 
 
 class WorkedCardTests(TestCase):
@@ -13,7 +14,7 @@ class WorkedCardTests(TestCase):
         kept = dict(part.split("\n", 1) for part in FILE.read_text().rstrip("\n").split("\n\n== "))
         kept = {name.removeprefix("== "): text for name, text in kept.items()}
         self.assertEqual(len(kept), len(all_cards()))
-        for name, (text, ruler) in all_cards().items():
+        for name, (text, ruler) in each_of(all_cards().items()):
             with self.subTest(name):
                 before, now = kept[f"{name} ({ruler})"].split("\n"), worked(text, ruler).split("\n")
                 changed = list(difflib.unified_diff(before, now, "kept", "now", lineterm="", n=0))

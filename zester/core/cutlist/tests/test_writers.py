@@ -7,6 +7,7 @@ from zester.core.cutlist.notation import read_list
 from zester.core.cutlist.tests.writers import ABOVE, FILES, INCH, SHELF, Line, lines_of, verdict
 from zester.core.errors import Question
 from zester.core.lengths import SIXTEENTHS, TICKS_PER_MM
+from zester.core.tests.share import each_of
 
 
 def question(text: str) -> Question:
@@ -18,7 +19,7 @@ class WritersTests(TestCase):
     def test_no_line_is_read_as_something_else_and_nearly_all_as_meant(self):
         for name in FILES:
             found = Counter()
-            for line in lines_of(name):
+            for line in each_of(lines_of(name)):
                 what, how = verdict(line)
                 found[what] += 1
                 with self.subTest(writer=line.writer, text=line.text):

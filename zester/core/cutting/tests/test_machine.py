@@ -15,6 +15,7 @@ from zester.core.fitting.jobs.drawing import lay_parts
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
 from zester.core.lengths import TICKS_PER_MM as MM
+from zester.core.tests.share import each_of
 
 # Half of the 0.2 mm that guides and files may be off by.
 NEAR = 0.1
@@ -33,7 +34,7 @@ class SvgTests(TestCase):
     def test_another_library_measures_the_same(self):
         """svgelements (SVG 1.1, W3C), which works in pixels of 1/96 in."""
         wanted = job("8½ x 11", ("4 x 5¼", 4), ("3 x 1", 2))
-        for layout, sheet, file in files(wanted, MARKS):
+        for layout, sheet, file in each_of(files(wanted, MARKS)):
             read = SVG.parse(io.StringIO(to_svg(file)), ppi=96)
             self.assertAlmostEqual(float(read.width) / 96, sheet.width / INCH, places=4)
             self.assertAlmostEqual(float(read.height) / 96, sheet.height / INCH, places=4)
@@ -60,7 +61,7 @@ class DxfTests(TestCase):
     def test_another_library_measures_the_same(self):
         """dxfgrabber reads what ezdxf wrote."""
         wanted = job("210 x 297 mm", ("4 x 5¼", 4), ("3 x 1", 2))
-        for layout, sheet, file in files(wanted, MARKS):
+        for layout, sheet, file in each_of(files(wanted, MARKS)):
             drawing = dxfgrabber.read(io.StringIO(to_dxf(file)))
             self.assertEqual(drawing.header["$INSUNITS"], 4)
             by_layer = Counter(entity.layer for entity in drawing.entities)
@@ -82,7 +83,7 @@ class DxfTests(TestCase):
 class CutterTests(TestCase):
     def test_the_machine_gets_the_pieces_of_the_plan(self):
         for seed in range(6):
-            for layout, sheet, file in files(random_job(seed)):
+            for layout, sheet, file in each_of(files(random_job(seed))):
                 wanted = Counter(
                     (round(part.width / MM, 1), round(part.height / MM, 1))
                     for part in lay_parts(layout, sheet.width, sheet.height)

@@ -14,6 +14,7 @@ from zester.core.fitting.parts import CutLimits
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.lengths import TICKS_PER_INCH as INCH
 from zester.core.pace import Pace
+from zester.core.tests.share import each_of
 
 STARGAZER = Path(__file__).parents[4] / "benchmarks" / "stargazer.json"
 
@@ -85,13 +86,13 @@ class OrderTests(TestCase):
             id="p", sheets=(Sheet(id="s", width=7 * INCH, height=8 * INCH),), pieces=halves, matched=(row,)
         )
         plan = fit(type(wanted)("in", (paper,), Bench(2))).papers[0]
-        for step in cutting_steps(paper, plan, Bench(2)).steps:
+        for step in each_of(cutting_steps(paper, plan, Bench(2)).steps):
             if step.axis == "x":
                 self.assertEqual(step.at, 5 * INCH, "a matched strip is cut from its left")
         limits = CutLimits(hold=2 * INCH)
         wanted = job("8½ x 11", ("1 x 11", 8), ("4 x 11", 2))
         held = type(wanted)("in", wanted.papers, Bench(3, limits))
-        for step in cutting_steps(held.papers[0], fit(held).papers[0], held.bench).steps:
+        for step in each_of(cutting_steps(held.papers[0], fit(held).papers[0], held.bench).steps):
             for cut in range(1, step.cuts + 1):
                 self.assertGreaterEqual(max(step.at, step.side - cut * step.at), 2 * INCH)
 

@@ -18,7 +18,7 @@ from zester.core.fitting.jobs.job_file import read_job
 from zester.core.fitting.jobs.plan import write_plan
 from zester.core.fitting.tests.jobs import job, random_job
 from zester.core.pace import Pace
-from zester.core.tests.share import some
+from zester.core.tests.share import each_of, some
 
 EXAMPLES = Path(__file__).parents[4] / "docs" / "examples"
 
@@ -158,7 +158,7 @@ class CommandTests(TestCase):
             return status, paths[2].read_text() if paths[2].exists() else "", errors.getvalue()
 
     def test_the_command_writes_the_steps_of_every_example(self):
-        for path in sorted(EXAMPLES.glob("*.json")):
+        for path in each_of(sorted(EXAMPLES.glob("*.json"))):
             with self.subTest(path.name):
                 text = path.read_text()
                 wanted = read_job(text)

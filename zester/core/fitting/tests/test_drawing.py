@@ -15,6 +15,7 @@ from zester.core.fitting.patterns.strokes import count_strokes
 from zester.core.fitting.patterns.tidy import tidy
 from zester.core.fitting.tests.jobs import random_job
 from zester.core.papers import luminance, repeat_ink
+from zester.core.tests.share import each_of
 
 
 class DrawingTests(TestCase):
@@ -24,7 +25,7 @@ class DrawingTests(TestCase):
         paper = (wanted := random_job(seed)).papers[0]
         plan = fit(wanted, seconds=2).papers[0]
         sheet = paper.sheets[0]
-        for layout in plan.layouts:
+        for layout in each_of(plan.layouts):
             placed = lay_parts(layout, sheet.width, sheet.height)
             self.assertEqual(sum(p.area for p in placed), sheet.width * sheet.height)
             for index, a in enumerate(placed):

@@ -21,7 +21,7 @@ from zester.core.fitting.jobs.plan import Cut, Layout, Named, PaperPlan, read_pl
 from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, rotate
 from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH
-from zester.core.tests.share import some
+from zester.core.tests.share import each_of, some
 
 EXAMPLES = Path(__file__).parents[4] / "docs" / "examples"
 INCH = TICKS_PER_INCH
@@ -61,7 +61,7 @@ def cut_sizes(job: Job, plan: PaperPlan):
 
 class ExampleTests(TestCase):
     def test_every_example_is_read_written_and_fitted_whole(self):
-        for path in sorted(EXAMPLES.glob("*.json")):
+        for path in each_of(sorted(EXAMPLES.glob("*.json"))):
             with self.subTest(path.stem):
                 job = read_job(path.read_bytes())
                 self.assertEqual(read_job(write_job(job)), job)
@@ -72,13 +72,13 @@ class ExampleTests(TestCase):
         job = example("margins")
         plan = fitted(job)
         self.assertEqual(plan.sheets, 2)
-        for _, _, part in placed(job, plan):
+        for _, _, part in each_of(placed(job, plan)):
             self.assertGreaterEqual(part.x, INCH // 4)
             self.assertLessEqual(part.y + part.height, 11 * INCH - INCH // 2)
 
     def test_a_trimmer_cuts_no_longer_and_holds_no_narrower_than_it_can(self):
         job = example("trimmer")
-        for across, held in cut_sizes(job, fitted(job)):
+        for across, held in each_of(cut_sizes(job, fitted(job))):
             self.assertLessEqual(across, job.bench.limits.longest)
             self.assertGreaterEqual(held, job.bench.limits.hold)
 
@@ -101,7 +101,7 @@ class ExampleTests(TestCase):
         job = example("directions")
         plan = fitted(job)
         edges = {(sheet.id, part.piece): part.up for sheet, _, part in placed(job, plan)}
-        for (sheet, piece), edge in edges.items():
+        for (sheet, piece), edge in each_of(edges.items()):
             up = {"whole": "top", "offcut": "left"}[sheet]
             opposite = {"top": "bottom", "left": "right"}[up]
             allowed = {"A1": {up}, "A2": {up, opposite}, "A3": {"top", "right", "bottom", "left"}}[piece]
@@ -114,7 +114,7 @@ class ExampleTests(TestCase):
         plan = fitted(job)
         self.assertEqual(plan.sheets, 7)
         rows = 0
-        for layout in plan.on_sheets:
+        for layout in each_of(plan.on_sheets):
             parts = {(p.x, p.y): p for p in lay_parts(layout, 12 * INCH, 12 * INCH)}
             for part in parts.values():
                 if part.piece == "C4":

@@ -6,6 +6,7 @@ from zester.core.cutting.machine_file import Marks
 from zester.core.lengths import TICKS_PER_INCH as INCH
 from zester.core.printing.pages import EDGE, PAGES
 from zester.core.printing.true_size import Wanted, guide_pages
+from zester.core.tests.share import each_of
 
 MARKS = {"P1": Marks(scores=(("x", 2 * INCH),), outlines=(("circle", INCH, INCH, INCH, INCH),))}
 
@@ -20,7 +21,7 @@ class GuideTests(TestCase):
         for page_size, (wide, high) in PAGES.items():
             pages = guide_pages(pieces, page_size, "in")
             area = 0
-            for page in pages:
+            for page in each_of(pages):
                 boxes = [(g.x, g.y, g.x + g.width, g.y + g.height) for g in page.guides]
                 for k, box in enumerate(boxes):
                     self.assertTrue(
