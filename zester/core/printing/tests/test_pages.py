@@ -3,6 +3,7 @@
 from unittest import TestCase
 
 from zester.core.fitting.jobs.plan import Cut, Layout, Named
+from zester.core.lengths import RULERS, parse_size
 from zester.core.lengths import TICKS_PER_INCH as INCH
 from zester.core.lengths import TICKS_PER_MM as MM
 from zester.core.printing.home_guides import guide_for
@@ -44,6 +45,19 @@ class LabelTests(TestCase):
         self.assertEqual(
             [key for key, sheet in LABEL_SHEETS.items() if sheet.is_tall], ["letter-10", "a4-24", "a4-21", "plain"]
         )
+
+    def test_the_labels_stand_in_the_middle_of_the_page_at_the_size_their_name_says(self):
+        for key, sheet in LABEL_SHEETS.items():
+            (wide, high), spare = sheet.page, MM // 10
+            right = wide - sheet.left - (sheet.columns - 1) * sheet.across - sheet.width
+            below = high - sheet.top - sheet.rows * sheet.height
+            with self.subTest(key):
+                self.assertAlmostEqual(sheet.left, right, delta=spare)
+                self.assertAlmostEqual(sheet.top, below, delta=spare)
+                if not sheet.cut_lines:
+                    count, _, size = sheet.name.partition(", ")[2].partition(" labels of ")
+                    ruler = RULERS["in16" if sheet.paper == "letter" else "mm"]
+                    self.assertEqual((int(count), parse_size(size, ruler)), (sheet.each, (sheet.width, sheet.height)))
 
     def test_a_begun_sheet_is_gone_on_with_at_any_label(self):
         sheet = LABEL_SHEETS["letter-30"]
@@ -89,6 +103,11 @@ class HomeGuideTests(TestCase):
         self.assertEqual((first.x1, first.y1, first.x2, first.y2), (0, 3 * INCH, 4 * INCH, 3 * INCH))
         # Its number stands on it, not in the middle, where cuts cross.
         self.assertEqual((first.cx, first.cy), (f"{4 * 25.4 * 0.38:.3f}", f"{3 * 25.4:.3f}"))
+        second = self.guide.cuts[1]
+        self.assertEqual((second.x1, second.x2), (2 * INCH, 2 * INCH))
+        across = (second.y1 + (second.y2 - second.y1) * 0.38) / INCH * 25.4
+        self.assertEqual((second.cx, second.cy), (f"{2 * 25.4:.3f}", f"{across:.3f}"))
+        self.assertEqual(abs(second.y2 - second.y1), 3 * INCH)
 
     def test_it_is_drawn_as_large_as_the_page_has_room_for(self):
         # 4 × 6 in within 165 × 130 mm: the height decides.

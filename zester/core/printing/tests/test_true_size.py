@@ -4,8 +4,9 @@ from unittest import TestCase
 
 from zester.core.cutting.machine_file import Marks
 from zester.core.lengths import TICKS_PER_INCH as INCH
-from zester.core.printing.pages import EDGE, PAGES
-from zester.core.printing.true_size import Wanted, guide_pages
+from zester.core.lengths import TICKS_PER_MM as MM
+from zester.core.printing.pages import EDGE, FOOT, PAGES
+from zester.core.printing.true_size import GAP, Guide, Wanted, guide_pages
 from zester.core.tests.share import each_of
 
 MARKS = {"P1": Marks(scores=(("x", 2 * INCH),), outlines=(("circle", INCH, INCH, INCH, INCH),))}
@@ -33,3 +34,55 @@ class GuideTests(TestCase):
                 area += sum(g.width * g.height for g in page.guides)
             # A piece larger than the page is there in parts, with nothing left out.
             self.assertEqual(area, sum(w * h for w, h in sizes) * INCH * INCH)
+
+    def test_a_piece_larger_than_the_page_is_put_together_from_numbered_parts(self):
+        panel = Wanted(handle="A1", name="Panel", width=12 * INCH, height=12 * INCH, marks=MARKS["P1"])
+        parts = [guide for page in guide_pages([panel], "letter", "in") for guide in page.guides]
+        self.assertEqual([part.title for part in parts], [f"A1 Panel, part {number} of 4" for number in (1, 2, 3, 4)])
+        self.assertEqual({part.size for part in parts}, {"12 × 12 in"})
+        # Each says where it goes on.
+        self.assertEqual([part.open_sides for part in parts], ["rb", "lb", "tr", "lt"])
+        wide, high = PAGES["letter"][0] - 2 * EDGE, PAGES["letter"][1] - 2 * EDGE - FOOT
+        self.assertEqual([part.width for part in parts], [wide, 12 * INCH - wide] * 2)
+        self.assertEqual([part.height for part in parts], [high, high, 12 * INCH - high, 12 * INCH - high])
+        # The score line at 2 in runs down the left parts, the hole lies in the first.
+        at = EDGE + 2 * INCH
+        scores = [[line.points for line in part.lines if line.layer == "score"] for part in parts]
+        self.assertEqual([sorted(map(sorted, each)) for each in scores][1::2], [[], []])
+        for part, found in zip(parts[::2], scores[::2], strict=True):
+            self.assertEqual(sorted(found[0]), [(at, EDGE), (at, EDGE + part.height)])
+        self.assertEqual([len(part.lines) for part in parts], [2, 0, 1, 0])
+
+    def test_a_piece_as_large_as_the_room_stands_upright_and_whole(self):
+        wide, high = PAGES["a4"][0] - 2 * EDGE, PAGES["a4"][1] - 2 * EDGE - FOOT
+        for width, height, drawn in ((wide, high, (wide, high)), (high, wide, (wide, high))):
+            piece = Wanted(handle="B1", name="Base", width=width, height=height, marks=Marks())
+            (page,) = guide_pages([piece], "a4", "mm")
+            self.assertEqual([(each.width, each.height) for each in page.guides], [drawn])
+            self.assertEqual([each.open_sides for each in page.guides], [""])
+        (page, after) = guide_pages([piece, piece], "a4", "mm")
+        self.assertEqual((len(page.guides), len(after.guides)), (1, 1))
+
+    def test_pieces_of_a_row_stand_apart(self):
+        small = [Wanted(handle=f"C{k}", name="Tag", width=30 * MM, height=20 * MM, marks=Marks()) for k in (1, 2)]
+        (page,) = guide_pages(small, "a4", "mm")
+        self.assertEqual([(each.x, each.y) for each in page.guides], [(EDGE, EDGE), (EDGE + 30 * MM + GAP, EDGE)])
+
+
+class WordsTests(TestCase):
+    """Their letters have room, or there are none."""
+
+    def guide(self, width: int, height: int) -> Guide:
+        return Guide(0, 0, width * MM, height * MM, (), "A1 Mat", "4 × 5 in", "")
+
+    def test_letters_are_as_high_as_there_is_room_for(self):
+        # 0.6 of the strip; a line of 6 + 8 + 4 letters of 0.55; 3.2 mm at the most; nothing under 1.4 mm.
+        tried = {(100, 4): "2.40", (30, 29): "3.03", (100, 100): "3.20", (100, 2): "", (10, 12): ""}
+        for (width, height), letter in tried.items():
+            self.assertEqual(self.guide(width, height).letter, letter, (width, height))
+        self.assertEqual(self.guide(100, 4).down, "3.00")
+
+    def test_in_a_narrow_piece_they_run_down(self):
+        narrow = {(20, 90): True, (60, 90): False, (59, 60): True, (50, 50): False, (90, 20): False}
+        self.assertEqual({size: self.guide(*size).on_side for size in narrow}, narrow)
+        self.assertEqual(self.guide(4, 100).letter, "2.40")
