@@ -6,9 +6,18 @@ from decimal import Decimal
 from unittest import TestCase, skipUnless
 
 from zester.core.errors import ZesterError
-from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
+from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM, parse_size
 from zester.core.papers import grams, parse_weight
-from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH, ISO_ENVELOPES, SHEET_SIZES, US_ENVELOPES, iso_a, usual_sheet
+from zester.core.sizes import (
+    ID1_HEIGHT,
+    ID1_WIDTH,
+    ISO_ENVELOPES,
+    NAMED_SIZES,
+    SHEET_SIZES,
+    US_ENVELOPES,
+    iso_a,
+    usual_sheet,
+)
 
 # ISO 216:2007, table 1 (main series A, trimmed sizes in mm).
 ISO_216_A = [(841, 1189), (594, 841), (420, 594), (297, 420), (210, 297), (148, 210), (105, 148), (74, 105), (52, 74)]
@@ -69,6 +78,27 @@ class EnvelopeTests(TestCase):
             if envelope.name in cards:
                 sides = tuple(side * 8 // TICKS_PER_INCH for side in (envelope.width, envelope.height))
                 self.assertEqual(sides, tuple(side + 2 for side in cards[envelope.name]), envelope.name)
+
+    def test_square_envelopes_are_as_large_as_they_are_called(self):
+        squares = [each for each in US_ENVELOPES if "×" in each.name]
+        self.assertEqual(len(squares), 5)
+        for each in squares:
+            self.assertEqual((each.width, each.height), parse_size(each.name, RULERS["in16"]), each.name)
+
+
+class NamedTests(TestCase):
+    def test_sheets_are_as_large_as_they_are_called(self):
+        squares = [each for each in NAMED_SIZES.values() if "×" in each.name]
+        self.assertEqual(len(squares), 3)
+        for each in squares:
+            self.assertEqual((each.width, each.height), parse_size(each.name, RULERS["in16"]), each.name)
+
+    def test_the_a_sizes_have_the_number_of_their_name(self):
+        metric = {each.name: each for each in NAMED_SIZES.values() if each.unit == "mm"}
+        self.assertEqual(sorted(metric), ["A3", "A4", "A5"])
+        for name, each in metric.items():
+            sides = (each.width // TICKS_PER_MM, each.height // TICKS_PER_MM)
+            self.assertEqual(sides, ISO_216_A[int(name[1:])], name)
 
 
 class UsualTests(TestCase):

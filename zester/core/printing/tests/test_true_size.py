@@ -53,6 +53,18 @@ class GuideTests(TestCase):
             self.assertEqual(sorted(found[0]), [(at, EDGE), (at, EDGE + part.height)])
         self.assertEqual([len(part.lines) for part in parts], [2, 0, 1, 0])
 
+    def test_a_banner_has_a_part_for_every_width_of_the_page(self):
+        banner = Wanted(handle="D1", name="Banner", width=20 * INCH, height=8 * INCH, marks=Marks())
+        titles = [guide.title for page in guide_pages([banner], "letter", "in") for guide in page.guides]
+        self.assertEqual(titles, [f"D1 Banner, part {number} of 3" for number in (1, 2, 3)])
+
+    def test_rows_that_just_fit_share_a_page(self):
+        # An A4 page has 10 mm of edge all round and 16 mm of foot: 261 mm are two of 128 with 5 between them.
+        self.assertEqual((EDGE, FOOT, GAP), (10 * MM, 16 * MM, 5 * MM))
+        for height, pages in ((128, 1), (129, 2)):
+            tall = [Wanted(handle=f"E{k}", name="", width=190 * MM, height=height * MM, marks=Marks()) for k in (1, 2)]
+            self.assertEqual(len(guide_pages(tall, "a4", "mm")), pages)
+
     def test_a_piece_as_large_as_the_room_stands_upright_and_whole(self):
         wide, high = PAGES["a4"][0] - 2 * EDGE, PAGES["a4"][1] - 2 * EDGE - FOOT
         for width, height, drawn in ((wide, high, (wide, high)), (high, wide, (wide, high))):
