@@ -86,6 +86,11 @@ class WeightTests(TestCase):
         self.assertTrue(shows(pieces["A1"], bag))
         self.assertFalse(shows(pieces["A6"], bag))
 
+    def test_a_scale_shows_what_weighs_more_than_its_step_and_a_hundredth_of_the_bag(self):
+        # A kitchen scale's gram, and a bag of 200 g: 3 g are not sure, a milligram more is.
+        bag = Weight(200_000)
+        self.assertEqual([shows(Weight(one), bag) for one in (3000, 3001)], [False, True])
+
     def test_a_paper_without_a_weight_is_guessed_and_says_so(self):
         self.assertEqual(grammage_of(None, None, "card"), Grammage(216, True, 270))
         self.assertEqual(grammage_of(300, 320, "card"), Grammage(300, False, 320))

@@ -115,3 +115,8 @@ class HomeGuideTests(TestCase):
         left, top, wide, high = map(float, self.guide.box.split())
         self.assertAlmostEqual(left + wide, 101.6 - left, places=2)
         self.assertAlmostEqual(top + high, 152.4 - top, places=2)
+
+    def test_a_wide_one_is_as_wide_as_the_room(self):
+        layout = Layout(sheet="portion", copies=1, cuts=(), parts=(Named(part=0, piece="A1", turned=False),))
+        wide = guide_for("Star Chart", (12 * INCH, 6 * INCH), layout, {"A1": "Panel"}, "in")
+        self.assertEqual((wide.shown_width, wide.shown_height), ("165.00", "82.50"))
