@@ -79,6 +79,15 @@ class EnvelopeTests(TestCase):
                 sides = tuple(side * 8 // TICKS_PER_INCH for side in (envelope.width, envelope.height))
                 self.assertEqual(sides, tuple(side + 2 for side in cards[envelope.name]), envelope.name)
 
+    def test_the_c_series_and_those_between_are_those_of_iso_269(self):
+        # ISO 216:2007, table 3 (series C, as ISO 269 takes them over), shorter side first; B and DL from memory.
+        series = {"C4": (229, 324), "C5": (162, 229), "C6": (114, 162), "C7": (81, 114)}
+        others = {"B5": (176, 250), "B6": (125, 176), "DL": (110, 220)}
+        # One between two has the shorter side of the one and the longer of the other.
+        between = {"C7/6": (series["C7"][0], series["C6"][1]), "C6/C5": (series["C6"][0], series["C5"][1])}
+        found = {each.name: (each.height // TICKS_PER_MM, each.width // TICKS_PER_MM) for each in ISO_ENVELOPES}
+        self.assertEqual(found, series | others | between)
+
     def test_square_envelopes_are_as_large_as_they_are_called(self):
         squares = [each for each in US_ENVELOPES if "×" in each.name]
         self.assertEqual(len(squares), 5)

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from zester.core.errors import ZesterError
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.pieces import KnownPaper
-from zester.core.stock.ledger import Held, Wanted, difference, open_for, signed, taken_before
+from zester.core.stock.ledger import MOST, Held, Wanted, difference, open_for, signed, taken_before
 from zester.core.stock.offcut_lines import OffcutLine, read_offcuts
 from zester.core.stock.shelf_files import offcut_lines, paper_lines, stock_rows
 
@@ -33,6 +33,17 @@ class LedgerTests(TestCase):
         for kind, number in (("bought", 0), ("spoiled", -1), ("bought", 10**9)):
             with self.assertRaises(ZesterError):
                 signed(kind, number)
+
+    def test_an_entry_has_its_limits(self):
+        self.assertEqual((signed("bought", MOST), signed("corrected", -MOST)), (MOST, -MOST))
+        for kind, number, words in (
+            ("bought", 0, "0 sheets"),
+            ("corrected", -MOST - 1, "at once"),
+            ("used", -1, "-1 were"),
+        ):
+            with self.assertRaisesRegex(ZesterError, words):
+                signed(kind, number)
+        self.assertEqual(signed("counted", 0), 0)
 
     def test_a_stock_take_books_what_differs(self):
         self.assertEqual((difference(7, 5), difference(-2, 0), difference(5, 5)), (-2, 2, 0))
