@@ -4,9 +4,11 @@
 that gets another version gets another file beside it. The databases of earlier versions are in ``zester/plans/tests``.
 """
 
+import io
 import json
 import re
 import tempfile
+import zipfile
 from pathlib import Path
 from unittest import mock
 
@@ -83,6 +85,18 @@ class ArchiveTests(SignedInTests):
         self.client.force_login(newcomer)
         address = reverse("bench:paper", args=[cutting.fit.class_paper.card_class_id, cutting.fit.paper.key])
         self.assertContains(self.client.get(address), "Rail to")
+
+    def test_nobody_is_sent_to_the_trimmer_with_steps_that_cannot_be_read(self):
+        with zipfile.ZipFile(KEPT / "zester-archive-1.zip") as archive:
+            content = json.loads(archive.read("zester.json"))
+        content["runs"][0]["steps"][0] = {"mark": 3}
+        damaged = io.BytesIO()
+        with zipfile.ZipFile(damaged, "w") as archive:
+            archive.writestr("zester.json", json.dumps(content))
+        newcomer = get_user_model().objects.create_user("newcomer", password="harbour-wind-3")
+        with self.assertRaisesRegex(ZesterError, "Step 1 of those that were kept"):
+            unpack(newcomer, damaged)
+        self.assertEqual(Run.objects.count(), 0)
 
 
 class RowsTests(SignedInTests):
