@@ -4,14 +4,18 @@ from django.apps import AppConfig
 
 
 class BagsConfig(AppConfig):
-    """Says how the Pack station stands."""
+    """Says how the Pack station stands; hears when what is missing is cut again."""
 
     name = "zester.bags"
 
     def ready(self) -> None:
         """Be asked."""
+        from zester.bags.shortages import came_back
         from zester.bags.station import pack_states
+        from zester.bench.refits import refitted
         from zester.site import stations
+
+        refitted.connect(came_back)
 
         stations.register("pack", "Pack", "bags:pack", pack_states)
         tabs = (("pack", "Packing"), ("short", "Piles and what is short"), ("checks", "Checks"), ("print", "Labels"))

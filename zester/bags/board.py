@@ -459,5 +459,5 @@ def board_with(counted: CountedClass) -> Board:
     """The same of a class that is counted already."""
     card_class = counted.card_class
     marks = Mark.objects.filter(card_class=card_class)
-    shortages = Shortage.objects.filter(card_class=card_class).select_related("paper", "run")
+    shortages = Shortage.objects.filter(card_class=card_class).select_related("paper", "run", "refit")
     return Board(counted, marks, shortages)

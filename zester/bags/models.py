@@ -42,8 +42,8 @@ class Shortage(models.Model):
     """So many of a piece or a bit are missing. ``thing`` is a piece's handle, or a bit's name.
 
     ``lacking`` says who goes without: keys of bags (or of kits, for what lies beside the bags) and how many each, as
-    it was worked out when it was said. ``run`` are the steps at the bench that make it again; ``paper`` or ``words``
-    what is taken instead.
+    it was worked out when it was said. ``refit`` asks the bench for steps that make it again, ``run`` are those steps;
+    ``paper`` or ``words`` what is taken instead.
     """
 
     class State(models.TextChoices):
@@ -60,6 +60,7 @@ class Shortage(models.Model):
     count = models.PositiveIntegerField()
     state = models.CharField(max_length=7, choices=State, default=State.OPEN)
     lacking = models.JSONField(default=list, blank=True)
+    refit = models.ForeignKey("bench.Refit", on_delete=models.SET_NULL, null=True, blank=True, related_name="shortages")
     run = models.ForeignKey("bench.Run", on_delete=models.SET_NULL, null=True, blank=True, related_name="shortages")
     paper = models.ForeignKey("shelf.Paper", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     words = models.CharField(max_length=120, blank=True)

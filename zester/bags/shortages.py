@@ -10,7 +10,8 @@ from django.db import transaction
 
 from zester.bags.board import Board, Line, board_of
 from zester.bags.models import Shortage
-from zester.bench.again import cut_again
+from zester.bench.models import Refit
+from zester.bench.refits import ask_again
 from zester.bench.runs import WITH_ALL
 from zester.classes.models import CardClass
 from zester.classes.services import hold_class
@@ -187,14 +188,23 @@ def fit_for(board: Board, shortage: Shortage) -> PaperFit | None:
     return PaperFit.objects.select_related(*WITH_ALL).exclude(shown=None).filter(**wanted).first()
 
 
-def to_bench(card_class: CardClass, shortage: Shortage) -> PaperFit:
-    """The missing pieces are cut again. Raises ZesterError where that cannot be."""
+def to_bench(card_class: CardClass, shortage: Shortage) -> Refit:
+    """Ask the bench for steps that cut the missing pieces again. Raises ZesterError where that cannot be."""
     fit = fit_for(board_of(card_class), shortage)
     if fit is None:
         raise ZesterError(f"{shortage.thing} comes from no paper with a plan", mend="Take something else instead")
-    run = cut_again(fit, shortage.thing, shortage.count)
-    Shortage.objects.filter(pk=shortage.pk).update(state=Shortage.State.BENCH, run=run, paper=None, words="")
-    return fit
+    with transaction.atomic():
+        refit = ask_again(fit, shortage.thing, shortage.count)
+        Shortage.objects.filter(pk=shortage.pk).update(refit=refit)
+        if refit.made_id:
+            came_back(Refit, refit)
+    return refit
+
+
+def came_back(sender: type, refit: Refit, **_: object) -> None:
+    """The bench has steps for what is missing: it is there now."""
+    now = {"state": Shortage.State.BENCH, "run": refit.made, "refit": None, "paper": None, "words": ""}
+    Shortage.objects.filter(refit=refit).update(**now)
 
 
 def take_instead(shortage: Shortage, paper: Paper | None, words: str) -> None:
@@ -205,7 +215,8 @@ def take_instead(shortage: Shortage, paper: Paper | None, words: str) -> None:
     if len(words) > 120:
         raise ZesterError("That is too long for a label", mend="Up to 120 letters")
     shortage.state, shortage.paper, shortage.words, shortage.run = Shortage.State.INSTEAD, paper, words, None
-    shortage.save(update_fields=["state", "paper", "words", "run"])
+    shortage.refit = None
+    shortage.save(update_fields=["state", "paper", "words", "run", "refit"])
 
 
 def set_there(shortage: Shortage, there: bool) -> None:
@@ -213,7 +224,8 @@ def set_there(shortage: Shortage, there: bool) -> None:
     shortage.state = Shortage.State.THERE if there else Shortage.State.OPEN
     if not there:
         shortage.run, shortage.paper, shortage.words = None, None, ""
-    shortage.save(update_fields=["state", "run", "paper", "words"])
+    shortage.refit = None
+    shortage.save(update_fields=["state", "run", "paper", "words", "refit"])
 
 
 def is_cut(shortage: Shortage) -> bool:

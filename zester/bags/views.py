@@ -15,6 +15,7 @@ from zester.bags import marks, shortages
 from zester.bags.board import Board, ShownKit, ShownStack, board_of
 from zester.bags.checks import checks_of, hints_of, weights_of
 from zester.bags.models import Shortage
+from zester.bench.views import ASKED
 from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
 from zester.core.kits.packing import ALL, BAGGINGS
@@ -265,15 +266,13 @@ def _next(request: HttpRequest) -> str:
 def shortage(request: HttpRequest, pk: int, row: int) -> HttpResponse:
     """What is done about something that is missing."""
     card_class = class_of(request, pk)
-    each = get_object_or_404(Shortage.objects.filter(card_class=card_class).select_related("run", "paper"), pk=row)
+    each = get_object_or_404(Shortage.objects.filter(card_class=card_class), pk=row)
     act = request.POST.get("act")
     try:
         if act == "bench":
-            fit = shortages.to_bench(card_class, each)
-            messages.success(
-                request, f"{each.count} × {each.thing} {'are' if each.count > 1 else 'is'} cut again here."
-            )
-            return redirect("bench:table", pk, fit.paper.key)
+            refit = shortages.to_bench(card_class, each)
+            request.session[ASKED] = refit.pk
+            return redirect("bench:table", pk, refit.run.fit.paper.key)
         if act == "instead":
             paper = papers_of(request.user).filter(pk=key_of(request.POST.get("paper", ""))).first()
             shortages.take_instead(each, paper, request.POST.get("words", ""))

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zester.bench.models import Run
+from zester.bench.refits import MISSING
 from zester.bench.runs import Cutting, cutting_of
 from zester.core.cutting.mishap import Spoiled
 from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE
@@ -94,7 +95,10 @@ def mended_words(fit: PaperFit, run: Run) -> str:
         new = "no other sheet has to be opened"
     cutting = cutting_of(fit)
     steps = some(len(cutting.steps), "step") if cutting and cutting.steps else "nothing more to cut"
-    words = f"Noted: {gone} spoiled; {new}. From here: {steps}."
+    said = f"Noted: {gone} spoiled"
+    if run.reason == MISSING:
+        said = f"{gone} {'is' if sum(each['count'] for each in run.spoiled) == 1 else 'are'} cut again here"
+    words = f"{said}; {new}. From here: {steps}."
     taken = [f"{count} of {label} are {piece} as they are" for label, piece, count in run.taken]
     if taken:
         words += f" {'; '.join(taken)}."

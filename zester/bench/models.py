@@ -42,6 +42,31 @@ class Run(models.Model):
         return f"{self.fit}, run {self.number}"
 
 
+class Refit(models.Model):
+    """Something was spoiled or is missing where somebody stands: another way is asked for, a worker answers.
+
+    ``run``, ``done`` and ``held`` say where one stood; ``made`` is the run that goes on from there, ``problem`` why
+    there is none.
+    """
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="refits")
+    done = models.PositiveSmallIntegerField()
+    held = models.CharField(max_length=8)
+    spoiled = ShapeField(shape="bench-spoiled/1", default=list)
+    reason = models.CharField(max_length=120, blank=True)
+    made = models.OneToOneField(Run, on_delete=models.SET_NULL, null=True, related_name="made_by")
+    problem = models.CharField(max_length=300, blank=True)
+    asked_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint("run", condition=models.Q(ended_at=None), name="one_open_refit_a_run")]
+
+    def __str__(self) -> str:
+        return f"{self.run}, from step {self.done} on"
+
+
 class Tick(models.Model):
     """Somebody went to a step: so many are done now. Sent again it is the same tick, as it has a key."""
 

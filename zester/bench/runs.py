@@ -1,13 +1,13 @@
 """Cutting for real: beginning, ticking steps off, what went wrong, the end.
 
-begin --ticks--> ... --mishap--> a new run from where one stands --ticks--> ... --> finish: ledger, offcuts, log
+begin --ticks--> ... --mishap (refits.py)--> a new run from where one stands --> ... --> finish: ledger, offcuts, log
 """
 
 from __future__ import annotations
 
 import datetime
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from functools import cached_property
 from uuid import UUID
 
@@ -18,11 +18,10 @@ from django.utils import timezone
 from zester.bench.models import CutLog, Run, Tick
 from zester.classes.models import CardClass, Trimmer
 from zester.core.cutting.learning import Taken, learnt
-from zester.core.cutting.mishap import Spoiled, Stand, begun, go_on
+from zester.core.cutting.mishap import Stand, begun
 from zester.core.cutting.record import read_steps, read_table, steps_data, table_data
 from zester.core.cutting.steps import KEEP, PILE, CutSteps, Step, cutting_steps
 from zester.core.cutting.table import Lying, Table
-from zester.core.errors import JobError
 from zester.core.pace import Pace
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.plans.kept import Made, habits_of, names_for, read_made
@@ -216,54 +215,6 @@ def tick(fit: PaperFit, ticks: Iterable[Ticked]) -> Cutting | None:
         run.done = last.done
         run.save(update_fields=["done"])
     return Cutting(fit, run)
-
-
-def mishap(fit: PaperFit, number: int, done: int, spoiled: list[Spoiled], reason: str) -> Run:
-    """Something was spoiled: a new run from where one stands.
-
-    ``number`` and ``done`` say where the page stood on which it was said. Raises JobError if somebody has gone on
-    meanwhile, or what was spoiled is not there.
-    """
-    cutting = _standing(fit, number, done)
-    # The fit takes seconds: nobody is kept from writing meanwhile.
-    mended = go_on(cutting.stand, spoiled, cutting.made.job.bench, habits_of(fit, names_for(fit)))
-    with transaction.atomic():
-        fit = PaperFit.objects.select_for_update(of=("self",)).get(pk=fit.pk)
-        _standing(fit, number, done)
-        return Run.objects.create(
-            fit=fit,
-            plan_id=fit.shown_id,
-            number=number + 1,
-            steps=steps_data(mended.steps),
-            places=mended.places,
-            before=table_data(mended.table),
-            taken=[list(each) for each in mended.taken],
-            spoiled=[asdict(each) for each in spoiled],
-            reason=" ".join(reason.split())[:120],
-            more=mended.more,
-            short=[list(each) for each in mended.short],
-        )
-
-
-def _standing(fit: PaperFit, number: int, done: int) -> Cutting:
-    """Where a paper is, if that is where a page says. Raises JobError."""
-    cutting = cutting_of(fit)
-    if cutting is None or fit.held != PaperFit.Held.CUTTING:
-        raise JobError("This paper is not being cut", mend="Begin cutting it first")
-    if (cutting.run.number, cutting.steps_done) != (number, done):
-        raise JobError("Somebody has gone on with this paper meanwhile", mend="Look at the step again, then say it")
-    return cutting
-
-
-@transaction.atomic
-def undo_mishap(fit: PaperFit) -> None:
-    """It was not so: the steps go on as before. Raises JobError if some of the new ones are done already."""
-    cutting = cutting_of(fit)
-    if cutting is None or cutting.run.number == 1:
-        raise JobError("Nothing was said to be spoiled")
-    if cutting.run.done or cutting.run.ticks.exists():
-        raise JobError("The new steps are begun already", mend="Go back to the first of them, or go on")
-    cutting.run.delete()
 
 
 def kept_now(cutting: Cutting, counts: Mapping[tuple[int, int, str], int], place: str) -> list[OffcutLine]:

@@ -8,6 +8,7 @@ import math
 from uuid import UUID
 
 from zester.bench.models import Run
+from zester.bench.refits import open_refit
 from zester.bench.runs import Ticked
 from zester.core.errors import JobError
 from zester.plans.models import PaperFit
@@ -48,7 +49,8 @@ def state_of(fit: PaperFit) -> dict:
         for plan, each in shown.items()
     ]
     mine = next(each for each in papers if each["key"] == fit.paper.key)
-    return {name: mine[name] for name in ("run", "done", "of", "held")} | {"papers": papers}
+    looking = open_refit(fit) is not None
+    return {name: mine[name] for name in ("run", "done", "of", "held")} | {"papers": papers, "looking": looking}
 
 
 def _how_far(run: Run | None) -> dict[str, int]:

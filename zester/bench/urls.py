@@ -21,6 +21,7 @@ urlpatterns = [
     path("classes/<int:pk>/cut/<slug:key>/", views.steps, name="paper"),
     path("classes/<int:pk>/cut/<slug:key>/mark/", views.mark, name="mark"),
     path("classes/<int:pk>/cut/<slug:key>/bench/", views.table, name="table"),
+    path("classes/<int:pk>/cut/<slug:key>/looking/", views.looking, name="looking"),
     path("classes/<int:pk>/cut/<slug:key>/rehearsal/", views.rehearsal, name="rehearsal"),
     path("classes/<int:pk>/cut/<slug:key>/ticks/", views.ticks, name="ticks"),
     path("classes/<int:pk>/cut/<slug:key>/state/", views.state, name="state"),

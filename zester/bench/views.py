@@ -12,8 +12,9 @@ from django.views.decorators.http import require_GET, require_POST
 from zester.bench import runs
 from zester.bench.evening import evening_of
 from zester.bench.mishaps import mended_words, on_table, read_spoiled
-from zester.bench.models import CutLog
+from zester.bench.models import CutLog, Refit
 from zester.bench.practice import read_strips
+from zester.bench.refits import ask_mishap, open_refit, take_back
 from zester.bench.rehearsal import play_of
 from zester.bench.services import paper_steps
 from zester.bench.short import short_of, short_pieces
@@ -26,6 +27,9 @@ from zester.plans.models import PaperFit
 from zester.plans.standing import papers_in
 from zester.site.owned import key_of
 from zester.site.stations import thread
+
+# In the session: the key of what was asked last, so that its answer is told to who asked.
+ASKED = "asked-refit"
 
 
 def class_of(request: HttpRequest, pk: int) -> CardClass:
@@ -103,12 +107,35 @@ def _finished_words(fit: PaperFit, log: CutLog) -> str:
 
 @require_GET
 def table(request: HttpRequest, pk: int, key: str) -> HttpResponse:
-    """The bench, one step at a time; somebody has to have begun."""
+    """The bench, one step at a time; somebody has to have begun. Says so while another way is being looked for."""
     fit = fit_of(request, pk, key)
+    card_class = fit.class_paper.card_class
+    if open_refit(fit):
+        context = {"card_class": card_class, "fit": fit, "stations": thread(card_class, "cut")}
+        return render(request, "bench/looking.html", context)
+    tell_answer(request, fit)
     paper = paper_steps(fit, runs.cutting_of(fit))
     if fit.held != PaperFit.Held.CUTTING or paper.cutting is None:
         return redirect("bench:paper", pk, key)
-    return render(request, "bench/table.html", {"card_class": fit.class_paper.card_class, "paper": paper, "fit": fit})
+    return render(request, "bench/table.html", {"card_class": card_class, "paper": paper, "fit": fit})
+
+
+def tell_answer(request: HttpRequest, fit: PaperFit) -> None:
+    """Say what came of what this browser asked, once."""
+    refit = Refit.objects.filter(pk=request.session.pop(ASKED, None), run__fit=fit).select_related("made").first()
+    if refit and refit.made:
+        messages.success(request, mended_words(fit, refit.made))
+    elif refit and refit.problem:
+        messages.error(request, refit.problem)
+
+
+@require_GET
+def looking(request: HttpRequest, pk: int, key: str) -> HttpResponse:
+    """Whether another way is still being looked for; if not, the page is loaded anew."""
+    response = HttpResponse(status=204)
+    if not open_refit(fit_of(request, pk, key)):
+        response["HX-Refresh"] = "true"
+    return response
 
 
 @require_GET
@@ -150,13 +177,12 @@ def wrong(request: HttpRequest, pk: int, key: str) -> HttpResponse:
 
 @require_POST
 def mishap(request: HttpRequest, pk: int, key: str) -> HttpResponse:
-    """Something was spoiled: the rest is fitted into what lies there, and the new steps go on from here."""
+    """Something was spoiled: a worker fits the rest into what lies there, and the new steps go on from here."""
     fit = fit_of(request, pk, key)
     try:
         spoiled = read_spoiled(request.POST)
         number, done = key_of(request.POST.get("run", "")), key_of(request.POST.get("done", ""))
-        run = runs.mishap(fit, number, done, spoiled, request.POST.get("reason", ""))
-        messages.success(request, mended_words(fit, run))
+        request.session[ASKED] = ask_mishap(fit, number, done, spoiled, request.POST.get("reason", "")).pk
     except JobError as error:
         messages.error(request, error.text())
     return redirect("bench:table", pk, key)
@@ -174,9 +200,9 @@ def short(request: HttpRequest, pk: int, key: str) -> HttpResponse:
 
 @require_POST
 def undo_mishap(request: HttpRequest, pk: int, key: str) -> HttpResponse:
-    """It was not so."""
+    """It was not so, whether another way was found yet or not."""
     try:
-        runs.undo_mishap(fit_of(request, pk, key))
+        take_back(fit_of(request, pk, key))
         messages.success(request, "Taken back: the steps are as they were.")
     except JobError as error:
         messages.error(request, error.text())

@@ -100,7 +100,7 @@ class ShortTests(PackingTests):
         before = self.paper_on_hand()
         self.count(A2=8)
         page = self.act("bench")
-        self.assertContains(page, "1 × A2 is cut again here.")
+        self.assertContains(page, "1 × A2, B2 is cut again here")
         self.assertContains(page, "Rail to")
         again = cutting_of(self.fresh())
         self.assertEqual((again.run.number, self.fresh().held), (2, PaperFit.Held.CUTTING))
@@ -141,7 +141,7 @@ class ShortTests(PackingTests):
     def test_a_paper_that_was_booked_without_a_tick_can_be_cut_again_too(self):
         self.client.post(reverse("bench:mark", args=[self.card_class.pk, self.paper.key]), {"state": "cut"})
         self.count(A2=8)
-        self.assertContains(self.act("bench"), "1 × A2 is cut again here.")
+        self.assertContains(self.act("bench"), "1 × A2, B2 is cut again here")
         self.assertTrue(cutting_of(self.fresh()).steps)
 
     def test_who_goes_without_is_worked_out_anew_when_kits_have_other_bags(self):

@@ -2,16 +2,15 @@
 
 import json
 import re
-import uuid
 from datetime import timedelta
 
 from django.core.cache import cache
 from django.urls import reverse
-from django.utils import timezone
 
-from tests.people import SignedInTests, fitted, make_class
+from tests.people import fitted
 from zester.bench.models import CutLog, Run, Tick
-from zester.bench.runs import begin, cutting_of, pace_learnt
+from zester.bench.runs import begin, pace_learnt
+from zester.bench.tests.cases import CARD, CuttingTests
 from zester.classes.models import Trimmer
 from zester.core.cutting.record import read_steps
 from zester.core.cutting.steps import KEEP, PIECE, CutSteps
@@ -19,40 +18,8 @@ from zester.plans.models import PaperFit
 from zester.shelf.models import Entry, Sheet
 from zester.shelf.stock import stock_take
 
-CARD = """card 4¼ x 5½ side fold
-Base brass
-Mat 4 x 5 brass, embossed before class by Finn
-Tag 2 x 3 brass, stamped, dry first"""
 
-
-class BenchTests(SignedInTests):
-    @classmethod
-    def setUpTestData(cls):
-        super().setUpTestData()
-        cls.card_class = make_class(cls.user, CARD, participants=6)
-        cls.card_class.trimmer = Trimmer.objects.create(owner=cls.user)
-        cls.card_class.save()
-        cls.fit = fitted(cls.card_class)
-        cls.started = timezone.now() - timedelta(hours=1)
-
-    def address(self, name: str, **data) -> str:
-        return reverse(f"bench:{name}", args=[self.card_class.pk, self.paper.key], query=data or None)
-
-    def mark(self, state: str, **data):
-        return self.client.post(self.address("mark"), {"state": state, **data}, follow=True)
-
-    def now(self):
-        self.fit = PaperFit.objects.select_related("class_paper__card_class__trimmer", "shown").get(pk=self.fit.pk)
-        return cutting_of(self.fit)
-
-    def entry(self, done: int, at: int = 0, run: int = 1, **more) -> dict:
-        """A tick as the browser sends it, so many seconds after the beginning."""
-        sent = (self.started + timedelta(seconds=at)).timestamp() * 1000
-        return {"key": str(uuid.uuid4()), "run": run, "done": done, "at": sent, "seconds": 20.0, "device": "x"} | more
-
-    def tick(self, *entries: dict):
-        return self.client.post(self.address("ticks"), json.dumps(entries), content_type="application/json")
-
+class BenchTests(CuttingTests):
     def test_steps_are_ticked_off_and_kept(self):
         page = self.mark("bench")
         self.assertContains(page, "Rail to")
@@ -129,15 +96,6 @@ class BenchTests(SignedInTests):
             self.assertEqual((self.now().fit.shown_id, self.now().fit.held), (plan, "cutting"), name)
         self.client.post(reverse("fits:release", args=[self.card_class.pk, self.paper.key]), {"sure": "yes"})
         self.assertNotEqual(PaperFit.objects.get(pk=self.fit.pk).shown_id, plan)
-
-    def spoil(self, what: str, count: int, **more):
-        cutting = self.now()
-        data = {"what": what, "count": count, "run": cutting.run.number, "done": cutting.stand.done} | more
-        return self.client.post(self.address("mishap"), data, follow=True)
-
-    def spoiled_piece(self) -> str:
-        piece = self.now().table.of(PIECE)[0]
-        return f"{PIECE}|{piece.label}|{piece.width}|{piece.height}"
 
     def test_a_spoiled_piece_and_how_it_goes_on(self):
         self.mark("bench")

@@ -63,7 +63,7 @@
     if (late && state.held === "cutting") store(`${shelf}-late`, late);
     if (state.held !== "cutting") {
       say(state.held === "cut" ? "This paper is booked as cut." : "Somebody has stopped cutting this paper.", true);
-    } else if (state.run !== run) {
+    } else if (state.run !== run || state.looking) {
       location.reload();
       return;
     } else if (!line.waiting().length && state.done !== done) {
