@@ -79,7 +79,8 @@ class Shots(BrowserTests):
         self.page.wait_for_timeout(600)
         self.shoot("bench")
         self.page.goto(cut)
-        self.page.get_by_role("button", name="Not after all").click()
+        self.page.get_by_text("Not after all…").click()
+        self.page.get_by_role("button", name="Take it back").click()
 
     def packing(self, key: int) -> None:
         """The board, the table a few bags on, the hand-out; afterwards nothing is packed."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from functools import cached_property
@@ -346,6 +347,22 @@ class Board:
         }
 
     @cached_property
+    def supplements(self) -> list[PaperFit]:
+        """What is still to be cut of papers that are cut already: their other pieces lie there."""
+        mine = PaperFit.objects.filter(class_paper__card_class=self.card_class).exclude(need="")
+        rows = list(mine.select_related("class_paper__paper").defer("job").order_by("class_paper__paper__name", "part"))
+        cut = {fit.class_paper_id for fit in rows if fit.held == PaperFit.Held.CUT}
+        return [fit for fit in rows if fit.class_paper_id in cut and fit.held != PaperFit.Held.CUT]
+
+    @cached_property
+    def to_be_cut(self) -> dict[str, int]:
+        """By piece how many of those that is, while the rest lies there."""
+        found: Counter[str] = Counter()
+        for fit in self.supplements:
+            found.update({handle: about["count"] for handle, about in fit.pieces.items()})
+        return dict(found)
+
+    @cached_property
     def middles_out(self) -> set[str]:
         """The papers of whose mats the hidden middle is cut out and lies in another bag, by the plan or as written."""
         wanted = {each.piece.paper for each in self.counted.counts if each.piece.from_middle and each.count}
@@ -361,7 +378,9 @@ class Board:
         if not papers:
             return
         wanted = {"class_paper__card_class": self.card_class, "class_paper__paper__key__in": papers}
-        for fit in PaperFit.objects.filter(**wanted, shown__isnull=False).select_related("class_paper__paper", "shown"):
+        # Supplements first: where several plans say something of one paper, the first plan has the last word.
+        fits = PaperFit.objects.filter(**wanted, shown__isnull=False).order_by("-part")
+        for fit in fits.select_related("class_paper__paper", "shown"):
             yield fit.paper.key, read_made(fit.shown)
 
     def _line(self, item: Item, note: str) -> Line:

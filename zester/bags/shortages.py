@@ -37,11 +37,13 @@ class Pile:
     """How many of them are in bags already."""
     missing: int
     """How many are said to be missing, and nothing came in their place."""
+    to_cut: int = 0
+    """How many are still to be cut, while the others lie there."""
 
     @property
     def there(self) -> int:
         """How many should lie there now."""
-        return self.wanted - self.packed - self.missing
+        return max(0, self.wanted - self.packed - self.missing - self.to_cut)
 
 
 def piles_of(board: Board) -> list[Pile]:
@@ -67,7 +69,13 @@ def piles_of(board: Board) -> list[Pile]:
     place = {handle: number for number, handle in enumerate(board.pieces)}
     order = sorted(first, key=lambda key: (first[key].kind != PIECE, place.get(key, 0)))
     return [
-        Pile(line=board.lines([first[key]])[0], wanted=wanted[key], packed=packed[key], missing=missing[key])
+        Pile(
+            line=board.lines([first[key]])[0],
+            wanted=wanted[key],
+            packed=packed[key],
+            missing=missing[key],
+            to_cut=board.to_be_cut.get(key, 0),
+        )
         for key in order
     ]
 
@@ -180,12 +188,13 @@ def _listed(words: list[str]) -> str:
 
 
 def fit_for(board: Board, shortage: Shortage) -> PaperFit | None:
-    """The paper a missing piece is cut from, if it has a plan."""
+    """The plan a missing piece is cut by, the last one that makes it, if there is any."""
     entry = board.pieces.get(shortage.thing)
     if entry is None:
         return None
     wanted = {"class_paper__card_class": board.card_class, "class_paper__paper__key": entry.piece.paper}
-    return PaperFit.objects.select_related(*WITH_ALL).exclude(shown=None).filter(**wanted).first()
+    fits = list(PaperFit.objects.select_related(*WITH_ALL).exclude(shown=None).filter(**wanted).order_by("-part"))
+    return next((fit for fit in fits if shortage.thing in fit.pieces), fits[-1] if fits else None)
 
 
 def to_bench(card_class: CardClass, shortage: Shortage) -> Refit:

@@ -272,7 +272,7 @@ def shortage(request: HttpRequest, pk: int, row: int) -> HttpResponse:
         if act == "bench":
             refit = shortages.to_bench(card_class, each)
             request.session[ASKED] = refit.pk
-            return redirect("bench:table", pk, refit.run.fit.paper.key)
+            return redirect("bench:table", pk, refit.run.fit.key)
         if act == "instead":
             paper = papers_of(request.user).filter(pk=key_of(request.POST.get("paper", ""))).first()
             shortages.take_instead(each, paper, request.POST.get("words", ""))

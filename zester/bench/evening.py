@@ -56,10 +56,10 @@ def _trimming(fit: PaperFit, cutting: Cutting | None) -> Task:
     left = some(len(steps.steps) - gone, "step")
     return Task(
         phase=TRIMMING,
-        what=f"{fit.paper.name}: {some(fit.shown.new_sheets, 'sheet')}, {left}",
+        what=f"{fit.name}: {some(fit.shown.new_sheets, 'sheet')}, {left}",
         seconds=sum(steps.each_seconds(fit.class_paper.card_class.cut_with.pace)[gone:]),
         tool="blade",
-        key=fit.paper.key,
+        key=fit.key,
         done=done,
     )
 

@@ -100,7 +100,7 @@ def practice_pdf(request: HttpRequest, pk: int) -> HttpResponse:
 def steps_json(request: HttpRequest, pk: int) -> HttpResponse:
     """The steps of all papers as open JSON: what the screens show, exactly."""
     card_class = class_of(request, pk)
-    papers = [(paper.fit.paper.key, paper.cut_steps) for paper in cards_of(card_class)]
+    papers = [(paper.fit.key, paper.cut_steps) for paper in cards_of(card_class)]
     text = write_steps(papers, card_class.unit, card_class.cut_with.pace)
     answer = HttpResponse(text + "\n", content_type="application/json")
     answer["Content-Disposition"] = f'attachment; filename="{slugify(card_class.title) or "class"}-steps.json"'
@@ -117,7 +117,7 @@ def _file(request: HttpRequest, pk: int, key: str, number: int) -> tuple[PaperFi
 
 def _saved(fit: PaperFit, number: int, text: str, ending: str, kind: str) -> HttpResponse:
     answer = HttpResponse(text, content_type=kind)
-    answer["Content-Disposition"] = f'attachment; filename="{slugify(fit.paper.name) or "paper"}-{number}.{ending}"'
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(fit.name) or "paper"}-{number}.{ending}"'
     return answer
 
 

@@ -82,7 +82,7 @@ def labels_of(card_class: CardClass, address: Callable[[str], str] | None = None
     found = []
     for fit in fits_of(card_class):
         names, made = names_for(fit), read_made(fit.shown)
-        code = code_svg(address(fit.paper.key)) if address else ""
+        code = code_svg(address(fit.key)) if address else ""
         for piece in made.paper.pieces:
             about = names.get(piece.id, {})
             found.append(
@@ -92,7 +92,7 @@ def labels_of(card_class: CardClass, address: Callable[[str], str] | None = None
                     name=about.get("name", ""),
                     card=about.get("card", ""),
                     size=show_size(piece.width, piece.height, card_class.unit),
-                    paper=fit.paper.name,
+                    paper=fit.name,
                     count=piece.count,
                     care=about.get("care", ""),
                 )
@@ -115,7 +115,7 @@ def home_guides(card_class: CardClass) -> list[HomeGuide]:
 
 def _home(fit: PaperFit, made: Made, layout: Layout, unit: str) -> HomeGuide:
     names = {handle: about.get("name", "") for handle, about in names_for(fit).items()}
-    return guide_for(fit.paper.name, source_size(made.paper, made.plan, layout), layout, names, unit)
+    return guide_for(fit.name, source_size(made.paper, made.plan, layout), layout, names, unit)
 
 
 def file_of(fit: PaperFit, number: int) -> MachineFile | None:
@@ -127,7 +127,7 @@ def file_of(fit: PaperFit, number: int) -> MachineFile | None:
     layout = layouts[number - 1]
     width, height = source_size(made.paper, made.plan, layout)
     marks = {handle: marks_of(about) for handle, about in names.items()}
-    return machine_file(f"{fit.paper.name}, layout {number}", layout, width, height, marks, made.job.unit)
+    return machine_file(f"{fit.name}, layout {number}", layout, width, height, marks, made.job.unit)
 
 
 def files_of(fit: PaperFit) -> list[tuple[int, int, str]]:

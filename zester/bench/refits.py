@@ -57,7 +57,7 @@ def ask_again(fit: PaperFit, handle: str, count: int) -> Refit:
     """
     cutting = cutting_of(fit)
     if cutting is None:
-        raise JobError(f"{fit.paper.name} is not cut yet", mend="Cut it at the bench; then count the pile once more")
+        raise JobError(f"{fit.name} is not cut yet", mend="Cut it at the bench; then count the pile once more")
     return _ask(cutting, missing_among(cutting, _stand(cutting).table, handle, count), MISSING)
 
 

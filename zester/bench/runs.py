@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from uuid import UUID
 
@@ -252,9 +252,14 @@ def offcut_size(cutting: Cutting, lying: Lying) -> tuple[int, int, str]:
 
 
 @transaction.atomic
-def finish(fit: PaperFit, counts: Mapping[tuple[int, int, str], int], place: str = "") -> CutLog:
+def finish(
+    fit: PaperFit,
+    counts: Mapping[tuple[int, int, str], int],
+    place: str = "",
+    bought: Mapping[str, int] | None = None,
+) -> CutLog:
     """All of it is cut: sheets and offcuts are booked as they were used, what is kept as left over; the log says how
-    long it took.
+    long it took. ``bought`` are sheets, by the plan's names, that came from elsewhere than the shelf.
     """
     PaperFit.objects.select_for_update(of=("self",)).get(pk=fit.pk)
     cutting = cutting_of(fit) or Cutting(fit, begin(fit))
@@ -262,9 +267,15 @@ def finish(fit: PaperFit, counts: Mapping[tuple[int, int, str], int], place: str
     if known and fit.held == PaperFit.Held.CUT:
         return known
     kept = kept_now(cutting, counts, place)
+    opened = replace(opened_in(cutting), bought=dict(bought or {}))
+    cut(fit, True, kept, opened, dict(cutting.run.short))
+    return _log(fit, cutting, sum(opened.used.values()), kept)
+
+
+def opened_in(cutting: Cutting) -> Opened:
+    """The sheets that were opened and torn when all steps are done."""
     table = cutting.table_at_the_end
-    cut(fit, True, kept, Opened(table.opened, table.torn))
-    return _log(fit, cutting, sum(table.opened.values()), kept)
+    return Opened(table.opened, table.torn)
 
 
 def _log(fit: PaperFit, cutting: Cutting, sheets: int, kept: list[OffcutLine]) -> CutLog:
@@ -275,7 +286,7 @@ def _log(fit: PaperFit, cutting: Cutting, sheets: int, kept: list[OffcutLine]) -
         plan=fit.shown,
         defaults={
             "owner": card_class.owner,
-            "paper": fit.paper.name,
+            "paper": fit.name,
             "title": card_class.title,
             "cut_at": timezone.now(),
             "planned_seconds": first.seconds(cutting.pace),

@@ -45,10 +45,10 @@ def state_of(fit: PaperFit) -> dict:
     shown = {each.shown_id: each for each in fits.select_related("class_paper__paper").order_by("pk")}
     newest = {run.plan_id: run for run in Run.objects.filter(plan__in=shown).order_by("number")}
     papers = [
-        {"key": each.paper.key, "name": each.paper.name, "held": each.held, **_how_far(newest.get(plan))}
+        {"key": each.key, "name": each.name, "held": each.held, **_how_far(newest.get(plan))}
         for plan, each in shown.items()
     ]
-    mine = next(each for each in papers if each["key"] == fit.paper.key)
+    mine = next(each for each in papers if each["key"] == fit.key)
     looking = open_refit(fit) is not None
     return {name: mine[name] for name in ("run", "done", "of", "held")} | {"papers": papers, "looking": looking}
 

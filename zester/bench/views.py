@@ -26,7 +26,8 @@ from zester.plans.kept import read_made
 from zester.plans.models import PaperFit
 from zester.plans.standing import papers_in
 from zester.site.owned import key_of
-from zester.site.stations import thread
+from zester.site.stations import some, thread
+from zester.supply.booking import Unbooked, unbooked
 
 # In the session: the key of what was asked last, so that its answer is told to who asked.
 ASKED = "asked-refit"
@@ -40,8 +41,8 @@ def class_of(request: HttpRequest, pk: int) -> CardClass:
 def fit_of(request: HttpRequest, pk: int, key: str) -> PaperFit:
     """A paper of one's own class that has a plan."""
     fits = PaperFit.objects.select_related(*runs.WITH_ALL)
-    wanted = {"class_paper__card_class": class_of(request, pk), "class_paper__paper__key": key}
-    return get_object_or_404(fits.exclude(shown=None), **wanted)
+    mine = fits.exclude(shown=None).filter(class_paper__card_class=class_of(request, pk))
+    return get_object_or_404(mine.known_by(key))
 
 
 def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
@@ -50,18 +51,18 @@ def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
     papers = papers_in(card_class)
     planned = papers.shown
     waiting = [fit for fit in planned if fit.held != PaperFit.Held.CUT]
-    fit = (
-        next((each for each in planned if each.paper.key == key), None) if key else next(iter(waiting or planned), None)
-    )
+    fit = next((each for each in planned if each.key == key), None) if key else next(iter(waiting or planned), None)
     if key and fit is None:
         raise Http404
     context = {"card_class": card_class, "papers": papers, "planned": planned, "stations": thread(card_class, "cut")}
     if fit:
-        fit = fit_of(request, pk, fit.paper.key)
+        fit = fit_of(request, pk, fit.key)
         context["paper"] = paper = paper_steps(fit, runs.cutting_of(fit))
         if paper.cutting and fit.held == PaperFit.Held.CUTTING:
             context["left"] = _left(paper.cutting, paper.unit)
+            context["unbooked"] = unbooked(fit, runs.opened_in(paper.cutting))
         context["log"] = CutLog.objects.filter(plan=fit.shown_id).first()
+        context["over"] = _over(fit)
     return render(request, "bench/steps.html", context)
 
 
@@ -75,20 +76,34 @@ def _counts(cutting: runs.Cutting, data: Mapping[str, str]) -> dict[tuple[int, i
     return {size: key_of(data.get(f"keep{n}", "")) for n, size in enumerate(runs.left_now(cutting))}
 
 
+def _over(fit: PaperFit) -> list[str]:
+    """Pieces that nobody wants any more, in words."""
+    return [f"{count} × {handle} {fit.pieces.get(handle, {}).get('name', '')}".strip() for handle, count in fit.over]
+
+
+def _bought(asked: list[Unbooked], data: Mapping[str, str]) -> dict[str, int]:
+    """How many sheets of each kind were bought for it. Raises JobError if that is not said."""
+    found = {}
+    for number, each in enumerate(asked):
+        said = data.get(f"bought{number}", "").strip()
+        if not said.isdecimal() or int(said[:6]) > 10_000:
+            words = f"{some(each.count, 'sheet')} of {each.size} did not come from the shelf: how many were bought?"
+            raise JobError(words, mend="Write how many, or 0 if they lay there uncounted")
+        found[each.key] = int(said)
+    return found
+
+
 @require_POST
 def mark(request: HttpRequest, pk: int, key: str) -> HttpResponse:
-    """Say that a paper is being cut, is cut, or is not cut after all."""
+    """Say that a paper is being cut, is cut, or is not cut after all; what undoes work has to be said for sure."""
     fit, state = fit_of(request, pk, key), request.POST.get("state")
-    if state == "not":
+    if state == "not" and fit.done and request.POST.get("sure") != "yes":
+        words = f"{fit.name} is {fit.get_held_display()}: read below what is given up, then say so."
+        messages.error(request, words)
+    elif state == "not":
         runs.give_up(fit)
     elif state == "cut":
-        cutting = runs.cutting_of(fit)
-        if cutting is None:
-            runs.begin(fit)
-            cutting = runs.cutting_of(fit_of(request, pk, key))
-        place = " ".join(request.POST.get("place", "").split())[:80]
-        log = runs.finish(cutting.fit, _counts(cutting, request.POST), place)
-        messages.success(request, _finished_words(fit, log))
+        _book(request, fit)
     else:
         runs.begin(fit)
         if state == "bench":
@@ -96,8 +111,22 @@ def mark(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     return redirect("bench:paper", pk, key)
 
 
+def _book(request: HttpRequest, fit: PaperFit) -> None:
+    """All of it is cut; said twice it is booked once."""
+    cutting, bought = runs.cutting_of(fit) or runs.Cutting(fit, runs.begin(fit)), {}
+    try:
+        if fit.held != PaperFit.Held.CUT:
+            bought = _bought(unbooked(fit, runs.opened_in(cutting)), request.POST)
+    except JobError as error:
+        messages.error(request, error.text())
+        return
+    place = " ".join(request.POST.get("place", "").split())[:80]
+    log = runs.finish(cutting.fit, _counts(cutting, request.POST), place, bought)
+    messages.success(request, _finished_words(fit, log))
+
+
 def _finished_words(fit: PaperFit, log: CutLog) -> str:
-    words = f"{fit.paper.name} is cut, and booked on the shelf."
+    words = f"{fit.name} is cut, and booked on the shelf."
     if log.offcuts:
         words += f" {log.offcuts} offcut{'s' if log.offcuts > 1 else ''} went back."
     if log.seconds >= 60:

@@ -83,9 +83,9 @@ def _costs_of(fit: PaperFit, hints: dict, letter: str) -> list[tuple[str, str]]:
         words = []
         sheets = hints["costs"].get(str(place))
         if sheets:
-            words.append(f"this line: {some(sheets, 'sheet')} of {fit.paper.name}")
+            words.append(f"this line: {some(sheets, 'sheet')} of {fit.name}")
         elif sheets == 0:
-            words.append(f"this line costs no sheet of {fit.paper.name}")
+            words.append(f"this line costs no sheet of {fit.name}")
         for miss in hints["near"]:
             if place in miss["places"]:
                 words.append(_would_save(piece, miss, fit.class_paper.card_class.unit))

@@ -259,7 +259,7 @@ def class_front(card_class: CardClass, fits: Sequence[PaperFit]) -> ClassFront:
         chart=chart_of([step.point for step in steps], marks) if len(steps) > 1 else None,
         looked=tuple(looked),
         open=tuple(fit for fit in free if not fit.shown.front),
-        left=tuple((fit.paper.name, why) for fit, why in left.items()),
+        left=tuple((fit.name, why) for fit, why in left.items()),
         hour=trimmer.hour_worth,
     )
 
@@ -280,9 +280,9 @@ def _class_steps(fits: Sequence[PaperFit], trimmer: Trimmer) -> list[ClassStep]:
             more=point.cost - points[0].cost,
             saves=_minutes(points[0]) - _minutes(point),
             changes=tuple(
-                f"{fit.paper.name}: {_name(entry, row[0]).lower()}" for fit, row, entry in papers if entry is not row[0]
+                f"{fit.name}: {_name(entry, row[0]).lower()}" for fit, row, entry in papers if entry is not row[0]
             ),
-            takes=";".join(f"{fit.paper.key} {entry['name']}" for fit, _, entry in papers),
+            takes=";".join(f"{fit.key} {entry['name']}" for fit, _, entry in papers),
             taken=[entry["plan"]["layouts"] for entry in entries] == current,
             proposed=number == best,
         )

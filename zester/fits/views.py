@@ -36,7 +36,7 @@ def _class(request: HttpRequest, pk: int) -> CardClass:
 
 
 def _entry(papers: Papers, key: str) -> Entry:
-    found = next((entry for entry in papers.entries if entry.fit.paper.key == key), None)
+    found = next((entry for entry in papers.entries if entry.fit.key == key), None)
     if found is None:
         raise Http404
     return found
@@ -45,8 +45,7 @@ def _entry(papers: Papers, key: str) -> Entry:
 def _fit(request: HttpRequest, pk: int, key: str) -> PaperFit:
     """A paper's fit, whole, of the user's class."""
     fits = PaperFit.objects.select_related("class_paper__paper", "class_paper__card_class", "shown", "offered")
-    card_class = _class(request, pk)
-    return get_object_or_404(fits, class_paper__card_class=card_class, class_paper__paper__key=key)
+    return get_object_or_404(fits.filter(class_paper__card_class=_class(request, pk)).known_by(key))
 
 
 def wall(request: HttpRequest, pk: int) -> HttpResponse:
@@ -250,10 +249,10 @@ def unpin_class(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def release(request: HttpRequest, pk: int, key: str) -> HttpResponse:
-    """Take the plan that is offered, or hold the shown one no longer; of a paper that is being cut it asks first."""
+    """Take the plan that is offered, or hold the shown one no longer; of a paper that is cut that is said at Cut."""
     fit = _fit(request, pk, key)
-    if fit.held == PaperFit.Held.CUTTING and request.POST.get("sure") != "yes":
-        messages.error(request, f"{fit.paper.name} is being cut: say once more that its steps are to be given up.")
+    if fit.done:
+        messages.error(request, f"{fit.name} is {fit.get_held_display()}: say at Cut that it is not after all.")
     else:
         let_go(fit)
     return redirect("fits:paper", pk, key)
@@ -304,7 +303,7 @@ def take(request: HttpRequest, pk: int, key: str) -> HttpResponse:
     except JobError as error:
         messages.error(request, error.text())
     else:
-        messages.success(request, f"{fit.paper.name}: the other plan is taken, and stays until you let it go.")
+        messages.success(request, f"{fit.name}: the other plan is taken, and stays until you let it go.")
     return redirect("fits:paper", pk, key)
 
 
@@ -364,9 +363,9 @@ def take_all(request: HttpRequest, pk: int) -> HttpResponse:
         try:
             take_plan(fit, name)
         except JobError as error:
-            messages.error(request, f"{fit.paper.name}: {error.text()}")
+            messages.error(request, f"{fit.name}: {error.text()}")
         else:
-            took.append(fit.paper.name)
+            took.append(fit.name)
     if took:
         messages.success(request, f"Taken: {', '.join(took)}. These plans stay until you let them go.")
     return redirect("fits:tradeoff", card_class.pk)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from functools import lru_cache
 
 from zester.classes.follow import later as count_later
 from zester.core.choices import figures
@@ -19,10 +21,11 @@ from zester.core.fitting.jobs.need import labels_of, need_of, relabelled
 from zester.core.fitting.jobs.plan import PaperPlan as Plan
 from zester.core.fitting.jobs.plan import Plan as WholePlan
 from zester.core.fitting.jobs.plan import read_plan, write_plan
+from zester.core.fitting.jobs.rest import WasMade
 from zester.core.fitting.jobs.supply import used_sheets
 from zester.plans.models import PaperFit, PaperPlan
 from zester.shelf.models import Paper, Sheet
-from zester.shelf.uses import open_stock
+from zester.shelf.uses import open_stock, who
 
 # Plans that are not shown, not cut and were made longest ago are let go beyond so many of a paper.
 KEPT = 30
@@ -44,6 +47,18 @@ def read_made(kept: PaperPlan) -> Made:
     """The job and the plan of a kept plan."""
     job = read_job(kept.job)
     return Made(job, job.papers[0], read_plan(kept.plan).papers[0])
+
+
+def was_made(fit: PaperFit) -> WasMade:
+    """What a paper that is cut, or being cut, gives; its plan is read once, as it never changes."""
+    plan = fit.shown
+    return WasMade(*_made_parts(plan.pk, plan.made_at), fit.lost)
+
+
+@lru_cache(maxsize=64)
+def _made_parts(pk: int, _: datetime.datetime) -> tuple[PaperJob, Plan]:
+    made = read_made(PaperPlan.objects.get(pk=pk))
+    return made.paper, made.plan
 
 
 def names_for(fit: PaperFit) -> dict:
@@ -110,8 +125,13 @@ def keep_plan(
 
 
 def known_plan(fit: PaperFit) -> PaperPlan | None:
-    """The best plan found before for what is needed now, with the pieces called as they are now."""
+    """The best plan found before for what is needed now, with the pieces called as they are now.
+
+    Not one that is cut already: a supplement of the same pieces has a plan of its own, with its own bookings.
+    """
+    cut = PaperFit.objects.filter(class_paper=fit.class_paper_id, held__in=PaperFit.DONE).exclude(pk=fit.pk)
     known = PaperPlan.objects.filter(class_paper=fit.class_paper_id, need=fit.need, missing=0)
+    known = known.exclude(pk__in=cut.values("shown"))
     best = min(known.defer("plan", "job", "pieces", "advice", "front"), key=lambda plan: plan.rank, default=None)
     if best is None or best.labels == fit.labels:
         return best
@@ -136,8 +156,11 @@ def _renamed(fit: PaperFit, kept: PaperPlan) -> PaperPlan | None:
 def show(fit: PaperFit, plan: PaperPlan) -> None:
     """Show a plan, or only offer it where the shown one is held; one that is no better changes nothing.
 
-    A plan with offcuts that were promised to another class meanwhile is not shown: the class is counted anew.
+    A plan with offcuts that were promised to another class meanwhile is not shown: the class is counted anew. What is
+    cut, or being cut, has its plan for good.
     """
+    if fit.done:
+        return
     if plan.offcuts and not _can_be_had(fit, plan):
         count_later([fit.class_paper.card_class_id])
         return
@@ -157,7 +180,8 @@ def _can_be_had(fit: PaperFit, plan: PaperPlan) -> bool:
     paper = Paper.objects.select_for_update(of=("self",)).get(pk=fit.class_paper.paper_id)
     offcuts = list(Sheet.objects.filter(paper=paper, removed_at=None, is_offcut=True))
     card_class = fit.class_paper.card_class
-    there = open_stock(card_class.owner_id, card_class.pk, [paper], {paper.pk: offcuts})[paper.pk]
+    me = who(card_class.pk, fit.part)
+    there = open_stock(card_class.owner_id, me, [paper], {paper.pk: offcuts})[paper.pk]
     known = {sheet.key for sheet in offcuts}
     whole = {SHEET_ID, *paper.sheets.filter(is_offcut=False).values_list("key", flat=True)}
     return all(there.get(key, 0) >= count for key, count in plan.used.items() if key in known or key not in whole)

@@ -10,8 +10,11 @@ from django.db import models
 from zester.core.class_job import SHEET_ID
 from zester.core.fitting.jobs.supply import Judgement, OnShelf, judge
 from zester.core.stock.ledger import taken_before
-from zester.shelf.uses import Promised, promised
+from zester.shelf.uses import Promised, promised, who
 from zester.site.shapes import ShapeField
+
+# Between a paper's key and the number of a supplement in addresses.
+PART_SIGN = "--"
 
 
 class PaperPlan(models.Model):
@@ -113,15 +116,23 @@ class PaperFitQuerySet(models.QuerySet):
             .select_related("class_paper__paper", "class_paper__card_class", "shown", "offered")
             .prefetch_related("class_paper__paper__sheets")
             .defer("job", "pieces", *unread)
-            .order_by("class_paper__paper__kind", "class_paper__paper__name", "pk")
+            .order_by("class_paper__paper__kind", "class_paper__paper__name", "class_paper", "part")
         )
+
+    def known_by(self, key: str) -> PaperFitQuerySet:
+        """The one with this key in addresses, of each class."""
+        paper, _, part = key.rpartition(PART_SIGN)
+        if paper and part.isdecimal() and len(part) < 4:
+            return self.filter(class_paper__paper__key=paper, part=int(part))
+        return self.filter(class_paper__paper__key=key, part=1)
 
 
 class PaperFit(models.Model):
     """What a class needs of one paper now, and the plan that is shown for it.
 
     The shown plan answers the need if the two have the same ``need``; that it has other ``labels`` means that pieces
-    have got other names since.
+    have got other names since. From the first cut on the need is what is cut, and stays so (``done``); what a class
+    wants of the paper beyond it is a fit of its own, a **supplement**: the next ``part``.
     """
 
     class Held(models.TextChoices):
@@ -132,7 +143,10 @@ class PaperFit(models.Model):
         CUTTING = "cutting", "being cut"
         CUT = "cut", "cut"
 
-    class_paper = models.OneToOneField("classes.ClassPaper", on_delete=models.CASCADE, related_name="fit")
+    DONE = (Held.CUTTING, Held.CUT)
+
+    class_paper = models.ForeignKey("classes.ClassPaper", on_delete=models.CASCADE, related_name="fits")
+    part = models.PositiveSmallIntegerField(default=1)
     need = models.CharField(max_length=64, blank=True)
     labels = models.CharField(max_length=64, blank=True)
     job = models.TextField(blank=True)
@@ -145,12 +159,17 @@ class PaperFit(models.Model):
     # A plan that is better, or answers what is needed now, where the shown one is held.
     offered = models.ForeignKey(PaperPlan, on_delete=models.SET_NULL, null=True, related_name="+")
     held = models.CharField(max_length=8, choices=Held, default=Held.NO, blank=True)
+    # Of what is cut: pieces that could not be made after all; and those that nobody wants any more, by the name they
+    # were made under.
+    lost = ShapeField(shape="plan-lost/1", default=dict, blank=True)
+    over = ShapeField(shape="plan-over/1", default=list, blank=True)
     changed_at = models.DateTimeField(auto_now=True)
 
     objects = PaperFitQuerySet.as_manager()
 
     class Meta:
         db_table = "fits_paperfit"
+        constraints = [models.UniqueConstraint("class_paper", "part", name="a_part_once_a_paper")]
 
     def __str__(self) -> str:
         return str(self.class_paper)
@@ -159,6 +178,23 @@ class PaperFit(models.Model):
     def paper(self):
         """The paper on the shelf."""
         return self.class_paper.paper
+
+    @property
+    def key(self) -> str:
+        """What addresses know it by: the paper's key, of a supplement with its number."""
+        return self.paper.key if self.part == 1 else f"{self.paper.key}{PART_SIGN}{self.part}"
+
+    @property
+    def name(self) -> str:
+        """What people call it: the paper's name; of a supplement that it is one."""
+        if self.part == 1:
+            return self.paper.name
+        return f"{self.paper.name}, supplement" + ("" if self.part == 2 else f" {self.part - 1}")
+
+    @property
+    def done(self) -> bool:
+        """Whether it is cut, or being cut: what it makes is made, and no other plan takes its place."""
+        return self.held in self.DONE
 
     @property
     def answered(self) -> bool:
@@ -173,12 +209,12 @@ class PaperFit(models.Model):
     @property
     def is_held(self) -> bool:
         """Whether the shown plan stays until somebody says otherwise."""
-        return bool(self.held or self.class_paper.pins)
+        return bool(self.held or (self.part == 1 and self.class_paper.pins))
 
     @cached_property
     def shelf(self) -> dict[str, OnShelf]:
         """What there is of the paper now for this class, by kind of sheet: without what classes before it take."""
-        me = str(self.class_paper.card_class_id)
+        me = who(self.class_paper.card_class_id, self.part)
         before = {key: taken_before(me, (each.wanted for each in row)) for key, row in self.promised.items()}
         found = {SHEET_ID: OnShelf(_less(self.paper.on_hand, before.get(SHEET_ID, 0)), self.paper.price)}
         for sheet in self.paper.sheets.all():
@@ -225,8 +261,8 @@ class PaperFit(models.Model):
 
     @property
     def short(self) -> int:
-        """How many sheets are not on the shelf."""
-        return self.judgement.short if self.shown else 0
+        """How many sheets are not on the shelf; of what is cut none."""
+        return self.judgement.short if self.shown and self.held != self.Held.CUT else 0
 
     @property
     def cost(self) -> Decimal | None:

@@ -7,11 +7,11 @@ counted class --jobs_of--> a job for each paper --need_of--> changed?  no: nothi
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, replace
 
 from zester.classes.models import CardClass, ClassPaper
-from zester.classes.services import CountedClass
+from zester.classes.services import CountedClass, count_class
 from zester.core.care import care_of
 from zester.core.class_job import Wishes, paper_job
 from zester.core.cutting.handwork import assembly, handwork, is_trimmed, marks_data
@@ -22,14 +22,19 @@ from zester.core.fitting.jobs.job import Bench, Job, KeepRule, PaperJob
 from zester.core.fitting.jobs.job_file import write_job
 from zester.core.fitting.jobs.need import labels_of, need_of
 from zester.core.fitting.jobs.plan import Layout, read_layout
+from zester.core.fitting.jobs.rest import rest_of
 from zester.core.fitting.parts import CutLimits
 from zester.core.pieces import Tool
 from zester.core.tally import PieceCount
-from zester.plans.kept import known_plan, show
+from zester.plans.kept import known_plan, show, was_made
 from zester.plans.models import PaperFit, Work
 from zester.plans.work import SETTLE, ask, go_on, stop
+from zester.shelf.models import Paper, Sheet
 from zester.shelf.services import shelf_paper, sizes_of
-from zester.shelf.uses import open_stock
+from zester.shelf.uses import open_stock, who
+
+# The sum of a piece of a supplement, in words.
+BEYOND = "more than is cut already"
 
 
 def follow(sender: type, counted: CountedClass, papers: set[str] | None = None, **_) -> None:
@@ -42,6 +47,11 @@ def follow(sender: type, counted: CountedClass, papers: set[str] | None = None, 
     changed = _note(counted, papers)
     if counted.card_class.auto_fit:
         begin(changed)
+
+
+def note_anew(card_class: CardClass, papers: set[str]) -> None:
+    """What is cut of some papers has changed: note what is still to be made of them."""
+    follow(CardClass, count_class(card_class), papers)
 
 
 def bench_of(card_class: CardClass) -> Bench:
@@ -64,42 +74,96 @@ def _note(counted: CountedClass, only: set[str] | None) -> list[PaperFit]:
         if entry.count and (only is None or entry.piece.paper in only):
             wanted.setdefault(entry.piece.paper, []).append(entry)
     wanted = {key: group for key, group in wanted.items() if any(not entry.piece.filler for entry in group)}
-    fits = _fits(card_class, only)
-    bench, changed = bench_of(card_class), []
-    sheets = sizes_of(card_class.owner)
-    there = open_stock(card_class.owner_id, card_class.pk, counted.held.papers, sheets)
+    parts: dict[str, list[PaperFit]] = {}
+    for fit in _fits(card_class, only):
+        parts.setdefault(fit.paper.key, []).append(fit)
+    sizes, changed = sizes_of(card_class.owner), []
     for paper in counted.held.papers:
-        if paper.key in wanted:
-            fit = fits.pop(paper.key, None) or _new(card_class, paper)
-            wishes = Wishes(bench, {paper.key: pins_of(fit.class_paper)})
-            first = card_class.offcuts_first
-            mine = shelf_paper(paper, sheets.get(paper.pk, ()), there.get(paper.pk), offcuts_too=first)
-            job = paper_job(mine, wanted[paper.key], wishes)
-            if _write(fit, Job(card_class.unit, (job,), bench), wanted[paper.key], counted.known.tools):
-                changed.append(fit)
-    for fit in fits.values():
-        if fit.need or fit.problem:
-            fit.need = fit.labels = fit.problem = fit.job = ""
-            fit.save(update_fields=["need", "labels", "problem", "job", "changed_at"])
-            changed.append(fit)
+        if paper.key in wanted or paper.key in parts:
+            of_paper = _OfPaper(counted, paper, sizes, wanted.get(paper.key, []), parts.get(paper.key, []))
+            changed += of_paper.note()
     return changed
 
 
-def _fits(card_class: CardClass, only: set[str] | None = None) -> dict[str, PaperFit]:
-    """What is written down of the class's papers, or of these, by their keys."""
+class _OfPaper:
+    """One paper of a class: what is wanted of it, and its fits."""
+
+    def __init__(
+        self,
+        counted: CountedClass,
+        paper: Paper,
+        sizes: Mapping[int, list[Sheet]],
+        wanted: list[PieceCount],
+        fits: list[PaperFit],
+    ):
+        self.counted, self.paper, self.sizes, self.wanted = counted, paper, sizes, wanted
+        self.done = [fit for fit in fits if fit.done]
+        self.open = [fit for fit in fits if not fit.done]
+        self.bench = bench_of(counted.card_class)
+
+    def note(self) -> list[PaperFit]:
+        """Write down what is still to be made of it; the fits that changed."""
+        fit, *others = self.open or [None]
+        changed = [other for other in others if _want_nothing(other)]
+        if not self.wanted and not self.done:
+            return changed + ([fit] if fit and _want_nothing(fit) else [])
+        fit = fit or self._new()
+        job = self._job(fit)
+        if self.done:
+            job, wanted = self._rest(job)
+        else:
+            wanted = self.wanted
+        if job is None:
+            return changed + ([fit] if fit.pk and _want_nothing(fit) else [])
+        whole = Job(self.counted.card_class.unit, (job,), self.bench)
+        return changed + ([fit] if _write(fit, whole, wanted, self.counted.known.tools) else [])
+
+    def _new(self) -> PaperFit:
+        card_class = self.counted.card_class
+        wish, _ = ClassPaper.objects.get_or_create(card_class=card_class, paper=self.paper)
+        return PaperFit(class_paper=wish, part=1 + max((fit.part for fit in self.done), default=0))
+
+    def _job(self, fit: PaperFit) -> PaperJob:
+        """All that the class wants of it, from what lies on the shelf for this fit."""
+        card_class, paper = self.counted.card_class, self.paper
+        there = open_stock(card_class.owner_id, who(card_class.pk, fit.part), [paper], self.sizes)
+        wishes = Wishes(self.bench, {paper.key: pins_of(fit.class_paper)})
+        first = card_class.offcuts_first
+        mine = shelf_paper(paper, self.sizes.get(paper.pk, ()), there.get(paper.pk), offcuts_too=first)
+        return paper_job(mine, self.wanted, wishes)
+
+    def _rest(self, job: PaperJob) -> tuple[PaperJob | None, list[PieceCount]]:
+        """What of it is not cut yet, with its pieces; what is over is written down with what was cut last."""
+        rest = rest_of(job, [was_made(fit) for fit in self.done])
+        last, over = self.done[-1], [list(entry) for entry in rest.over]
+        if last.over != over:
+            last.over = over
+            last.save(update_fields=["over", "changed_at"])
+        if rest.job is None:
+            return None, []
+        counts = {piece.id: piece.count for piece in rest.job.pieces}
+        more = [entry for entry in self.wanted if entry.handle in counts]
+        return rest.job, [replace(entry, count=counts[entry.handle], why=BEYOND) for entry in more]
+
+
+def _want_nothing(fit: PaperFit) -> bool:
+    """Nothing is wanted of a paper any more; whether anything was."""
+    if not (fit.need or fit.problem):
+        return False
+    fit.need = fit.labels = fit.problem = fit.job = ""
+    fit.save(update_fields=["need", "labels", "problem", "job", "changed_at"])
+    return True
+
+
+def _fits(card_class: CardClass, only: set[str] | None = None) -> list[PaperFit]:
+    """What is written down of the class's papers, or of these; of each paper what was first is first."""
     rows = PaperFit.objects.filter(class_paper__card_class=card_class)
     if only is not None:
         rows = rows.filter(class_paper__paper__key__in=only)
     plans = [
         f"{plan}__{field}" for plan in ("shown", "offered") for field in ("job", "plan", "pieces", "advice", "front")
     ]
-    rows = rows.select_related("class_paper__paper", "shown", "offered").defer(*plans)
-    return {fit.paper.key: fit for fit in rows}
-
-
-def _new(card_class: CardClass, paper) -> PaperFit:
-    wish, _ = ClassPaper.objects.get_or_create(card_class=card_class, paper=paper)
-    return PaperFit(class_paper=wish)
+    return list(rows.order_by("part").select_related("class_paper__paper", "shown", "offered").defer(*plans))
 
 
 def _about(entry: PieceCount, unit: str, tools: Sequence[Tool]) -> dict:
@@ -146,11 +210,20 @@ def _obstacle(job: PaperJob, bench: Bench, unit: str) -> str:
     return ""
 
 
+def settle(fit: PaperFit) -> None:
+    """The shown plan is what is made from now on: that is the need, whatever the class wants beyond it."""
+    stop(fit__pk=fit.pk)
+    plan = fit.shown
+    if not fit.answered or fit.labels != plan.labels:
+        fit.need, fit.labels, fit.job, fit.pieces = plan.need, plan.labels, plan.job, plan.pieces
+    fit.problem, fit.failed, fit.offered = "", "", None
+
+
 def begin(fits: Iterable[PaperFit]) -> None:
     """Begin what a change asks for: older work is stopped, a plan that is known is shown, others are looked for."""
     for fit in fits:
         stop(fit__pk=fit.pk)
-        if not fit.need:
+        if not fit.need or fit.done:
             continue
         known = known_plan(fit)
         if known:
@@ -162,5 +235,4 @@ def begin(fits: Iterable[PaperFit]) -> None:
 
 def begin_class(card_class: CardClass) -> None:
     """Begin for every paper of a class that no plan answers: what the button does."""
-    rows = _fits(card_class).values()
-    begin(fit for fit in rows if fit.need and not fit.answered)
+    begin(fit for fit in _fits(card_class) if fit.need and not fit.answered)

@@ -25,7 +25,9 @@ URGENT = (Work.Kind.QUICK, Work.Kind.PROVE)
 
 
 def state_of(fit: PaperFit, working: bool) -> str:
-    """``waiting``, ``quick``, ``proven``, ``polished``, ``short`` or ``off``."""
+    """``cut``, ``waiting``, ``quick``, ``proven``, ``polished``, ``short`` or ``off``."""
+    if fit.held == PaperFit.Held.CUT:
+        return "cut"
     if fit.problem:
         return "off"
     if not fit.answered:
@@ -73,10 +75,12 @@ class Entry:
     @property
     def mark(self) -> str:
         """A sign for the state, so that colour does not stand alone."""
-        return {"waiting": "…", "quick": "~", "proven": "✓", "polished": "✓✓", "short": "!", "off": "–"}[self.state]
+        return MARKS[self.state]
 
 
+MARKS = {"cut": "✓", "waiting": "…", "quick": "~", "proven": "✓", "polished": "✓✓", "short": "!", "off": "–"}
 WORDS = {
+    "cut": "cut",
     "waiting": "looking for sheets",
     "quick": "a first plan",
     "proven": "fewest, proven",

@@ -17,14 +17,13 @@ from zester.plans.models import PaperFit, PaperPlan
 from zester.plans.needs import begin_class, pins_of
 from zester.plans.work import stop
 
-IN_WORK = (PaperFit.Held.CUTTING, PaperFit.Held.CUT)
-
 
 def _not_in_work(fit: PaperFit) -> None:
     """Raise JobError if a paper is being cut, or is cut: its plan does not change under anybody's hands."""
-    if fit.held in IN_WORK:
+    cut = PaperFit.objects.filter(class_paper=fit.class_paper_id, held__in=PaperFit.DONE).first()
+    if cut:
         raise JobError(
-            f"{fit.paper.name} is {fit.get_held_display()}", mend="Say at Cut that it is not, then change it"
+            f"{cut.paper.name} is {cut.get_held_display()}", mend="Say at Cut that it is not, then change it"
         )
 
 
@@ -55,7 +54,7 @@ def pin(fit: PaperFit, number: int) -> None:
     layouts = list(made.plan.layouts)
     if not 0 <= number < len(layouts) or not fit.answered:
         raise LookupError(number)
-    if fit.held in IN_WORK:
+    if fit.done or fit.part > 1:
         return
     if layouts[number].source == "portion" or layouts[number].pinned:
         return

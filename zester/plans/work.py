@@ -24,10 +24,11 @@ from zester.core.fitting.jobs.job import AT_HOME, PAPER_SECONDS, Job, PaperJob
 from zester.core.fitting.jobs.need import places_of
 from zester.core.fitting.jobs.plan import PaperPlan as Plan
 from zester.core.fitting.jobs.plan import money
+from zester.core.fitting.jobs.rest import rest_of
 from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.kits.demand import demands_of, with_people
 from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
-from zester.plans.kept import habits_of, job_now, keep_plan, known_plan, read_made, show, with_bound_of
+from zester.plans.kept import habits_of, job_now, keep_plan, known_plan, read_made, show, was_made, with_bound_of
 from zester.plans.models import PaperFit, PaperPlan, Work
 from zester.plans.proofs import keep_proofs
 from zester.plans.queue import put, somebody_waits, take_turn
@@ -309,6 +310,8 @@ def _seats(work: Work, tell: Progress) -> None:
     counted = count_class(fit.class_paper.card_class)
     fewer, more = seats_to_show(counted.people, counted.card_class.capacity)
     least, most = max(1, counted.people - fewer), counted.people + more
+    cut = PaperFit.objects.filter(class_paper=fit.class_paper_id, held__in=PaperFit.DONE).exclude(pk=fit.pk)
+    made = [was_made(each) for each in cut.select_related("shown")]
 
     def job_for(people: int) -> PaperJob | None:
         needs = with_people(counted.needs, people - counted.people)
@@ -316,7 +319,8 @@ def _seats(work: Work, tell: Progress) -> None:
         wanted = [each for each in counts if each.count and each.piece.paper == fit.paper.key]
         if not any(not each.piece.filler for each in wanted):
             return None
-        return paper_job(shelf_paper(fit.paper), wanted, Wishes(job.bench))
+        whole = paper_job(shelf_paper(fit.paper), wanted, Wishes(job.bench))
+        return rest_of(whole, made).job if made else whole
 
     found = seats(job.papers[0], job.bench, tell, most, Steps(work.found), least, job_for)
     growth = {"at": counted.people, "runs": [_range_entry(step) for step in found.ranges]}

@@ -5,7 +5,8 @@ Every change locks the paper (or bit) first, writes an entry, and changes the su
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
@@ -47,6 +48,17 @@ def book(paper: Paper, sheet: Sheet | None, kind: str, number: int, **about) -> 
     thing.save(update_fields=["on_hand"])
     _tell(paper, sheet)
     return entry
+
+
+@contextmanager
+def stays_uncounted(paper: Paper, sheet: Sheet | None) -> Iterator[None]:
+    """What nobody counts stays so, if what is booked meanwhile comes out even: as many came as went."""
+    was_counted = _locked(paper, sheet).on_hand is not None
+    yield
+    thing = _locked(paper, sheet)
+    if not was_counted and thing.on_hand == 0:
+        thing.on_hand = None
+        thing.save(update_fields=["on_hand"])
 
 
 def _tell(paper: Paper, sheet: Sheet | None) -> None:

@@ -29,11 +29,18 @@ class Promised:
     """The class's key in the database."""
     title: str
     """The class's title."""
+    part: int = 1
+    """Which of its plans for the paper: the first, or a supplement."""
 
     @property
     def wanted(self) -> Wanted:
         """The same as the ledger takes it."""
-        return Wanted(who=str(self.card_class), count=self.count)
+        return Wanted(who=who(self.card_class, self.part), count=self.count)
+
+
+def who(card_class: int, part: int) -> str:
+    """What the ledger knows a class's plan of a paper by."""
+    return f"{card_class}-{part}"
 
 
 # Gives all that the classes of the user with this key are planned with, in the order in which classes are served.
@@ -75,9 +82,9 @@ def promised(user: int) -> dict[tuple[int, str], list[Promised]]:
 
 
 def open_stock(
-    user: int, card_class: int, papers: Iterable[Paper], sheets: Mapping[int, list[Sheet]]
+    user: int, mine: str, papers: Iterable[Paper], sheets: Mapping[int, list[Sheet]]
 ) -> dict[int, dict[str, int]]:
-    """What the class with this key may plan with of papers with several sizes or offcuts: what no other is promised.
+    """What somebody (``who``) may plan with of papers with several sizes or offcuts: what no other is promised.
 
     By paper and by what plans call the kind of sheet.
     """
@@ -88,9 +95,7 @@ def open_stock(
         if paper.pk in sheets:
             lying = {SHEET_ID: paper.on_hand} | {sheet.key: sheet.on_hand for sheet in sheets[paper.pk]}
             found[paper.pk] = {
-                key: open_for(
-                    str(card_class), max(0, count or 0), [each.wanted for each in wants.get((paper.pk, key), ())]
-                )
+                key: open_for(mine, max(0, count or 0), [each.wanted for each in wants.get((paper.pk, key), ())])
                 for key, count in lying.items()
             }
     return found

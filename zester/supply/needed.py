@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property
@@ -24,14 +25,20 @@ class PaperRow:
 
     paper: Paper
     """The paper."""
-    entry: Entry | None
-    """How its plan stands; None where there is none yet."""
+    entries: tuple[Entry, ...]
+    """How its plan stands, and those of its supplements; empty where there is none yet."""
     counts: tuple[PieceCount, ...]
     """Its pieces."""
     sizes: tuple[SizeNeed, ...]
     """The kinds of sheets its plan takes."""
     unit: str
     """The unit of the class."""
+
+    @property
+    def entry(self) -> Entry | None:
+        """The plan that is not cut yet, or the last one."""
+        still = [entry for entry in self.entries if not entry.fit.done]
+        return next(iter(still or self.entries[::-1]), None)
 
     @property
     def pieces(self) -> int:
@@ -73,7 +80,7 @@ def needs_page(card_class: CardClass) -> dict:
     """What the page shows."""
     counted = count_class(card_class)
     papers = papers_in(card_class)
-    rows = _rows(counted, {entry.fit.paper.key: entry for entry in papers.entries})
+    rows = _rows(counted, papers.entries)
     bits = bits_of_classes([card_class], Bit.objects.of(card_class.owner))
     to_buy = buying_list(card_class.owner, [card_class])
     return {
@@ -87,7 +94,10 @@ def needs_page(card_class: CardClass) -> dict:
     }
 
 
-def _rows(counted: CountedClass, entries: dict[str, Entry]) -> list[PaperRow]:
+def _rows(counted: CountedClass, entries: Iterable[Entry]) -> list[PaperRow]:
+    plans: dict[str, list[Entry]] = {}
+    for entry in entries:
+        plans.setdefault(entry.fit.paper.key, []).append(entry)
     by_paper: dict[str, list[PieceCount]] = {}
     for count in counted.counts:
         if count.count:
@@ -95,9 +105,9 @@ def _rows(counted: CountedClass, entries: dict[str, Entry]) -> list[PaperRow]:
     return [
         PaperRow(
             paper=paper,
-            entry=entries.get(paper.key),
+            entries=tuple(plans.get(paper.key, ())),
             counts=tuple(by_paper[paper.key]),
-            sizes=_sizes(entries.get(paper.key)),
+            sizes=tuple(size for entry in plans.get(paper.key, ()) for size in _sizes(entry)),
             unit=counted.card_class.unit,
         )
         for paper in counted.held.papers
@@ -105,8 +115,8 @@ def _rows(counted: CountedClass, entries: dict[str, Entry]) -> list[PaperRow]:
     ]
 
 
-def _sizes(entry: Entry | None) -> tuple[SizeNeed, ...]:
-    if entry is None or entry.fit.shown is None:
+def _sizes(entry: Entry) -> tuple[SizeNeed, ...]:
+    if entry.fit.shown is None:
         return ()
     fit, found = entry.fit, []
     sheets = {sheet.key: sheet for sheet in fit.paper.sheets.all()}

@@ -19,11 +19,11 @@ _CLASS = "class_paper__card_class"
 
 def promised_to(user: int) -> Iterator[Promised]:
     """All that the classes of the user with this key are planned with, in the order in which they are served."""
-    rows = PaperFit.objects.promised(user).order_by(F(f"{_CLASS}__date").asc(nulls_last=True), f"{_CLASS}_id", "pk")
-    columns = "class_paper__paper_id", "shown__used", f"{_CLASS}_id", f"{_CLASS}__title", f"{_CLASS}__date"
+    rows = PaperFit.objects.promised(user).order_by(F(f"{_CLASS}__date").asc(nulls_last=True), f"{_CLASS}_id", "part")
+    columns = "class_paper__paper_id", "shown__used", f"{_CLASS}_id", f"{_CLASS}__title", f"{_CLASS}__date", "part"
     today = timezone.localdate()
-    for paper, used, key, title, date in rows.values_list(*columns):
+    for paper, used, key, title, date, part in rows.values_list(*columns):
         # Nobody but who was there knows whether it was cut.
         named = f"{title}, whose day has passed: was it cut?" if date and date < today else title
         for sheet, count in used.items():
-            yield Promised(paper=paper, sheet=sheet, count=count, card_class=key, title=named)
+            yield Promised(paper=paper, sheet=sheet, count=count, card_class=key, title=named, part=part)

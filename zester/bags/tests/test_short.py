@@ -140,6 +140,7 @@ class ShortTests(PackingTests):
 
     def test_a_paper_that_was_booked_without_a_tick_can_be_cut_again_too(self):
         self.client.post(reverse("bench:mark", args=[self.card_class.pk, self.paper.key]), {"state": "cut"})
+        self.assertEqual(self.fresh().held, PaperFit.Held.CUT)
         self.count(A2=8)
         self.assertContains(self.act("bench"), "1 × A2, B2 is cut again here")
         self.assertTrue(cutting_of(self.fresh()).steps)

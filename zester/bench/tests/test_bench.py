@@ -78,7 +78,7 @@ class BenchTests(CuttingTests):
         self.assertRedirects(self.client.get(self.address("table")), self.address("paper"))
         self.mark("cutting")
         self.assertEqual(self.client.get(self.address("table")).status_code, 200)
-        self.mark("not")
+        self.mark("not", sure="yes")
         self.assertEqual((Run.objects.count(), self.now()), (0, None))
 
     def test_a_plan_that_is_being_cut_does_not_change_under_their_hands(self):
@@ -94,7 +94,8 @@ class BenchTests(CuttingTests):
         for name, data in (("release", {}), ("pool", {"pool": "own"}), ("pin", {"layout": 0})):
             self.client.post(reverse(f"fits:{name}", args=[self.card_class.pk, self.paper.key]), data)
             self.assertEqual((self.now().fit.shown_id, self.now().fit.held), (plan, "cutting"), name)
-        self.client.post(reverse("fits:release", args=[self.card_class.pk, self.paper.key]), {"sure": "yes"})
+        self.mark("not", sure="yes")
+        fitted(self.card_class)
         self.assertNotEqual(PaperFit.objects.get(pk=self.fit.pk).shown_id, plan)
 
     def test_a_spoiled_piece_and_how_it_goes_on(self):
@@ -164,7 +165,7 @@ class BenchTests(CuttingTests):
         # Booked twice it is booked once; taken back nothing is left of it.
         self.mark("cut", **kept)
         self.assertEqual(CutLog.objects.count(), 1)
-        self.mark("not")
+        self.mark("not", sure="yes")
         self.paper.refresh_from_db()
         self.assertEqual((self.paper.on_hand, CutLog.objects.count()), (30, 0))
         self.assertEqual(sum(sheet.on_hand for sheet in Sheet.objects.filter(is_offcut=True)), 0)
@@ -204,7 +205,7 @@ class BenchTests(CuttingTests):
         page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]), {"minutes": 15})
         for words in ("at the trimmer", "First, as it has to dry", "Tag", "emboss", "by Finn", "Sitting 2", "rollers"):
             self.assertContains(page, words)
-        self.mark("cut")
+        self.mark("cut", bought0="0")
         page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]))
         self.assertContains(page, "✓")
         self.assertNotContains(page, "of which")

@@ -93,7 +93,7 @@ class RefitTests(CuttingTests):
         self.assertEqual(self.now().run.number, 2)
 
     def test_a_paper_that_is_not_cut_after_all_needs_no_answer(self):
-        self.mark("not")
+        self.mark("not", sure="yes")
         self.work()
         self.assertIsNone(self.now())
 

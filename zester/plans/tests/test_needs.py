@@ -145,14 +145,15 @@ class NeedTests(PlanTests):
     def test_old_plans_are_let_go_but_never_one_that_was_cut(self):
         self.work_off()
         cut = self.fit.shown
-        self.client.post(reverse("bench:mark", args=[self.card_class.pk, self.paper.key]), {"state": "cut"})
+        self.client.post(
+            reverse("bench:mark", args=[self.card_class.pk, self.paper.key]), {"state": "cut", "bought0": 0}
+        )
         PaperPlan.objects.filter(pk=cut.pk).update(made_at="2020-01-01T00:00Z")
         for count in range(35):
             PaperPlan.objects.create(
                 class_paper=cut.class_paper, need=str(count), labels="x", job=cut.job, plan=cut.plan, sheets=1,
                 cost=1, bound=1,
             )  # fmt: skip
-        self.post("release")
         self.set_list("Mat 4 x 5 brass")
         self.work_off()
         self.assertTrue(PaperPlan.objects.filter(pk=cut.pk).exists())

@@ -241,7 +241,7 @@ class OffcutsInPlansTests(Counting):
         left = Sheet.objects.get(place="drawer")
         entry = Entry.objects.filter(sheet=left).get()
         self.assertEqual((entry.kind, entry.by, entry.about), ("left", "by a plan", "Evening"))
-        self.client.post(mark, {"state": "not"})
+        self.client.post(mark, {"state": "not", "sure": "yes"})
         self.paper.refresh_from_db()
         left.refresh_from_db()
         self.assertEqual((self.paper.on_hand, left.on_hand), (10, 0))
