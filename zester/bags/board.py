@@ -100,8 +100,20 @@ class ShownKit:
         return sum(bag.done for bag in self.bags)
 
     @property
+    def only_bag(self) -> ShownBag | None:
+        """The bag that is all of the kit: packed with it, the kit is."""
+        return self.bags[0] if len(self.bags) == 1 and not self.kit.beside else None
+
+    @property
+    def closed_by(self) -> Mark | None:
+        """The mark that says that it is packed."""
+        return self.only_bag.mark if self.only_bag else self.mark
+
+    @property
     def done(self) -> bool:
         """Whether it is packed."""
+        if self.only_bag:
+            return self.only_bag.done
         return self.mark is not None and not self.changed and self.bags_done == len(self.bags)
 
     @property
@@ -118,7 +130,7 @@ class ShownKit:
             return "changed"
         if self.is_short:
             return "short"
-        return "begun" if self.bags_done or self.mark else "open"
+        return "begun" if self.bags_done or self.closed_by else "open"
 
     @property
     def words(self) -> str:

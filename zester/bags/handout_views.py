@@ -25,10 +25,11 @@ from zester.bags.handouts import (
 )
 from zester.bags.print_views import pdf
 from zester.bags.views import class_of, page_of
+from zester.classes.held import keep_class_words
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import count_class
 from zester.core.cautions import ALWAYS
-from zester.designs.services import LONGEST_WORDS, Clash, keep_words
+from zester.designs.services import LONGEST_WORDS, Clash
 from zester.printing.choosers import page_asked
 from zester.printing.codes import code_svg
 
@@ -92,14 +93,14 @@ def _fields(each: HandoutCard, clashes: Mapping[str, Clash]) -> list[dict]:
 def words(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """Keep the teacher's own words to the steps of a card."""
     card_class = class_of(request, pk)
-    used = ClassCard.objects.filter(card_class=card_class, removed_at=None, card__removed_at=None)
+    used = ClassCard.objects.there().filter(card_class=card_class)
     entry = get_object_or_404(used.select_related("card"), letter=letter)
     sent = _named(request, "words-")
     if any(len(text) > LONGEST_WORDS for text in sent.values()):
         messages.error(request, f"A step holds {LONGEST_WORDS} letters of yours. Nothing was cut off: shorten it.")
         clashes = {key: Clash(key, text, "") for key, text in sent.items()}
         return _shown(request, card_class, letter, clashes, status=422)
-    found = keep_words(entry.card, sent, _named(request, "seen-"))
+    found = keep_class_words(entry, sent, _named(request, "seen-"))
     if found:
         messages.error(
             request, "Another window wrote some of it meanwhile; both are shown. What else you wrote is kept."

@@ -12,6 +12,7 @@ from django.db import transaction
 from zester.bags.board import Board, ShownKit, ShownStack, board_of, board_with, digest, kit_of
 from zester.bags.models import Mark
 from zester.bags.shortages import say_anew
+from zester.classes.held import hold_designs
 from zester.classes.models import CardClass
 from zester.classes.people import set_state
 from zester.classes.services import count_class, hold_class, recount
@@ -82,8 +83,11 @@ def tick(card_class: CardClass, ticks: Iterable[Tick]) -> tuple[dict[str, str], 
         if what:
             took[str(each.key)] = what
             touched[kit_of(what)] = _keep(board, what, each) or touched.get(kit_of(what), "")
+    if touched:
+        hold_designs(card_class)
     now = board_with(counted)
-    _move_people(card_class, {key: before for key, before in touched.items() if before or key in now.marks})
+    closed = {key for key in touched if key in now.marks or (key in now.kits_by_key and now.kits_by_key[key].done)}
+    _move_people(card_class, {key: before for key, before in touched.items() if before or key in closed})
     return took, now
 
 
@@ -93,7 +97,10 @@ def _meant(board: Board, each: Tick) -> str:
         stack = board.stack(each.what)
         row = stack.next if stack else None
         return row.bag.key if row else ""
-    known = each.what in board.bags or each.what in board.kits_by_key
+    kit = board.kits_by_key.get(each.what)
+    if kit and kit.only_bag:
+        return kit.only_bag.bag.key
+    known = each.what in board.bags or kit
     return each.what if known or each.what in board.marks else ""
 
 
@@ -125,11 +132,12 @@ def _move_people(card_class: CardClass, kits: Mapping[str, str]) -> None:
     states = {person.key: person.state for person in board.counted.needs.people}
     for person, gone in people.items():
         mine = [kit for kit in board.kits if kit.kit.person == person]
-        before = gone or next((kit.mark.moved_from for kit in mine if kit.mark and kit.mark.moved_from), "")
+        closing = [kit.closed_by for kit in mine if kit.closed_by]
+        before = gone or next((mark.moved_from for mark in closing if mark.moved_from), "")
         state = states.get(person, "")
         if mine and all(kit.done for kit in mine):
             if state == "paid":
-                Mark.objects.filter(pk=mine[-1].mark.pk).update(moved_from=state)
+                Mark.objects.filter(pk=closing[-1].pk).update(moved_from=state)
                 set_state(card_class, {int(person): state}, "packed")
         elif state == "packed" and before:
             set_state(card_class, {int(person): state}, before)

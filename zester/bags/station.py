@@ -37,5 +37,5 @@ def _state(card_class: CardClass, packed: int, short: int) -> State:
         return "todo", f"{short} short"
     if packed:
         done = packed >= card_class.n_bags
-        return ("done", "all packed") if done else ("todo", f"{packed} of {some(card_class.n_bags, 'bag')}")
-    return "done", some(card_class.n_bags, "bag")
+        return ("done", "all packed") if done else ("going", f"{packed} of {some(card_class.n_bags, 'bag')}")
+    return "ready", some(card_class.n_bags, "bag")

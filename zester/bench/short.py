@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zester.classes.models import CardClass, ClassCard
+from zester.classes.models import CardClass
+from zester.classes.services import entries
 from zester.core.cards.bearing import Bearing, bear_short
 from zester.core.fitting.jobs.plan import PaperPlan
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_length
@@ -38,9 +39,7 @@ def short_pieces(fit: PaperFit, plan: PaperPlan) -> list[ShortPiece]:
     """Every piece of a plan that is on a card, with what its card can bear."""
     card_class: CardClass = fit.class_paper.card_class
     names, known = names_for(fit), known_to(card_class.owner)
-    cards = {
-        each.letter: each for each in ClassCard.objects.used().filter(card_class=card_class).select_related("card")
-    }
+    cards = {each.letter: each for each in entries(card_class)}
     short, _ = short_of(card_class.unit)
     handles = dict.fromkeys(named.piece for layout in plan.layouts for named in layout.parts if not named.portion)
     found, studies = [], {}

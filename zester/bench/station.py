@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from zester.classes.models import CardClass
 from zester.plans.models import PaperFit
 from zester.plans.standing import Papers, stated
-from zester.site.stations import State
+from zester.site.stations import State, some
 
 
 def cut_states(classes: Iterable[CardClass]) -> dict[int, State]:
@@ -18,9 +18,14 @@ def cut_states(classes: Iterable[CardClass]) -> dict[int, State]:
 def _state(papers: Papers) -> State:
     if not papers.shown:
         return "wait", "after the fit"
-    cut = sum(fit.held == PaperFit.Held.CUT for fit in papers.shown)
-    if cut == len(papers.shown):
+    cut = [fit for fit in papers.shown if fit.held == PaperFit.Held.CUT]
+    if len(cut) == len(papers.shown):
         return "done", "all cut"
     if cut or any(fit.held == PaperFit.Held.CUTTING for fit in papers.shown):
-        return "todo", f"{cut} of {len(papers.shown)} cut"
-    return ("done", "steps ready") if papers.current else ("todo", "after the fit")
+        # A paper whose sheets are offcuts alone counts them.
+        return "going", f"{sum(fit.shown.sheets for fit in cut)} of {some(_sheets(papers), 'sheet')} cut"
+    return ("ready", "steps ready") if papers.current else ("wait", "after the fit")
+
+
+def _sheets(papers: Papers) -> int:
+    return sum(fit.shown.sheets for fit in papers.shown)

@@ -14,8 +14,9 @@ class ClassesConfig(AppConfig):
         from zester.designs import uses as design_uses
         from zester.designs.signals import card_changed, tools_changed
         from zester.shelf.signals import paper_changed
-        from zester.site import stations
+        from zester.site import removed, stations
 
+        removed.register_need(uses.is_kept)
         card_changed.connect(follow.follow_card)
         paper_changed.connect(follow.follow_paper)
         tools_changed.connect(follow.follow_tools)

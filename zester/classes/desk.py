@@ -12,15 +12,19 @@ from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
 from zester.classes.follow import OpenClass
+from zester.classes.held import effect_of, take_design
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import add_card, count_class, move_card, recount, use_card
 from zester.core.errors import ZesterError
 from zester.designs.forms import CardForm, CardNameForm
 from zester.designs.models import Card
-from zester.designs.services import holdings_of, keep_card
+from zester.designs.services import holdings_of, keep_card, replace_list
 from zester.designs.views import answer_list, answer_parts, desk_context
 from zester.site.owned import key_of, locked
 from zester.site.stations import thread
+
+# So many changed pieces are told of one by one.
+MOST_TOLD = 8
 
 
 def _entry(request: HttpRequest, pk: int, letter: str) -> ClassCard:
@@ -49,7 +53,8 @@ def _desk_page(
     if open_card is None and counted.cards:
         open_card = counted.cards[0]
     in_class = {card.entry.card_id for card in counted.cards}
-    entry = open_card.entry if open_card else None
+    # The desk has the design itself, whatever the class keeps of it.
+    entry = _entry(request, pk, open_card.entry.letter) if open_card else None
     context = {
         "card_class": card_class,
         "counted": counted,
@@ -61,8 +66,31 @@ def _desk_page(
     }
     if entry:
         context |= desk_context(request, entry.card, entry.letter, entry.version, text)
-        context |= _pages(card_class, entry)
+        context |= _pages(card_class, entry) | _held(entry)
     return render(request, "classes/desk.html", context | more)
+
+
+def _held(entry: ClassCard) -> dict:
+    """What the class keeps of its design, if it does, and what the design would change."""
+    if not entry.held:
+        return {}
+    others = ClassCard.objects.used().filter(card=entry.card_id, held={}).exclude(pk=entry.pk)
+    titles = [each.card_class.title for each in others.select_related("card_class")]
+    effect = effect_of(entry) if entry.differs else []
+    return {"held": entry, "follow": titles, "effect": effect[:MOST_TOLD], "effect_more": len(effect[MOST_TOLD:])}
+
+
+@require_POST
+def take(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
+    """Take the design as it is now into a class that keeps its own; or give the design the list of the class."""
+    entry = _entry(request, pk, letter)
+    if request.POST.get("way") == "back" and entry.held:
+        replace_list(entry.card, entry.held["cut_list"], entry.held["ruler"], f"before {entry.card_class.title}"[:60])
+        messages.success(request, "The design has the list of this class again; its own is among the kept lists.")
+    elif entry.held:
+        take_design(entry)
+        messages.success(request, "Taken into this class. What is cut is cut; what it lacks now is a supplement.")
+    return redirect("classes:card", pk, letter)
 
 
 def _pages(card_class: CardClass, entry: ClassCard) -> dict:
@@ -123,9 +151,13 @@ def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     card_class = page.counted.card_class if page.counted else entry.card_class
     about = {"card_class": card_class, "counted": page.counted, "entry": entry, "open_letter": letter}
     about |= _pages(card_class, entry)
+    if entry.held:
+        entry.card = answer.parts["desk"].card if "desk" in answer.parts else entry.card
+        about |= _held(entry)
     # The thread of stations comes with the strip of papers, which asks right after; where nothing has changed that
     # counts the row of cards is as it was.
     tabs = {"tabs": "classes/_tabs.html"} if page.counted else {}
+    tabs |= {"held": "classes/_held.html"} if entry.held else {}
     response = answer_parts(request, answer, tabs, **about)
     # The page need not ask for sheets where nothing can have changed.
     return response if page.counted else trigger_client_event(response, "zester:uncounted")

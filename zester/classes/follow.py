@@ -12,7 +12,9 @@ from functools import partial
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import Q
+from django.utils import timezone
 
+from zester.classes.held import hold_design
 from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.classes.services import CountedClass, recount
 from zester.classes.tasks import recount_task
@@ -46,8 +48,13 @@ class OpenClass:
 
 
 def follow_card(sender: type, card: Card, open_in: OpenClass | None, before: str | None = None, **_) -> None:
-    """A card has changed; where only its list has, classes follow if that means anything else than before."""
-    used = ClassCard.objects.filter(card=card, removed_at=None, card_class__removed_at=None)
+    """A card has changed; where only its list has, classes follow if that means anything else than before.
+
+    Those that keep their own state of it do not, nor do those whose day has passed: they keep it from now on.
+    """
+    used = ClassCard.objects.filter(card=card, held={}, removed_at=None, card_class__removed_at=None)
+    for entry in used.filter(card_class__date__lt=timezone.localdate()).select_related("card"):
+        hold_design(entry, before)
     keys = set(used.values_list("card_class_id", flat=True))
     if not keys:
         return

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from copy import copy
+
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
@@ -14,6 +16,7 @@ from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.designs.models import RULER_CHOICES
 from zester.shelf.models import NOT_BELOW_NOTHING
 from zester.site.owned import Owned
+from zester.site.shapes import ShapeField
 
 STACK_LIMITS = [
     MinValueValidator(1, "At least 1 sheet is cut at a time."),
@@ -205,18 +208,27 @@ class ClassPaper(models.Model):
         return f"{self.paper} in {self.card_class}"
 
 
+# What a class keeps of a design.
+HELD = ("name", "ruler", "cut_list", "teaching")
+
+
 class ClassCardQuerySet(models.QuerySet):
     """Queries for cards in classes."""
 
     def used(self) -> ClassCardQuerySet:
-        """Those that were not taken out, of designs that are not removed, in classes that are not."""
-        return self.filter(removed_at=None, card__removed_at=None, card_class__removed_at=None)
+        """Those that were not taken out, of designs that are there, in classes that are."""
+        return self.there().filter(card_class__removed_at=None)
+
+    def there(self) -> ClassCardQuerySet:
+        """Those that were not taken out, of designs that are not removed; what a class keeps is there in any case."""
+        return self.filter(models.Q(card__removed_at=None) | ~models.Q(held={}), removed_at=None)
 
 
 class ClassCard(models.Model):
     """A card in a class: its letter, which version is made, how many for each participant, samples and spares.
 
-    A card taken out of a class is only marked, which makes undo simple; the design is kept in the library.
+    A card taken out of a class is only marked, which makes undo simple; the design is kept in the library. From the
+    first cut on a class keeps its own state of each design (``held``), whatever becomes of that in the library.
     """
 
     card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="class_cards")
@@ -234,6 +246,8 @@ class ClassCard(models.Model):
     )
 
     removed_at = models.DateTimeField(null=True, blank=True, editable=False)
+    # The fields of the design as the class keeps them; empty: it follows the design.
+    held = ShapeField(shape="class-design/1", default=dict, blank=True, editable=False)
 
     objects = ClassCardQuerySet.as_manager()
 
@@ -243,6 +257,19 @@ class ClassCard(models.Model):
 
     def __str__(self) -> str:
         return f"{self.letter} {self.card}"
+
+    def as_held(self) -> ClassCard:
+        """The same with its design as the class keeps it. Not to be stored."""
+        if self.held:
+            self.card = copy(self.card)
+            for name in HELD:
+                setattr(self.card, name, self.held[name])
+        return self
+
+    @property
+    def differs(self) -> bool:
+        """Whether the class keeps another list than its design has."""
+        return bool(self.held) and any(self.held[name] != getattr(self.card, name) for name in ("cut_list", "ruler"))
 
 
 class Offer(models.Model):

@@ -9,6 +9,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
+from zester.classes.held import hold_designs
 from zester.classes.models import CardClass, Offer, Order, Participant, Substitution
 from zester.classes.services import core_offer, hold_class, recount
 from zester.core.errors import ZesterError
@@ -127,6 +128,8 @@ def set_state(card_class: CardClass, seen: dict[int, str], state: str) -> tuple[
     todo = [person.pk for person in mine if person not in others and person.state != state]
     if todo:
         card_class.people.filter(pk__in=todo).update(state=state)
+        if state == "handed":
+            hold_designs(card_class)
         recount(card_class.pk)
     return len(todo), others
 

@@ -203,8 +203,8 @@ class CountedClass:
 
 
 def entries(card_class: CardClass) -> list[ClassCard]:
-    """The cards of a class that are not removed, in the order of their letters."""
-    return list(card_class.class_cards.filter(removed_at=None, card__removed_at=None).select_related("card"))
+    """The cards of a class that are not removed, as the class has them, in the order of their letters."""
+    return [each.as_held() for each in card_class.class_cards.there().select_related("card")]
 
 
 def count_class(card_class: CardClass, held: Holdings | None = None) -> CountedClass:

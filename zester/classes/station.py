@@ -17,7 +17,7 @@ def _design(card_class: CardClass) -> State:
     if card_class.n_wrong:
         return "todo", f"{some(card_class.n_wrong, 'line')} to mend"
     if not card_class.n_lines:
-        return "todo", "write the first card"
+        return "ready", "write the first card"
     return "done", f"{some(card_class.n_cards, 'card')}, {some(card_class.n_lines, 'line')}"
 
 

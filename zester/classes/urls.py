@@ -53,6 +53,7 @@ urlpatterns = [
     path("classes/<int:pk>/design/<letter:letter>/", desk.desk, name="card"),
     path("classes/<int:pk>/design/<letter:letter>/read/", desk.read, name="read"),
     path("classes/<int:pk>/design/<letter:letter>/card/", desk.edit_card, name="edit_card"),
+    path("classes/<int:pk>/design/<letter:letter>/take/", desk.take, name="take"),
     path("classes/<int:pk>/design/<letter:letter>/remove/", desk.remove_card, name="remove_card"),
     path("class-cards/<int:pk>/put-back/", desk.put_back, name="put_back"),
     path("designs/<int:pk>/use/", desk.use, name="use"),

@@ -9,6 +9,12 @@ from django.urls import reverse
 from zester.classes.models import CardClass, ClassCard
 from zester.designs.models import Card
 from zester.designs.uses import Place, Use
+from zester.site.owned import Owned
+
+
+def is_kept(thing: Owned) -> bool:
+    """Whether a class keeps its own state of a removed design."""
+    return isinstance(thing, Card) and ClassCard.objects.filter(card=thing).exclude(held={}).exists()
 
 
 class InClasses:
@@ -21,7 +27,9 @@ class InClasses:
         found: dict[int, list[Use]] = {card.pk: [] for card in cards}
         for entry in ClassCard.objects.used().filter(card__in=found).select_related("card_class"):
             url = reverse("classes:card", args=[entry.card_class_id, entry.letter])
-            found[entry.card_id].append(Use(name=entry.card_class.title, letter=entry.letter, url=url))
+            found[entry.card_id].append(
+                Use(name=entry.card_class.title, letter=entry.letter, url=url, keeps=bool(entry.held))
+            )
         return found
 
     def places(self, card: Card) -> list[Place]:

@@ -19,6 +19,8 @@ class Use:
     """The design's letter there."""
     url: str
     """The design's page there."""
+    keeps: bool = False
+    """Whether it keeps its own state of the design, whatever becomes of that."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -17,10 +17,12 @@ def fit_states(classes: Iterable[CardClass]) -> dict[int, State]:
 def _fit_state(papers: Papers) -> State:
     if not papers.entries:
         return "wait", "after the list"
-    if any(entry.fit.problem for entry in papers.entries) or papers.working:
-        return "todo", "fitting…" if papers.working else "something in the way"
+    if papers.working:
+        return "going", "fitting…"
+    if any(entry.fit.problem for entry in papers.entries):
+        return "todo", "something in the way"
     if papers.to_fit:
-        return "todo", "changed, fit again" if papers.shown else "ready to fit"
+        return ("todo", "changed, fit again") if papers.shown else ("ready", "ready to fit")
     if papers.card_class.n_wrong:
         return "todo", f"{some(papers.card_class.n_wrong, 'line')} to mend"
     return ("todo", "paper is short") if papers.short else ("done", some(papers.sheets, "sheet"))

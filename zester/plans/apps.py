@@ -13,8 +13,9 @@ class PlansConfig(AppConfig):
         """Listen, and be asked."""
         from zester.classes.signals import class_counted
         from zester.plans import needs, queue, standing, work
-        from zester.site import health
+        from zester.site import health, removed
 
+        removed.register_need(standing.is_cut)
         class_counted.connect(needs.follow)
         queue.register(work.run)
         health.register("workers", standing.workers_now)

@@ -12,8 +12,9 @@ from django.utils import timezone
 
 from zester.classes.models import CardClass
 from zester.plans.models import PaperFit, PaperPlan, Work, Worker
-from zester.shelf.models import Sheet
+from zester.shelf.models import Paper, Sheet
 from zester.shelf.uses import Promised, promised
+from zester.site.owned import Owned
 from zester.site.stations import some
 from zester.site.templatetags.zester import money
 
@@ -173,6 +174,12 @@ def stamp_of(card_class: CardClass) -> str:
     facts = [getattr(card_class, name) for name in ("n_cards", "n_lines", "n_wrong", "n_pieces", "auto_fit")]
     told = repr((fits, [work[:2] for work in works], nobody, facts))
     return blake2b(told.encode(), digest_size=9).hexdigest()
+
+
+def is_cut(thing: Owned) -> bool:
+    """Whether something is cut from a removed paper."""
+    done = PaperFit.objects.filter(held__in=PaperFit.DONE)
+    return isinstance(thing, Paper) and done.filter(class_paper__paper=thing).exists()
 
 
 def papers_in(card_class: CardClass) -> Papers:

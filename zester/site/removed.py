@@ -18,6 +18,14 @@ from zester.site.owned import Owned
 
 log = logging.getLogger("zester.audit")
 
+# Say of a removed thing whether something that was done is made of it.
+_NEEDS: list[Callable[[Owned], bool]] = []
+
+
+def register_need(needs: Callable[[Owned], bool]) -> None:
+    """Be asked before a removed thing is deleted for good."""
+    _NEEDS.append(needs)
+
 
 def kept_for() -> datetime.timedelta:
     """How long a removed thing can be brought back."""
@@ -85,11 +93,16 @@ def removed(request: HttpRequest) -> HttpResponse:
 
 
 def purge(before: datetime.datetime | None = None) -> int:
-    """Delete for good what was removed long ago, or before a moment; the number of things."""
+    """Delete for good what was removed long ago, or before a moment; the number of things.
+
+    What something that was done is made of stays.
+    """
     before = before or timezone.now() - kept_for()
     number = 0
     for model in Owned.__subclasses__():
         for thing in model.objects.filter(removed_at__lt=before):
+            if any(needs(thing) for needs in _NEEDS):
+                continue
             with transaction.atomic():
                 thing.delete()
             number += 1

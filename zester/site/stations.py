@@ -11,7 +11,17 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
+# How a station stands, and in a few words what is there: ``done``; ``going``, somebody has begun; ``ready``, it can
+# begin; ``wait``, something before it comes first; ``todo``, it needs somebody.
 State = tuple[str, str]
+WORDS = {
+    "done": "done",
+    "going": "under way",
+    "ready": "can begin",
+    "wait": "not yet",
+    "todo": "needs you",
+}
+SIGNS = {"done": "✓", "going": "…", "ready": "", "wait": "", "todo": "!"}
 States = Callable[[list], dict[int, State]]
 
 
@@ -26,11 +36,21 @@ class Station:
     url: str
     """Its page."""
     state: str
-    """``done``, ``todo`` or ``wait``."""
+    """One of ``WORDS``."""
     words: str
     """What is there, in a few words."""
     here: bool
     """Whether it is the page one is on."""
+
+    @property
+    def sign(self) -> str:
+        """A sign for the state, so that colour does not stand alone."""
+        return SIGNS[self.state]
+
+    @property
+    def state_words(self) -> str:
+        """The state in words."""
+        return WORDS[self.state]
 
 
 @dataclass(frozen=True, kw_only=True)

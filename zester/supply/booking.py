@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from django.db import transaction
 from django.utils import timezone
 
+from zester.classes.held import hold_designs
 from zester.classes.services import hold_class
 from zester.core.class_job import SHEET_ID
 from zester.core.fitting.jobs.supply import on_shelf_too
@@ -162,6 +163,7 @@ def cut(
     fit.shown.save(update_fields=["cutting_at", "cut_at"])
     if not fit.done:
         settle(fit)
+        hold_designs(card_class)
     fit.held = PaperFit.Held.CUT if done else PaperFit.Held.CUTTING
     fit.lost = dict(lost or {})
     fit.save()

@@ -301,7 +301,7 @@ class WishTests(PlanTests):
         self.assertNotContains(steps, "The class has changed")
         self.assertContains(steps, "blade parked and locked")
         self.client.post(mark, {"state": "cut", "bought0": "0"})
-        self.assertContains(self.client.get(reverse("classes:list")), "1 of 2 cut")
+        self.assertContains(self.client.get(reverse("classes:list")), "4 of 5 sheets cut")
         self.client.post(mark, {"state": "not", "sure": "yes"})
         self.work_off()
         first.refresh_from_db()
