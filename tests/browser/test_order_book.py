@@ -161,7 +161,7 @@ class OrderBookTests(BrowserTests):
         expect(page.locator(".wall-paper", has_text="Ember Dust")).to_contain_text(re.compile(r"[1-9]\ssheets"))
 
     def one_cancels_while_a_paper_is_being_cut(self, pk: int) -> None:
-        """Of the paper that is being cut the plan stays and says that it is old; the others follow by themselves."""
+        """Of the paper that is being cut the plan stays, and it says what is over; the others follow by themselves."""
         page = self.page
         self.go(f"/classes/{pk}/cut/{self.night.key}/")
         page.get_by_role("button", name="Begin, with this list").click()
@@ -173,14 +173,18 @@ class OrderBookTests(BrowserTests):
         expect(page.get_by_text("1 person: cancelled.")).to_be_visible()
         self.assertEqual(self.shown(self.night).shown_id, held)
         self.assertNotEqual(self.shown(self.brass).shown_id, brass)
+        papers = PaperFit.objects.filter(class_paper__card_class=pk).exclude(need="")
         self.go(f"/classes/{pk}/fit/")
-        expect(page.locator(".wall-paper", has_text="Midnight Dome")).to_contain_text("held as it was")
-        expect(page.locator(".wall-paper", has_text="Telescope Brass")).not_to_contain_text("held as it was")
-        # Refitted when somebody says so.
+        expect(page.locator(".wall-paper", has_text="Midnight Dome")).to_contain_text("being cut")
+        expect(page.locator(".wall-paper")).to_have_count(len(papers))
         page.locator(".wall-paper", has_text="Midnight Dome").get_by_role("link").first.click()
-        # Of a paper that is being cut it asks first.
-        page.locator("summary", has_text=re.compile("Take the new plan|Let it follow")).click()
-        page.get_by_role("button", name=re.compile("all the same")).click()
+        page.get_by_role("link", name="To its steps").click()
+        expect(page.get_by_text("Cut, and wanted no more:")).to_be_visible()
+        self.check_accessible()
+        # Planned anew when somebody says so, which asks first.
+        page.get_by_text("Not after all…").click()
+        page.get_by_role("button", name="Take it back").click()
+        expect(page.get_by_role("button", name="Begin at the bench")).to_be_visible()
         self.assertNotEqual(self.shown(self.night).shown_id, held)
 
     def buying(self, pk: int) -> None:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from zester.bench.runs import Cutting, cuttings_of, fits_of, steps_of
 from zester.classes.models import CardClass
+from zester.classes.services import count_class
 from zester.core.cautions import cautions_for
 from zester.core.cutting.evening import (
     DRYING,
@@ -32,12 +33,12 @@ def evening_of(card_class: CardClass, minutes: int) -> dict:
     cuttings = cuttings_of(fits)
     tasks = [task for fit in fits for task in (_trimming(fit, cuttings.get(fit.pk)), *_handwork(fit))]
     tasks = in_order([*tasks, *_ties(card_class), *_packing(card_class)])
-    groups = sittings(tasks, minutes * 60)
+    groups = sittings(tasks, minutes)
     return {
         "phases": [_phase(phase, rows) for phase in PHASES if (rows := [t for t in tasks if t.phase == phase])],
         "words": evening_in_words(tasks),
         "minutes": minutes,
-        "sittings": [(group, minutes_in_words(group.seconds)) for group in groups],
+        "sittings": [(group, minutes_in_words(group.minutes)) for group in groups],
         "cautions": cautions_for({task.tool for task in tasks if not task.done}),
         "any": bool(tasks),
     }
@@ -45,8 +46,8 @@ def evening_of(card_class: CardClass, minutes: int) -> dict:
 
 def _phase(phase: str, tasks: list[Task]) -> tuple[str, list[tuple[Task, str]], str]:
     """A phase with its tasks, each with how long it takes, and how long what is left of it takes."""
-    left = sum(task.seconds for task in tasks if not task.done)
-    return phase, [(task, minutes_in_words(task.seconds)) for task in tasks], minutes_in_words(left) if left else ""
+    left = sum(task.minutes for task in tasks if not task.done)
+    return phase, [(task, minutes_in_words(task.minutes)) for task in tasks], minutes_in_words(left) if left else ""
 
 
 def _trimming(fit: PaperFit, cutting: Cutting | None) -> Task:
@@ -65,14 +66,15 @@ def _trimming(fit: PaperFit, cutting: Cutting | None) -> Task:
 
 
 def _handwork(fit: PaperFit) -> Iterator[Task]:
-    """What is done to its pieces before the class, or whenever nobody said."""
+    """What is done to its pieces before the class, or whenever nobody said; not to those that are cut at home."""
     for handle, about in names_for(fit).items():
-        for work in about.get("work", ()):
+        count = about["count"] - about.get("home", 0)
+        for work in about.get("work", ()) if count > 0 else ():
             if work["when"] != IN_CLASS:
                 yield Task(
                     phase=DRYING if work["first"] else WORKING,
-                    what=f"{handle} {about['name']}, {about['count']} times: {work['what']}",
-                    seconds=work["seconds"] * about["count"],
+                    what=f"{handle} {about['name']}, {count} times: {work['what']}",
+                    seconds=work["seconds"] * count,
                     by=work["by"],
                     tool=work["tool"],
                 )
@@ -86,5 +88,5 @@ def _ties(card_class: CardClass) -> Iterator[Task]:
 
 
 def _packing(card_class: CardClass) -> list[Task]:
-    people = card_class.n_people + card_class.give_aways
-    return packing(card_class.n_bags, people if card_class.n_bags else 0, card_class.n_pieces)
+    packed = count_class(card_class).packed
+    return packing(packed.bags_in_all, packed.kits_in_all, packed.pieces_in_bags)

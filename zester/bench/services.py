@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -198,6 +199,11 @@ def shown_steps(cut_steps: CutSteps, errors: Sequence[PieceError], unit: str, pa
 
 def _counts(names: dict, made: Made, of: Mapping[str, int], errors: Sequence[PieceError]) -> list[PileCount]:
     unit = made.job.unit
+    # What is cut up at home lies in no pile here.
+    home: Counter[str] = Counter()
+    for layout in made.plan.layouts:
+        if layout.source == "portion":
+            home.update({named.piece: layout.copies for named in layout.parts})
     worst: dict[str, int] = {}
     for error in errors:
         for handle in error.label.split(", "):
@@ -208,14 +214,15 @@ def _counts(names: dict, made: Made, of: Mapping[str, int], errors: Sequence[Pie
             name=names.get(piece.id, {}).get("name", ""),
             card=names.get(piece.id, {}).get("card", ""),
             size=show_size(piece.width, piece.height, unit),
-            wanted=piece.count,
-            made=of.get(piece.id, 0),
+            wanted=piece.count - home[piece.id],
+            made=of.get(piece.id, 0) - home[piece.id],
             care=names.get(piece.id, {}).get("care", ""),
             off=off_words(worst[piece.id], unit) if worst.get(piece.id) else "",
             work=tuple(names.get(piece.id, {}).get("work", ())),
             assembly=tuple(names.get(piece.id, {}).get("assembly", ())),
         )
         for piece in made.paper.pieces
+        if piece.count > home[piece.id]
     ]
 
 

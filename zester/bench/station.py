@@ -22,10 +22,5 @@ def _state(papers: Papers) -> State:
     if len(cut) == len(papers.shown):
         return "done", "all cut"
     if cut or any(fit.held == PaperFit.Held.CUTTING for fit in papers.shown):
-        # A paper whose sheets are offcuts alone counts them.
-        return "going", f"{sum(fit.shown.sheets for fit in cut)} of {some(_sheets(papers), 'sheet')} cut"
+        return "going", f"{sum(fit.shown.new_sheets for fit in cut)} of {some(papers.sheets, 'sheet')} cut"
     return ("ready", "steps ready") if papers.current else ("wait", "after the fit")
-
-
-def _sheets(papers: Papers) -> int:
-    return sum(fit.shown.sheets for fit in papers.shown)

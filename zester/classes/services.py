@@ -41,6 +41,7 @@ from zester.core.tally import (
     Demand,
     PieceCount,
     Spare,
+    cards_made,
     cards_of,
     sum_in_words,
     tally,
@@ -167,8 +168,13 @@ class CountedClass:
 
     @property
     def all_cards(self) -> int:
-        """How many cards will be made."""
-        return sum(self.cards_of(card.entry.letter) for card in self.designs)
+        """How many cards will be made of what is cut here."""
+        return sum(cards_made(card.made_of, self.demands) for card in self.designs)
+
+    @property
+    def brought_cards(self) -> int:
+        """How many more are made of paper that people bring themselves."""
+        return sum(self.cards_of(card.entry.letter) for card in self.designs) - self.all_cards
 
     @property
     def all_pieces(self) -> int:

@@ -145,6 +145,17 @@ def cards_of(letter: str, demands: Iterable[Demand]) -> int:
     return sum(demand.count for demand in demands if demand.card == letter)
 
 
+def cards_made(card: CardPieces, demands: Iterable[Demand]) -> int:
+    """How many of a card anything is cut for: not those of people who bring all of its paper themselves."""
+    papers = {piece.paper for piece in card.pieces}
+    return sum(
+        demand.count
+        for demand in demands
+        if demand.card == card.letter
+        and not (papers and all(demand.pools.get(paper, TOGETHER) == WITHOUT for paper in papers))
+    )
+
+
 def sum_in_words(letter: str, demands: Iterable[Demand]) -> str:
     """``14 people × 2 + 1 sample = 29 cards``."""
     mine = [demand for demand in demands if demand.card == letter]

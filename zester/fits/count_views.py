@@ -147,7 +147,7 @@ def buying_csv(request: HttpRequest) -> HttpResponse:
             line.bought.pack.name,
             ", ".join(article.size for article in line.articles if article.size),
             line.bought.count,
-            sum(line.bought.pack.holds.values()),
+            line.in_pack.replace(",", "") or 1,
             line.bought.pack.price,
             line.bought.price,
             "; ".join(article.why for article in line.articles),

@@ -56,7 +56,7 @@ class ShownChoice:
     @property
     def minutes(self) -> str:
         """At the trimmer, in words."""
-        return minutes_in_words(self.point.seconds)
+        return minutes_in_words(_minutes(self.point))
 
 
 @dataclass(frozen=True)
@@ -190,7 +190,7 @@ def chart_of(points: Sequence[Point], marks: Sequence[tuple[bool, bool]]) -> Cha
     unbeaten = [p for p in points if not any(_beats(other, p) for other in points)]
     line = " ".join(f"{x(p.sheets)},{y(p.seconds)}" for p in sorted(unbeaten, key=lambda p: p.sheets))
     lines = tuple((y(seconds), f"{seconds // 60}") for seconds in range(0, top + 1, step))
-    words = "; ".join(f"{some(p.sheets, 'sheet')} {minutes_in_words(p.seconds)}" for p in points)
+    words = "; ".join(f"{some(p.sheets, 'sheet')} {minutes_in_words(_minutes(p))}" for p in points)
     return Chart(tuple(dots), line, lines, words)
 
 
@@ -221,7 +221,7 @@ class ClassStep:
     @property
     def minutes(self) -> str:
         """At the trimmer, in words."""
-        return minutes_in_words(self.point.seconds)
+        return minutes_in_words(_minutes(self.point))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -18,7 +18,7 @@ from zester.core.cutting.handwork import assembly, handwork, is_trimmed, marks_d
 from zester.core.errors import JobError
 from zester.core.fitting.jobs.check_job import check_reach, check_shares
 from zester.core.fitting.jobs.check_plan import check_paper_pins
-from zester.core.fitting.jobs.job import Bench, Job, KeepRule, PaperJob
+from zester.core.fitting.jobs.job import AT_HOME, Bench, Job, KeepRule, PaperJob
 from zester.core.fitting.jobs.job_file import write_job
 from zester.core.fitting.jobs.need import labels_of, need_of
 from zester.core.fitting.jobs.plan import Layout, read_layout
@@ -166,13 +166,14 @@ def _fits(card_class: CardClass, only: set[str] | None = None) -> list[PaperFit]
     return list(rows.order_by("part").select_related("class_paper__paper", "shown", "offered").defer(*plans))
 
 
-def _about(entry: PieceCount, unit: str, tools: Sequence[Tool]) -> dict:
-    """What pages say of a piece: its names, the sum, what is done to it."""
+def _about(entry: PieceCount, unit: str, tools: Sequence[Tool], home: int) -> dict:
+    """What pages say of a piece: its names, the sum, what is done to it, how many are cut at home."""
     return {
         "name": entry.piece.name,
         "card": entry.card,
         "why": entry.why,
         "count": entry.count,
+        "home": home,
         "care": " · ".join(care_of(entry.piece)),
         "work": [asdict(work) for work in handwork(entry.piece, unit, tools)],
         "assembly": [asdict(work) for work in assembly(entry.piece, unit)],
@@ -185,7 +186,8 @@ def _write(fit: PaperFit, whole: Job, wanted: list[PieceCount], tools: Sequence[
     """Write what is needed of one paper; whether its need, its pieces' names or what stands in its way has changed."""
     (job,), bench, unit = whole.papers, whole.bench, whole.unit
     need, labels = need_of(job, bench), labels_of(job)
-    pieces = {entry.handle: _about(entry, unit, tools) for entry in wanted}
+    home = {piece.id: piece.each * job.people for piece in job.pieces if piece.each} if job.pool in AT_HOME else {}
+    pieces = {entry.handle: _about(entry, unit, tools, home.get(entry.handle, 0)) for entry in wanted}
     same = (fit.need, fit.labels) == (need, labels) and not fit.problem
     problem = "" if same else _obstacle(job, bench, unit)
     text = "" if problem else write_job(whole)

@@ -5,6 +5,7 @@ needs (plans, bits) - what is there, class by class as they are served -> what i
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -170,15 +171,31 @@ def lacking_of(fit) -> dict[str, int]:
 
 
 def bits_of_classes(classes: Iterable[CardClass], bits: Iterable[Bit]) -> list[BitNeed]:
-    """What classes need of bits against what there is."""
+    """What classes need of bits against what there is, without what classes that are served before them need."""
+    classes = list(classes)
     there = {bit_key(bit.name, bit.by_length): bit.on_hand for bit in bits}
-    several = len(list(classes)) > 1
+    several = len(classes) > 1
     rows = [
         (name, count, length, f"{why} ({each.title})" if several else why)
         for each in classes
         for name, count, length, why in each.bits
     ]
-    return add_bits(rows, there)
+    others = [tuple(row) for each in served_before(classes) for row in each.bits]
+    return add_bits(rows, there, others)
+
+
+def served_before(classes: Sequence[CardClass]) -> list[CardClass]:
+    """The coming classes of the same person that are served before the last of these, these left out."""
+    if not classes:
+        return []
+    last = max(map(_turn, classes))
+    mine = {each.pk for each in classes}
+    return [each for each in coming_classes(classes[0].owner) if each.pk not in mine and _turn(each) < last]
+
+
+def _turn(card_class: CardClass) -> tuple:
+    """Whose day is sooner is served first, then who was made first; as ``promises`` has it."""
+    return card_class.date is None, card_class.date or datetime.date.max, card_class.pk
 
 
 def _bits(classes: Sequence[CardClass], bits: Sequence[Bit]) -> list[Article]:

@@ -33,6 +33,11 @@ class Task:
     done: bool = False
     """Whether it is done."""
 
+    @property
+    def minutes(self) -> int:
+        """How long it takes, in whole minutes, as every page says it: so what is shown adds up."""
+        return -(-self.seconds // 60)
+
 
 @dataclass(frozen=True)
 class Sitting:
@@ -42,9 +47,9 @@ class Sitting:
     """In order."""
 
     @property
-    def seconds(self) -> int:
+    def minutes(self) -> int:
         """How long it takes."""
-        return sum(task.seconds for task in self.tasks)
+        return sum(task.minutes for task in self.tasks)
 
 
 def packing(bags: int, kits: int, pieces: int) -> list[Task]:
@@ -64,27 +69,26 @@ def in_order(tasks: Iterable[Task]) -> list[Task]:
     return sorted(tasks, key=lambda task: PHASES.index(task.phase))
 
 
-def sittings(tasks: Sequence[Task], seconds: int) -> list[Sitting]:
+def sittings(tasks: Sequence[Task], minutes: int) -> list[Sitting]:
     """The tasks that are left, cut into sittings of at most so long; one that is longer has a sitting to itself."""
     found: list[list[Task]] = []
     room = 0
     for task in tasks:
         if task.done:
             continue
-        if not found or task.seconds > room:
+        if not found or task.minutes > room:
             found.append([])
-            room = seconds
+            room = minutes
         found[-1].append(task)
-        room -= task.seconds
+        room -= task.minutes
     return [Sitting(tuple(group)) for group in found]
 
 
-def minutes_in_words(seconds: int) -> str:
-    """``3 h 10``, ``45 min``; to the next five minutes above an hour, never nothing."""
-    minutes = max(1, -(-seconds // 60))
+def minutes_in_words(minutes: int) -> str:
+    """``3 h 10``, ``45 min``; never nothing."""
+    minutes = max(1, minutes)
     if minutes < 60:
         return f"{minutes} min"
-    minutes = -(-minutes // 5) * 5
     return f"{minutes // 60} h {minutes % 60:02d}" if minutes % 60 else f"{minutes // 60} h"
 
 
@@ -93,6 +97,6 @@ def evening_in_words(tasks: Sequence[Task]) -> str:
     left = [task for task in tasks if not task.done]
     if not left:
         return ""
-    trimming = sum(task.seconds for task in left if task.phase == TRIMMING)
-    words = f"about {minutes_in_words(sum(task.seconds for task in left))}"
+    trimming = sum(task.minutes for task in left if task.phase == TRIMMING)
+    words = f"about {minutes_in_words(sum(task.minutes for task in left))}"
     return f"{words}, of which {minutes_in_words(trimming)} at the trimmer" if trimming else words

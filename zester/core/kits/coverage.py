@@ -76,11 +76,18 @@ class BitNeed:
     """The sum in words."""
     on_hand: int | None = None
     """How much is there; None: nobody counts it."""
+    others: int = 0
+    """How much other classes need that are served before."""
+
+    @property
+    def free(self) -> int:
+        """How much of what is there is left for these."""
+        return max(0, (self.on_hand or 0) - self.others)
 
     @property
     def lacking(self) -> int:
         """How much is to be bought."""
-        return max(0, self.needed - (self.on_hand or 0))
+        return max(0, self.needed - self.free)
 
     @property
     def metric(self) -> bool:
@@ -94,8 +101,19 @@ def bit_key(name: str, by_length: bool) -> str:
     return f"{plain.removesuffix('s')}|{'length' if by_length else 'count'}"
 
 
-def add_bits(rows: Iterable[tuple[str, int, int, str]], there: dict[str, int | None]) -> list[BitNeed]:
-    """Bits of several classes or lists added up by name: each row is name, count, length, why."""
+def add_bits(
+    rows: Iterable[tuple[str, int, int, str]],
+    there: dict[str, int | None],
+    others: Iterable[tuple[str, int, int, str]] = (),
+) -> list[BitNeed]:
+    """Bits of several classes or lists added up by name: each row is name, count, length, why.
+
+    ``others`` are rows of classes that are served before.
+    """
+    before_us: dict[str, int] = {}
+    for name, count, length, _ in others:
+        key = bit_key(name, bool(length))
+        before_us[key] = before_us.get(key, 0) + (length or count)
     found: dict[str, BitNeed] = {}
     for name, count, length, why in rows:
         key = bit_key(name, bool(length))
@@ -106,5 +124,6 @@ def add_bits(rows: Iterable[tuple[str, int, int, str]], there: dict[str, int | N
             needed=(before.needed if before else 0) + (length or count),
             why=f"{before.why} + {why}" if before else why,
             on_hand=there.get(key),
+            others=before_us.get(key, 0),
         )
     return list(found.values())

@@ -147,6 +147,22 @@ class Packed:
     spare: tuple[Item, ...]
     """Pieces beyond need."""
 
+    @property
+    def kits_in_all(self) -> int:
+        """How many kits there are that hold anything."""
+        return sum(not kit.is_empty for kit in self.kits)
+
+    @property
+    def bags_in_all(self) -> int:
+        """How many bags the kits have."""
+        return sum(len(kit.bags) for kit in self.kits)
+
+    @property
+    def pieces_in_bags(self) -> int:
+        """How many pieces are counted into them."""
+        bags = (bag for kit in self.kits for bag in kit.bags)
+        return sum(item.count for bag in bags for item in bag.items if item.kind == PIECE and item.is_counted)
+
     @cached_property
     def by_key(self) -> dict[str, Kit]:
         """The kits by key."""

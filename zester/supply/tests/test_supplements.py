@@ -5,6 +5,7 @@ from django.urls import reverse
 from tests.people import fitted
 from zester.bench.models import CutLog, Run
 from zester.bench.runs import cutting_of
+from zester.classes.held import take_design
 from zester.classes.models import CardClass
 from zester.core.tests.share import each_of
 from zester.designs.models import Card
@@ -111,8 +112,11 @@ class SupplementTests(PlanTests):
         self.assertNotIn(3, self.parts())
 
     def write(self, text: str) -> None:
-        """The list of the card is another one."""
-        Card.objects.filter(pk=self.card_class.class_cards.get().card_id).update(cut_list=text)
+        """The list of the card is another one, and the class takes it."""
+        entry = self.card_class.class_cards.get()
+        Card.objects.filter(pk=entry.card_id).update(cut_list=text)
+        if entry.held:
+            take_design(self.card_class.class_cards.get())
         fitted(self.card_class)
 
     def test_a_supplement_is_cut_from_what_is_left_of_the_paper(self):

@@ -84,18 +84,25 @@ def cheapest(plans: Sequence[Mapping[str, int]], shelf: Mapping[str, OnShelf]) -
 def missing_pieces(job: PaperJob, plan: PaperPlan, lacking: Mapping[str, int]) -> dict[str, int]:
     """Which pieces, by id, are not made if so many of the plan's sheets, by kind, are not there; empty if all are.
 
-    The sheets that give fewest pieces are the ones left out. A shape out of a hidden middle needs its host.
+    The sheets that give fewest pieces are the ones left out. A shape out of a hidden middle needs its host, what is cut
+    up at home the portion it is part of.
     """
     left_out = dict(lacking)
     made: Counter[str] = Counter()
+    portions = 0
     for layout in sorted(plan.on_sheets, key=lambda each: len(each.parts)):
         name = layout.sheet.removesuffix(ON_SHELF)
         dropped = min(left_out.get(name, 0), layout.copies)
         left_out[name] = left_out.get(name, 0) - dropped
         _count(made, layout, layout.copies - dropped)
+        portions += (layout.copies - dropped) * sum(named.portion for named in layout.parts)
     for layout in plan.layouts:
         if layout.source == "window":
             _count(made, layout, min(layout.copies, made[layout.sheet]))
+        elif layout.source == "portion":
+            there = min(layout.copies, portions)
+            _count(made, layout, there)
+            portions -= there
     wanted = {piece.id: piece.count for piece in job.pieces if not piece.filler}
     return {piece: count - made[piece] for piece, count in wanted.items() if made[piece] < count}
 
