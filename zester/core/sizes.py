@@ -132,6 +132,8 @@ US_ENVELOPES = (
     _eighths("7 × 7", 56, 56),
     _eighths("9 × 9", 72, 72),
 )
+# Cards that go into the US envelopes of these names: common practice, from memory.
+US_CARDS = {"A6": "4½ x 6¼", "A7": "5 x 7", "A8": "5¼ x 7⅞"}
 ENVELOPES = {"in": US_ENVELOPES, "mm": ISO_ENVELOPES}
 
 # ISO/IEC 7810:2019, ID-1: 85.60 × 53.98 mm, the size of payment and gift cards, here to the next tenth upwards.

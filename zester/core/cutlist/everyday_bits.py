@@ -17,6 +17,9 @@ _BIT = re.compile(
     rf"\b(?P<bit>{'|'.join((*LENGTHWISE, *COUNTED))}|foam\s+(?:square|pad|dot|strip)|glue\s+dot)(?P<many>e?s)?\b",
     re.IGNORECASE,
 )
+_STANDS_FOR = "namedsize"
+# A size that is known by its name is no number of things.
+_NAMED_SIZE = re.compile(r"\b(?:[a-z]{1,2}\d{1,2}(?:/[a-z]?\d{1,2})?|no\.?\s*\d{1,3})\b", re.IGNORECASE)
 LENGTHS_OF = re.compile(rf"\b(?:{'|'.join(LENGTHWISE)})\b", re.IGNORECASE)
 
 
@@ -56,12 +59,17 @@ def _bit_words(taken: Line, bit: re.Match[str]) -> str:
     around = re.search(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>[\w ]+)$", text, re.IGNORECASE)
     wide = re.search(rf"(?P<length>{LENGTH})\s*wide\b", text, re.IGNORECASE)
     rest = text.replace(wide.group(), " ") if wide else text
+    names = [each.group() for each in _NAMED_SIZE.finditer(rest)]
+    # Words without a number stand for them while numbers are looked for.
+    rest = _NAMED_SIZE.sub(_STANDS_FOR, rest)
     found = re.findall(LENGTH, rest, re.IGNORECASE)
     name = " ".join(
         word
         for word in words_of(re.sub(LENGTH, " \0 ", rest, flags=re.IGNORECASE))
         if word and word.casefold() not in ("long", "x", *WORD_COUNTS)
     )
+    for each in names:
+        name = name.replace(_STANDS_FOR, each, 1)
     name = f"{name} {wide.group().strip()}" if wide else name
     if around and not found:
         ribbon = re.sub(r"\s+", " ", text[: around.start()]).strip()

@@ -66,6 +66,7 @@ from zester.core.pieces import (
     Place,
     Tool,
 )
+from zester.core.sizes import US_CARDS, iso_a
 from zester.core.supports import seat_of
 
 OVERLAP, OVERLAP_MM = TICKS_PER_INCH, 25 * TICKS_PER_MM
@@ -79,7 +80,7 @@ _ONE_LENGTH = re.compile(LENGTH, re.IGNORECASE)
 _COUNT = re.compile(r"(?P<count>-?\d+)\s*(?:x(?=\s|$)\s*|of\s+)?(?=\D|$)", re.IGNORECASE)
 _FOLD_WORDS = r"side[ -]?fold|top[ -]?fold|gate[ -]?fold|tri-?[ -]?fold|accordion|no[ -]?folds?|flat"
 _CARD = re.compile(
-    rf"card\b:?\s*(?P<size>{SIZE})?\s*,?\s*(?P<fold>{_FOLD_WORDS})?\s*,?\s*"
+    rf"card\b:?\s*(?:(?P<size>{SIZE})|(?P<named>A[4-8])\b)?\s*,?\s*(?P<fold>{_FOLD_WORDS})?\s*,?\s*"
     r"(?P<pocket>(?:with\s+)?(?:a\s+)?pocket(?:\s+(?:at|on|in)\s+(?:the\s+)?(?P<at>left|right|top|bottom))?)?",
     re.IGNORECASE,
 )
@@ -87,6 +88,8 @@ _BIT = re.compile(
     rf"\+\s*(?:(?P<length>{LENGTH})(?=\s)|(?P<count>\d+)\s*(?:x\s+|of\s+)?)?\s*(?P<name>.*)", re.IGNORECASE
 )
 _AROUND = re.compile(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>\S.*)$", re.IGNORECASE)
+# The name of a size at the end of the name of a thing.
+_OF_SIZE = re.compile(r"\s+(?:[a-z]{1,2}\d[\w/]*|no\.?\s*\d+)$", re.IGNORECASE)
 _SEVERAL = re.compile(r"[^\Ws]s$", re.IGNORECASE)
 _LOOSE_NUMBER = re.compile(r"(?<![\w/.,-])\d+(?![\w/])")
 _HAS_UNIT = re.compile(r"(?:in|inch|inches|mm|cm|\")\.?\s*$|/", re.IGNORECASE)
@@ -198,8 +201,8 @@ def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterEr
     try:
         anew = meant(by_columns(line, sofar.columns), sofar.known, tuple(sofar.names()), sofar.ruler, sofar.paper)
     except Question as question:
-        if isinstance(first, Question) and first.missing and question.what == NO_SIZE:
-            # Of a base nothing is missing but its paper.
+        if isinstance(first, Question) and (first.missing or first.choices) and question.what == NO_SIZE:
+            # Of a base nothing is missing but its paper; of a card of a named size only which is meant.
             raise first from None
         choices = _readable(question.choices, number, sofar)
         asked = type(first) in (NotInForm, Question)
@@ -245,10 +248,23 @@ def read_line(
     return _read(0, line, number, sofar).piece
 
 
+def _named_card(words: str, name: str, ruler: Ruler) -> tuple[int, int]:
+    """The sides of a card of a series. Where one measures in inches some names mean a card for an envelope, too."""
+    width, height = iso_a(int(name[1]))
+    if ruler.unit == "in" and name in US_CARDS:
+        after = words[words.upper().index(name) + len(name) :]
+        choices = (
+            Choice(f"{width} × {height} mm, of the A series", f"card {width} x {height} mm{after}"),
+            Choice(f"{US_CARDS[name]} in, for an envelope {name}", f"card {US_CARDS[name]}{after}"),
+        )
+        raise Question(f"Which {name} is meant?", choices=choices)
+    return width * TICKS_PER_MM, height * TICKS_PER_MM
+
+
 def _card_line(words: str, sofar: _Sofar) -> CardLine | None:
     """The card's own line; None if the line is a piece that happens to be called “Card …”."""
     found = _CARD.match(words)
-    if not found or not (found["size"] or found["fold"] or found["pocket"]):
+    if not found or not (found["size"] or found["named"] or found["fold"] or found["pocket"]):
         return None
     if found.end() < len(words):
         rest = words[found.end() :].strip(" ,")
@@ -256,6 +272,8 @@ def _card_line(words: str, sofar: _Sofar) -> CardLine | None:
             raise CutListError(f"“{rest}” is no fold", mend=f"Write {', '.join(list(FOLDS.values())[:4])} or no fold")
         return None
     width, height = parse_size(found["size"], sofar.ruler) if found["size"] else (None, None)
+    if found["named"]:
+        width, height = _named_card(words, found["named"].upper(), sofar.ruler)
     spelled = re.sub(r"[\s-]", "", (found["fold"] or "").casefold())
     keys = {"sidefold": "side", "topfold": "top", "gatefold": "gate", "trifold": "tri", "accordion": "accordion"}
     default = "none" if found["pocket"] else "side"
@@ -282,7 +300,7 @@ def _bit(words: str, sofar: _Sofar) -> Bit:
     around = _AROUND.search(name)
     if around and not (length or count):
         return _bit_around(name[: around.start()].strip(), around["on"], version, sofar)
-    if not (length or count) and _SEVERAL.search(name):
+    if not (length or count) and _SEVERAL.search(_OF_SIZE.sub("", name)):
         raise NotInForm(f"How many {name}?", mend=f"Write the number: + 6 {name}")
     count = int(length or count or 1)
     if not 1 <= count <= MOST_OF_ONE:
@@ -292,7 +310,9 @@ def _bit(words: str, sofar: _Sofar) -> Bit:
 
 def _measured_in(name: str, much: str | None) -> None:
     """A number in the name of a bit is a measure of it (“ribbon ½ in wide”) or was not used."""
-    found = [each for each in _ONE_LENGTH.finditer(name) if not re.match(r"\s*wide\b", name[each.end() :])]
+    # “envelope C6” is the name of a size.
+    loose = [each for each in _ONE_LENGTH.finditer(name) if not name[: each.start()][-1:].isalpha()]
+    found = [each for each in loose if not re.match(r"\s*wide\b", name[each.end() :])]
     if found and not (name[: found[0].start()].rstrip().endswith(("no.", "no")) and much):
         raise NotInForm(
             f"What is {found[0].group().strip()} in “{name}”?", mend="Write how many, or how long, in front"

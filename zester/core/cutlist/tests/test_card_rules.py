@@ -4,6 +4,7 @@ from unittest import TestCase
 
 from zester.core.cards.tests.cards import INCH, KNOWN, card
 from zester.core.cutlist.notation import read_list
+from zester.core.lengths import RULERS, TICKS_PER_MM
 from zester.core.pieces import Bit, CardLine, Edges, Outline
 
 
@@ -32,6 +33,27 @@ class CardLineTests(TestCase):
         }.items():
             with self.subTest(text=text):
                 self.assertEqual(read_list(text, KNOWN)[0].card, wanted)
+
+    def test_a_card_of_a_series_is_named_by_its_size_or_asked_about(self):
+        # ISO 216:2007: A6 is 105 × 148 mm.
+        metric = read_list("card A6 side fold\nBase midnight", KNOWN, RULERS["mm"])
+        self.assertEqual(metric[0].card, CardLine(105 * TICKS_PER_MM, 148 * TICKS_PER_MM, "side"))
+        self.assertEqual((metric[1].piece.width, metric[1].piece.height), (210 * TICKS_PER_MM, 148 * TICKS_PER_MM))
+        asked = read_list("card A6 side fold", KNOWN)[0].error
+        self.assertEqual(asked.what, "Which A6 is meant?")
+        lines = [choice.line for choice in asked.choices]
+        self.assertEqual(lines, ["card 105 x 148 mm side fold", "card 4½ x 6¼ side fold"])
+        self.assertEqual(read_list(lines[0], KNOWN)[0].card, metric[0].card)
+        # No envelope of the trade is called A5.
+        self.assertEqual(read_list("card A5 top fold", KNOWN)[0].card.fold, "top")
+
+    def test_a_size_in_the_name_of_a_bit_is_no_number_of_them(self):
+        found = read_list("+ envelope C6\n+ 2 envelopes C6\nenvelope C6\n+ 3 envelope no. 10", KNOWN)
+        self.assertEqual(
+            [(each.bit.name, each.bit.count) for each in found],
+            [("envelope C6", 1), ("envelopes C6", 2), ("envelope C6", 1), ("envelope no. 10", 3)],
+        )
+        self.assertIn("How many", error("+ envelopes C6"))
 
     def test_a_piece_may_still_be_called_card(self):
         self.assertEqual(pieces("Card 4 x 5 brass")[0].name, "Card")
