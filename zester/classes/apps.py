@@ -17,6 +17,7 @@ class ClassesConfig(AppConfig):
         from zester.site import removed, stations
 
         removed.register_need(uses.is_kept)
+        removed.register_more(uses.taken_out)
         card_changed.connect(follow.follow_card)
         paper_changed.connect(follow.follow_paper)
         tools_changed.connect(follow.follow_tools)

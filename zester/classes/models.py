@@ -258,6 +258,13 @@ class ClassCard(models.Model):
     def __str__(self) -> str:
         return f"{self.letter} {self.card}"
 
+    restore_view = "classes:put_back"
+
+    @property
+    def what(self) -> str:
+        """What it is in a word."""
+        return f"card of {self.card_class.title}"
+
     def as_held(self) -> ClassCard:
         """The same with its design as the class keeps it. Not to be stored."""
         if self.held:

@@ -4,12 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from django.contrib.auth.models import AbstractBaseUser
+from django.db.models import QuerySet
 from django.urls import reverse
+from django.utils import timezone
 
 from zester.classes.models import CardClass, ClassCard
 from zester.designs.models import Card
 from zester.designs.uses import Place, Use
 from zester.site.owned import Owned
+from zester.site.removed import kept_for
+
+
+def taken_out(user: AbstractBaseUser) -> QuerySet[ClassCard]:
+    """Cards that somebody took out of classes that are still there, lately."""
+    mine = ClassCard.objects.filter(card_class__owner=user, card_class__removed_at=None, card__removed_at=None)
+    return mine.filter(removed_at__gt=timezone.now() - kept_for()).select_related("card", "card_class")
 
 
 def is_kept(thing: Owned) -> bool:

@@ -1,16 +1,18 @@
-"""Form fields for exact lengths: they take every notation and give ticks."""
+"""Form fields for exact lengths, which take every notation and give ticks, and for numbers with a point or a comma."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from decimal import Decimal
 
 from django import forms
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from zester.core.csv_files import LARGEST_TABLE
-from zester.core.errors import LengthError
+from zester.core.errors import LengthError, ZesterError
 from zester.core.lengths import RULERS, parse_length, parse_size, with_unit
+from zester.core.numbers import NotSure, read_decimal
 
 
 class LengthField(forms.CharField):
@@ -80,6 +82,24 @@ class ChoicesOfField(_ShortKeys, forms.ModelMultipleChoiceField):
     """Some things of the database."""
 
 
+def _take_a_comma(field: forms.DecimalField) -> None:
+    """Read a number with a point or a comma. A browser's own field for numbers would drop the sign it does not know."""
+    read = field.to_python
+    field.widget = forms.TextInput({"inputmode": "decimal"} | {"class": field.widget.attrs.get("class", "")})
+
+    def to_python(value: object) -> Decimal | None:
+        if isinstance(value, str) and value.strip():
+            try:
+                value = read_decimal(value)
+            except NotSure as error:
+                raise forms.ValidationError(error.advice()) from error
+            except ZesterError:
+                return read("none")
+        return read(value)
+
+    field.to_python = to_python
+
+
 class BootstrapMixin:
     """Bootstrap's classes on the widgets; Django itself ties errors and help to their fields."""
 
@@ -91,6 +111,8 @@ class BootstrapMixin:
                 each.name: each for each in self._meta.model._meta.fields if each.name not in self.declared_fields
             }
         for name, field in self.fields.items():
+            if type(field) is forms.DecimalField:
+                _take_a_comma(field)
             field.validators = _said_plainly(field, stored.get(name))
             widget = field.widget
             # A browser would cut off what is pasted beyond it, and say nothing.

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import datetime
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from django.conf import settings
 from django.contrib import messages
+from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -17,6 +18,15 @@ from django.views.decorators.http import require_POST
 from zester.site.owned import Owned
 
 log = logging.getLogger("zester.audit")
+
+# Give what else somebody has removed: things with what they are, when that was and the address that brings them back.
+_MORE: list[Callable[[AbstractBaseUser], Iterable]] = []
+
+
+def register_more(more: Callable[[AbstractBaseUser], Iterable]) -> None:
+    """Be asked for things that were taken out of others."""
+    _MORE.append(more)
+
 
 # Say of a removed thing whether something that was done is made of it.
 _NEEDS: list[Callable[[Owned], bool]] = []
@@ -87,6 +97,7 @@ def bringing_back(
 def removed(request: HttpRequest) -> HttpResponse:
     """The user's removed things, each to be brought back."""
     things = [thing for model in Owned.__subclasses__() for thing in model.objects.removed_of(request.user)]
+    things += [thing for more in _MORE for thing in more(request.user)]
     things.sort(key=lambda thing: thing.removed_at, reverse=True)
     rows = [{"thing": thing, "until": thing.removed_at + kept_for()} for thing in things]
     return render(request, "site/removed.html", {"rows": rows, "days": settings.KEEP_REMOVED_DAYS})

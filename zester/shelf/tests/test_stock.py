@@ -134,7 +134,7 @@ class StockTakeTests(SignedInTests):
 class SizesTests(SignedInTests):
     def test_a_paper_comes_in_another_size(self):
         url = reverse("shelf:new_sheet", args=[self.paper.pk])
-        page = self.client.post(url, {"sheet": "12x12", "price": "0.95", "pack": "5", "on_hand": "3"}, follow=True)
+        page = self.client.post(url, {"sheet": "12x12", "price": "0,95", "pack": "5", "on_hand": "3"}, follow=True)
         self.assertContains(page, "comes in 12 × 12 in, too")
         sheet = Sheet.objects.get()
         self.assertEqual((sheet.width, sheet.on_hand, balance(self.paper, sheet)), (12 * INCH, 3, 3))
@@ -145,6 +145,8 @@ class SizesTests(SignedInTests):
             ({"sheet": "typed", "pack": "1"}, "How large is the sheet"),
             ({"sheet": "a4", "pack": "0"}, "A pack holds at least 1"),
             ({"sheet": "a4", "pack": "1", "price": "-1"}, "Write 0 or more"),
+            ({"sheet": "a4", "pack": "1", "price": "1,000"}, "Is “1,000” 1000, or 1.000?"),
+            ({"sheet": "a4", "pack": "1", "price": "cheap"}, "Enter a number"),
             ({"sheet": "a4", "pack": "1", "on_hand": "-1"}, "Write 0 or more"),
         ):
             with self.subTest(wrong):

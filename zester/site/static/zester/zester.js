@@ -12,8 +12,12 @@
     switched.checked = single();
     switched.addEventListener("change", () => window.localStorage.setItem("zester:single-keys", switched.checked ? "on" : "off"));
   }
+  // What was done to come here is undone first: a field that nothing was typed into has nothing to undo.
+  let touched = false;
+  document.addEventListener("input", () => { touched = true; });
   document.addEventListener("keydown", (event) => {
-    if (typing(event.target)) return;
+    const undoes = (event.ctrlKey || event.metaKey) && !event.altKey && !event.shiftKey && event.key.toLowerCase() === "z";
+    if (typing(event.target) && !(undoes && !touched)) return;
     if ((event.ctrlKey || event.metaKey) && !event.altKey && event.key.toLowerCase() === "z" && !event.shiftKey) {
       const undo = document.querySelector(".notice form[data-undo] button");
       if (undo && !document.querySelector("dialog[open]")) {
