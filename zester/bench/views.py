@@ -62,7 +62,7 @@ def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
             context["left"] = _left(paper.cutting, paper.unit)
             context["unbooked"] = unbooked(fit, runs.opened_in(paper.cutting))
         context["log"] = CutLog.objects.filter(plan=fit.shown_id).first()
-        context["over"] = _over(fit)
+        context["over"], context["after"] = _over(fit), next(iter(waiting), None)
     return render(request, "bench/steps.html", context)
 
 

@@ -43,6 +43,9 @@
     bar.firstElementChild.style.width = `${steps.length ? (100 * done) / steps.length : 100}%`;
     document.querySelector("[data-back]").disabled = done === 0;
     document.querySelector("[data-next]").disabled = done >= steps.length;
+    const now = done < steps.length ? steps[done].querySelector(".bench-words") : end;
+    const words = [...now.querySelectorAll("p, li")].map((each) => each.textContent.replace(/\s+/g, " ").trim()).join(" ");
+    document.getElementById("told").textContent = `${document.getElementById("where").textContent}. ${words}`;
     speak();
   };
 
@@ -103,8 +106,14 @@
     if ([" ", "ArrowRight", "Enter", "PageDown"].includes(event.key)) { event.preventDefault(); if (!event.repeat) tick(done + 1); }
     if (["ArrowLeft", "Backspace", "PageUp"].includes(event.key)) { event.preventDefault(); if (!event.repeat) tick(done - 1); }
   });
-  document.querySelector("[data-next]").addEventListener("click", (event) => { tick(done + 1); event.currentTarget.blur(); });
-  document.querySelector("[data-back]").addEventListener("click", (event) => { tick(done - 1); event.currentTarget.blur(); });
+  // A tapped button lets go, so that the next Space is not its own too; one that is reached by keys stays where it is.
+  const pressed = (event, to) => {
+    tick(to);
+    if (event.detail) event.currentTarget.blur();
+    else if (event.currentTarget.disabled) document.getElementById("main").focus();
+  };
+  document.querySelector("[data-next]").addEventListener("click", (event) => pressed(event, done + 1));
+  document.querySelector("[data-back]").addEventListener("click", (event) => pressed(event, done - 1));
   document.querySelectorAll("[data-pedal]").forEach((button) => button.addEventListener("click", () => {
     choosing = button.dataset.pedal;
     document.getElementById("pedal-words").textContent = "Now press the pedal or a key. Esc leaves it as it is.";

@@ -305,6 +305,37 @@
     uncounted = false;
   });
 
+  // A part that is put in anew keeps the focus where it was, on what is the same there. And what has changed of it is
+  // told to a screen reader: in one place that stays, since a live region that is put in anew says nothing.
+  let at = null;
+  const likes = (element) => {
+    if (element.id) return `#${CSS.escape(element.id)}`;
+    const name = ["href", "name", "aria-label", "data-piece"].find((each) => element.hasAttribute(each));
+    return name ? `${element.localName}[${name}="${CSS.escape(element.getAttribute(name))}"]` : element.localName;
+  };
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    const focused = document.activeElement;
+    if (!event.detail.target?.contains?.(focused) || !event.detail.target.id || focused === event.detail.target) return;
+    const inside = likes(focused);
+    at = { part: event.detail.target.id, inside, number: [...event.detail.target.querySelectorAll(inside)].indexOf(focused) };
+  });
+  const told = new Map();
+  const tell = () => document.querySelectorAll("[data-tell]").forEach((part) => {
+    const words = part.dataset.tell.replace(/\s+/g, " ").trim();
+    const before = told.get(part.id);
+    told.set(part.id, words);
+    const place = document.getElementById("told");
+    if (before !== undefined && before !== words && place) place.textContent = words;
+  });
+  document.addEventListener("htmx:afterSettle", () => {
+    if (at && (!document.activeElement || document.activeElement === document.body)) {
+      document.getElementById(at.part)?.querySelectorAll(at.inside)[at.number]?.focus({ preventScroll: true });
+    }
+    at = null;
+    tell();
+  });
+  tell();
+
   // The change of each paper's sheets since this sitting began: since the class was opened in this tab.
   const since = (strip) => {
     const key = `zester-sheets-${strip.dataset.class}`;
