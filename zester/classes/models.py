@@ -325,7 +325,10 @@ class Offer(models.Model):
 
 
 class Participant(models.Model):
-    """Somebody of a class. ``chosen``: the keys of the papers they chose."""
+    """Somebody of a class. ``chosen``: the keys of the papers they chose.
+
+    ``sets``: how many of everything they get where nothing else can be ordered.
+    """
 
     STATES = list(STATES.items())
 
@@ -336,6 +339,9 @@ class Participant(models.Model):
     state = models.CharField(max_length=9, choices=STATES, default="booked")
     note = models.CharField(max_length=400, blank=True)
     chosen = models.JSONField(default=list, blank=True)
+    sets = models.PositiveSmallIntegerField(
+        default=1, validators=[MinValueValidator(1), MaxValueValidator(MOST_KITS, "At most %(limit_value)s sets.")]
+    )
     ordered_on = models.DateField(null=True, blank=True)
 
     class Meta:

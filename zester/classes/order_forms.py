@@ -44,8 +44,13 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
     class Meta:
         model = Participant
-        fields = ["name", "state", "contact", "address", "note", "ordered_on"]
-        labels = {"ordered_on": "Ordered on", "contact": "Mail or telephone", "state": "How the order stands"}
+        fields = ["name", "state", "contact", "address", "note", "ordered_on", "sets"]
+        labels = {
+            "sets": "Sets of everything",
+            "ordered_on": "Ordered on",
+            "contact": "Mail or telephone",
+            "state": "How the order stands",
+        }
         widgets = {
             "ordered_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
             "address": forms.Textarea(attrs={"rows": 2}),
@@ -55,6 +60,8 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     def __init__(self, *args, offers: list[Offer], papers: dict[str, str], **kwargs):
         super().__init__(*args, **kwargs)
         self.offers = [offer for offer in offers if offer.free_above is None]
+        if self.offers:
+            del self.fields["sets"]
         ordered = {}
         if self.instance.pk:
             ordered = dict(self.instance.orders.values_list("offer_id", "count"))
@@ -80,7 +87,7 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     @property
     def own_fields(self) -> list[str]:
         """What is stored with the person."""
-        return [*self.Meta.fields, *(["chosen"] if "chosen" in self.fields else [])]
+        return [name for name in (*self.Meta.fields, "chosen") if name in self.fields]
 
     def clean(self) -> dict:
         """No more papers than the offers let one choose; something has to be ordered."""

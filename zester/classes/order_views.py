@@ -39,7 +39,7 @@ from zester.core.kits.people_table import lines_of_csv, write_people_csv
 from zester.core.tally import KIT
 from zester.shelf.services import papers_of
 from zester.site.owned import key_of, locked
-from zester.site.stations import thread
+from zester.site.stations import some, thread
 
 FOLLOWS = "The sums, the sheets and the bags follow; what is being cut stays as it is."
 
@@ -66,7 +66,8 @@ def _people_page(request: HttpRequest, card_class: CardClass, form: PeopleLinesF
     rows = [
         {
             "person": person,
-            "orders": ", ".join(f"{order.count} {order.offer.name}" for order in person.orders.all()),
+            "orders": ", ".join(f"{order.count} {order.offer.name}" for order in person.orders.all())
+            or (some(person.sets, "set") if person.sets > 1 else ""),
             "chosen": ", ".join(papers[key] for key in person.chosen if key in papers),
         }
         for person in everybody
@@ -182,7 +183,7 @@ def _preview(request: HttpRequest, card_class: CardClass, read: list[ReadPerson]
 def _understood(person: OrderLine, offers: dict[str, str], sayable: Sayable) -> dict[str, str]:
     """What was understood of a line, in words."""
     return {
-        "orders": ", ".join(f"{count} {offers.get(key, '')}" for key, count in person.orders),
+        "orders": ", ".join(f"{count} {offers.get(key) or 'sets'}" for key, count in person.orders),
         "chosen": ", ".join(sayable.papers.get(key, "") for key in person.chosen),
         "state": STATES[person.state],
     }

@@ -13,7 +13,7 @@ from zester.classes.held import hold_designs
 from zester.classes.models import CardClass, Offer, Order, Participant, Substitution
 from zester.classes.services import core_offer, hold_class, recount
 from zester.core.errors import ZesterError
-from zester.core.kits.offers import COUNTED, MOST_PEOPLE, usual_offer
+from zester.core.kits.offers import COUNTED, MOST_KITS, MOST_PEOPLE, usual_offer
 from zester.core.kits.order_lines import OrderLine, Sayable
 from zester.shelf.models import Paper
 from zester.shelf.services import papers_of
@@ -31,7 +31,7 @@ def as_line(person: Participant) -> OrderLine:
     """Somebody as they would be written; their orders are read with them."""
     return OrderLine(
         name=person.name,
-        orders=tuple((str(order.offer_id), order.count) for order in person.orders.all()),
+        orders=tuple((str(order.offer_id), order.count) for order in person.orders.all()) or sets_of(person.sets),
         state=person.state,
         contact=person.contact,
         address=person.address,
@@ -39,6 +39,11 @@ def as_line(person: Participant) -> OrderLine:
         chosen=tuple(person.chosen),
         ordered_on=person.ordered_on,
     )
+
+
+def sets_of(sets: int) -> tuple[tuple[str, int], ...]:
+    """So many of everything as an order; one is what is usual."""
+    return (("", sets),) if sets > 1 else ()
 
 
 @transaction.atomic
@@ -88,6 +93,8 @@ def _person(card_class: CardClass, line: OrderLine, state: str) -> Participant:
         state=state,
         note=line.note,
         chosen=list(line.chosen),
+        # Of an offer they are an order.
+        sets=min(MOST_KITS, sum(count for key, count in line.orders if not key) or 1),
         ordered_on=line.ordered_on or timezone.localdate(),
     )
 
@@ -155,6 +162,7 @@ def all_of(person: Participant) -> dict:
         "note": person.note,
         "ordered on": person.ordered_on and person.ordered_on.isoformat(),
         "papers chosen": [papers.get(key, key) for key in person.chosen],
+        "sets": person.sets,
         "orders": [
             {"offer": order.offer.name, "count": order.count, "price of one": str(order.offer.price or "")}
             for order in person.orders.select_related("offer")
@@ -172,7 +180,7 @@ def keep_offer(offer: Offer, fields: list[str] | None = None) -> None:
     if first:
         # Those who are there already had one of everything: it is this now.
         people = offer.card_class.people.filter(orders=None)
-        Order.objects.bulk_create([Order(participant=each, offer=offer) for each in people])
+        Order.objects.bulk_create([Order(participant=each, offer=offer, count=each.sets) for each in people])
     recount(offer.card_class_id)
 
 

@@ -252,7 +252,7 @@ def needs_of(card_class: CardClass, cards: Sequence[ClassCard], held: Holdings) 
 
 def people_of(card_class: CardClass) -> tuple[Person, ...]:
     """Those with a name, in their order, as the core takes them."""
-    rows = list(card_class.people.values_list("pk", "name", "state", "chosen", "ordered_on"))
+    rows = list(card_class.people.values_list("pk", "name", "state", "chosen", "ordered_on", "sets"))
     orders: dict[int, list[tuple[str, int]]] = {}
     if rows:
         mine = Order.objects.filter(participant__card_class=card_class).order_by("pk")
@@ -263,11 +263,12 @@ def people_of(card_class: CardClass) -> tuple[Person, ...]:
             key=str(pk),
             name=name,
             state=state,
-            orders=tuple(orders.get(pk, ())),
+            # Nothing ordered is one of everything, as the core has it.
+            orders=tuple(orders.get(pk, ())) or ((("", sets),) if sets > 1 else ()),
             chosen=tuple(chosen),
             ordered_on=ordered_on,
         )
-        for pk, name, state, chosen, ordered_on in rows
+        for pk, name, state, chosen, ordered_on, sets in rows
     )
 
 
@@ -481,7 +482,7 @@ def copy_class(card_class: CardClass, *, people: bool = False) -> CardClass:
 def _ask_again(card_class: CardClass, new: CardClass, offers: dict[int, OfferRow]) -> None:
     came = card_class.people.exclude(state="cancelled").prefetch_related("orders")
     for person in came:
-        fields = {name: getattr(person, name) for name in ("name", "contact", "address")}
+        fields = {name: getattr(person, name) for name in ("name", "contact", "address", "sets")}
         again = Participant.objects.create(card_class=new, state="asked", **fields)
         for order in person.orders.all():
             Order.objects.create(participant=again, offer=offers[order.offer_id], count=order.count)

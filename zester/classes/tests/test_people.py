@@ -47,6 +47,27 @@ class PeopleTests(SignedInTests):
         self.assertEqual(self.counts()["A1"], 6)
         self.assertContains(page, "1 waiting")
 
+    def test_where_nothing_is_offered_a_number_is_so_many_of_everything(self):
+        self.add("Ines 2\nOdo, 3\nTove")
+        sets = {person.name: person.sets for person in Participant.objects.all()}
+        self.assertEqual(sets, {"Ines": 2, "Odo": 3, "Tove": 1})
+        # Three without a name are left.
+        self.assertEqual(self.counts()["A1"], 2 + 3 + 1 + 3)
+        ines = Participant.objects.get(name="Ines")
+        self.assertContains(self.client.get(self.url("people")), "2 sets")
+        page = self.client.get(self.url("person", ines.pk))
+        self.assertContains(page, "Sets of everything")
+        fields = {"name": "Ines", "state": "booked", "sets": "4", "seen": ""}
+        self.client.post(self.url("person", ines.pk), fields)
+        self.assertEqual(self.counts()["A1"], 4 + 3 + 1 + 3)
+        # The first offer is what they had until then.
+        self.offer("full kit")
+        self.assertEqual(
+            dict(Order.objects.values_list("participant__name", "count")), {"Ines": 4, "Odo": 3, "Tove": 1}
+        )
+        self.assertEqual(self.counts()["A1"], 4 + 3 + 1 + 3)
+        self.assertNotContains(self.client.get(self.url("person", ines.pk)), "Sets of everything")
+
     def test_more_than_there_are_seats_wait_and_the_first_gets_the_seat_that_is_free_again(self):
         CardClass.objects.update(capacity=2, participants=0)
         page = self.add("Ines\nOdo\nTove\nRuna")

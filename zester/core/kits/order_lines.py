@@ -213,6 +213,9 @@ def _orders(text: str, sayable: Sayable) -> list[tuple[str, int]]:
 
 def _order(part: str, sayable: Sayable) -> tuple[str, int]:
     words = part.split()
+    alone = _COUNT.fullmatch(part)
+    if alone and len(sayable.offers) <= 1:
+        return _counted(_only(sayable), alone[1])
     for number, rest in ((words[-1], words[:-1]), (words[0], words[1:])):
         count = _COUNT.fullmatch(number)
         if count and rest:

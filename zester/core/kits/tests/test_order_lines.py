@@ -77,6 +77,9 @@ class LineTests(TestCase):
     def test_with_one_offer_a_number_is_of_it_and_without_offers_a_name_is_enough(self):
         self.assertEqual(read_person("Ines 2", Sayable(offers=OFFERS[:1])).person.orders, (("1", 2),))
         self.assertEqual(read_person("Ines", Sayable()).person, OrderLine(name="Ines"))
+        for line in ("Ines 2", "Ines, 2", "Ines: 2", "Ines\t2"):
+            self.assertEqual(read_person(line, Sayable()).person.orders, (("", 2),), line)
+        self.assertIn("not understood", read_person("Ines, 2", ALL).error.advice())
 
     def test_more_people_than_a_class_keeps_are_said(self):
         read = read_people("Ines\n" * (MOST_PEOPLE + 5), ALL)
