@@ -358,6 +358,19 @@ class Board:
             if made.plan.portion
         }
 
+    def instead_in(self, items: Iterable[Item]) -> dict[str, str]:
+        """By the key of a paper the one that is in a bag in its place."""
+        entries = (self.pieces[item.key] for item in items if item.key in self.pieces)
+        return {entry.written: entry.piece.paper for entry in entries if entry.written}
+
+    def instead_words(self, items: Iterable[Item]) -> list[str]:
+        """The same in words: ``Brick in place of Ember Dust``."""
+        names = self.counted.names
+        return [
+            f"{names.get(other, 'another paper')} in place of {names.get(written, 'another')}"
+            for written, other in self.instead_in(items).items()
+        ]
+
     @cached_property
     def supplements(self) -> list[PaperFit]:
         """What is still to be cut of papers that are cut already: their other pieces lie there."""

@@ -11,6 +11,7 @@ from zester.core.cards.drawing import LABEL_ROOM
 from zester.core.cards.study import Study, study
 from zester.core.cautions import CAUTIONS
 from zester.core.kits.assembly import READY, AssemblyStep, assembly_of, supplies_for
+from zester.core.kits.demand import EVERYBODY
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
 from zester.core.pieces import FOLDS, Bit, CutPiece
@@ -82,6 +83,8 @@ class HandoutCard:
     """Its layers apart."""
     pieces: tuple[CutPiece, ...]
     """The pieces of one card."""
+    instead: tuple[str, ...]
+    """Papers in place of others, in words."""
     bits: tuple[Bit, ...]
     """The bits of one card."""
     ready: tuple[ShownStep, ...]
@@ -140,7 +143,8 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
         size=_size(looked),
         pictures=tuple(named[key] for key in ("front", "inside", "back") if key in named),
         apart=tuple(_with_sizes(named[key], looked) for key in ("apart-front", "apart-inside") if key in named),
-        pieces=tuple(_as_given(piece) for piece in read.pieces if not piece.filler),
+        pieces=tuple(_as_given(piece, counted.instead) for piece in read.pieces if not piece.filler),
+        instead=tuple(_instead(counted, read)),
         bits=read.bits,
         ready=tuple(each for step, each in shown if step.stage == READY),
         steps=tuple(each for step, each in shown if step.stage != READY),
@@ -151,8 +155,18 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
     )
 
 
-def _as_given(piece: CutPiece) -> CutPiece:
+def _instead(counted: CountedClass, read: ReadCard) -> Iterable[str]:
+    """What other papers are in some kits, or in all, in place of those the list says."""
+    used = {piece.paper for piece in read.pieces}
+    for each in counted.needs.instead:
+        if each.paper in used:
+            other, paper = (counted.names.get(key, "another paper") for key in (each.other, each.paper))
+            yield f"{other} in place of {paper}{'' if each.who == EVERYBODY else ', in some kits'}"
+
+
+def _as_given(piece: CutPiece, instead: Mapping[str, str]) -> CutPiece:
     """A piece without what only its designer and the trimmer have to know, and without its foam, which its step has."""
+    piece = replace(piece, paper=instead.get(piece.paper, piece.paper))
     return replace(piece, border=None, middle=None, from_middle=False, either_side=False, raised=0)
 
 
@@ -162,7 +176,7 @@ def _size(looked: Study) -> str:
 
 
 def _drawings(counted: CountedClass, card: Card, letter: str, version: str, ink: Ink) -> list[Drawing]:
-    found = drawings_of(card, letter, counted.known, counted.held.papers, version)
+    found = drawings_of(card, letter, counted.known, counted.held.papers, version, counted.instead)
     if ink is Ink.SCREEN:
         return found
     return [on_paper(in_grey(each) if ink is Ink.GREY else each) for each in found]

@@ -49,7 +49,7 @@ def bag_labels(board: Board, order: str, address: Callable[[str, str], str], par
             PackLabel(
                 big="" if row.bag.letter == ALL else row.bag.name,
                 title=row.name,
-                lines=(board.card_name(row.bag.letter), *notes),
+                lines=(board.card_name(row.bag.letter), *board.instead_words(row.bag.items), *notes),
                 inside=_inside(lines),
                 code=code_svg(address("bag", row.bag.key)),
             )

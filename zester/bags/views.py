@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
@@ -18,7 +18,7 @@ from zester.bags.models import Shortage
 from zester.bench.views import ASKED
 from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
-from zester.core.kits.packing import ALL, BAGGINGS
+from zester.core.kits.packing import ALL, BAGGINGS, Item
 from zester.designs.desk import drawings_of
 from zester.shelf.services import papers_of
 from zester.site.owned import key_of
@@ -70,17 +70,21 @@ def stack(request: HttpRequest, pk: int, stack: str) -> HttpResponse:
     alike, sides = hints_of(board, shown)
     context["hints"] = [*alike, *sides]
     context["now_for"] = now.name if now else ""
-    context |= {"drawing": _picture(board, shown.stack.letter), "weight": weights_of(board).of_bag(shown.stack.items)}
+    context |= {
+        "drawing": _picture(board, shown.stack.letter, shown.stack.items),
+        "weight": weights_of(board).of_bag(shown.stack.items),
+    }
     return render(request, "bags/stack.html", context)
 
 
-def _picture(board: Board, letter: str):
-    """The finished card, as far as it can be drawn."""
+def _picture(board: Board, letter: str, items: Iterable[Item]):
+    """The finished card, as far as it can be drawn, of the papers that are in the bag."""
     card = board.cards.get(letter)
     if letter == ALL or card is None:
         return None
     held = board.counted.held
-    drawn = drawings_of(card.entry.card, letter, held.known, held.papers, card.entry.version)
+    instead = board.instead_in(items)
+    drawn = drawings_of(card.entry.card, letter, held.known, held.papers, card.entry.version, instead)
     return drawn[0] if drawn else None
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -24,6 +24,7 @@ from zester.core.kits.demand import (
     Instead,
     Picked,
     demands_of,
+    everybodys_papers,
     picked,
     picked_cards,
     seats_taken,
@@ -155,6 +156,11 @@ class CountedClass:
     def names(self) -> dict[str, str]:
         """What the papers are called, by key."""
         return {paper.key: paper.name for paper in self.known.papers}
+
+    @cached_property
+    def instead(self) -> Mapping[str, str]:
+        """By the key of a paper the one that everybody gets in its place."""
+        return everybodys_papers(self.needs.instead)
 
     @property
     def errors(self) -> int:

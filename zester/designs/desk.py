@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from django.utils.safestring import mark_safe
@@ -208,18 +208,28 @@ def _row(reading: Reading, yields: dict[int, int], found: Sequence[Finding]) -> 
     return AnsweredLine(reading, count, tuple(finding for finding in found if finding.line == reading.line))
 
 
-def drawings_of(card: Card, letter: str, known: Known, papers: Sequence[Paper], version: str = "") -> list[Drawing]:
-    """All drawings of a card, painted."""
+def drawings_of(
+    card: Card,
+    letter: str,
+    known: Known,
+    papers: Sequence[Paper],
+    version: str = "",
+    instead: Mapping[str, str] | None = None,
+) -> list[Drawing]:
+    """All drawings of a card, painted; ``instead``: by a paper's key the one that is taken in its place."""
     study = study_card(card, known, version=version)
     if not study.folded:
         return []
     views = draw_card(study.pieces, study.folded, study.placed, study.unit)
-    return [paint(view, study, letter, papers) for view in views]
+    return [paint(view, study, letter, papers, instead) for view in views]
 
 
-def paint(view: View, study: Study, letter: str, papers: Sequence[Paper]) -> Drawing:
-    """The view with the look of every paper in it."""
+def paint(
+    view: View, study: Study, letter: str, papers: Sequence[Paper], instead: Mapping[str, str] | None = None
+) -> Drawing:
+    """The view with the look of every paper in it, or of the one that is taken in its place."""
     looks = {paper.key: paper for paper in papers}
+    looks |= {written: looks[other] for written, other in (instead or {}).items() if other in looks}
     fills: dict[tuple[str, str], dict] = {}
     layers = tuple(_painted(layer, study, letter, looks, fills) for layer in view.layers)
     planes = tuple(
