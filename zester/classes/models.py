@@ -153,6 +153,7 @@ class CardClass(Owned):
     n_cards = models.PositiveIntegerField(default=0, editable=False)
     n_lines = models.PositiveIntegerField(default=0, editable=False)
     n_wrong = models.PositiveIntegerField(default=0, editable=False)
+    n_faults = models.PositiveIntegerField(default=0, editable=False)
     n_pieces = models.PositiveIntegerField(default=0, editable=False)
     n_bags = models.PositiveIntegerField(default=0, editable=False)
     counted_at = models.DateTimeField(null=True, editable=False)

@@ -49,7 +49,7 @@ from zester.core.tally import (
     tally_bits,
 )
 from zester.designs.models import Card
-from zester.designs.services import Holdings, copy_card, holdings_of, read_card
+from zester.designs.services import Holdings, copy_card, faults_in, holdings_of, read_card
 from zester.shelf.models import Paper
 
 
@@ -66,6 +66,10 @@ class ReadCard:
     def errors(self) -> list[Reading]:
         """The lines that cannot be read."""
         return [reading for reading in self.readings if reading.error]
+
+    def faults(self, known: Known) -> int:
+        """How much on it would spoil the card."""
+        return faults_in(self.entry.card.cut_list, known, self.entry.card.ruler, self.entry.version)
 
     @cached_property
     def pieces(self) -> tuple:
@@ -166,6 +170,11 @@ class CountedClass:
     def errors(self) -> int:
         """How many lines wait to be mended."""
         return sum(len(card.errors) for card in self.cards)
+
+    @property
+    def faults(self) -> int:
+        """How much on its designs would spoil a card."""
+        return sum(card.faults(self.known) for card in self.designs)
 
     @property
     def lines(self) -> int:
@@ -345,11 +354,12 @@ def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = Non
         papers = None
     counted = count_class(card_class, held)
     card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.designs), counted.lines, counted.errors
+    card_class.n_faults = counted.faults
     card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_bags
     card_class.n_people = counted.people
     card_class.bits = [[bit.name, bit.count, bit.length, bit.why] for bit in counted.bits]
     card_class.counted_at = timezone.now()
-    facts = ["n_cards", "n_lines", "n_wrong", "n_pieces", "n_bags", "n_people", "bits", "counted_at"]
+    facts = ["n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "n_bags", "n_people", "bits", "counted_at"]
     card_class.save(update_fields=facts)
     class_counted.send(CardClass, counted=counted, papers=papers)
     return counted

@@ -16,6 +16,8 @@ def design_states(classes: Iterable[CardClass]) -> dict[int, State]:
 def _design(card_class: CardClass) -> State:
     if card_class.n_wrong:
         return "todo", f"{some(card_class.n_wrong, 'line')} to mend"
+    if card_class.n_faults:
+        return "todo", f"{some(card_class.n_faults, 'fault')} to mend"
     if not card_class.n_lines:
         return "ready", "write the first card"
     return "done", f"{some(card_class.n_cards, 'card')}, {some(card_class.n_lines, 'line')}"

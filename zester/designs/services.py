@@ -13,6 +13,7 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from zester.core.cards.checks import check_card
 from zester.core.cards.study import Study, study
 from zester.core.cutlist.lines import Reading, plain_lines
 from zester.core.cutlist.notation import read_list, rename_tool
@@ -100,6 +101,13 @@ def read_card(card: Card, known: Known, text: str | None = None) -> list[Reading
 def study_card(card: Card, known: Known, text: str | None = None, version: str = "") -> Study:
     """The card's list, or ``text`` in its place, looked at as a card."""
     return study(read_card(card, known, text), known, RULERS[card.ruler], version)
+
+
+@lru_cache(maxsize=256)
+def faults_in(text: str, known: Known, ruler: str, version: str) -> int:
+    """How much of what the checks find in a list would spoil the card. Of a list that is as it was it is known."""
+    ruled = RULERS[ruler]
+    return sum(finding.grave for finding in check_card(study(read_list(text, known, ruled), known, ruled, version)))
 
 
 def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = False, open_in: object = None) -> Saved:

@@ -171,7 +171,9 @@ def stamp_of(card_class: CardClass) -> str:
     works = list(mine.order_by("pk").values_list("fit_id", "kind", "status", "due_at"))
     late = timezone.now() - OVERDUE
     nobody = any(kind in URGENT and due < late for _, kind, _, due in works) and not living_workers()
-    facts = [getattr(card_class, name) for name in ("n_cards", "n_lines", "n_wrong", "n_pieces", "auto_fit")]
+    facts = [
+        getattr(card_class, name) for name in ("n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "auto_fit")
+    ]
     told = repr((fits, [work[:2] for work in works], nobody, facts))
     return blake2b(told.encode(), digest_size=9).hexdigest()
 

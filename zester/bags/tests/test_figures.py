@@ -1,6 +1,6 @@
 """One truth on all pages: random classes are rendered, and every figure of the same thing is compared.
 
-``ZESTER_FIGURES=1000`` looks at so many classes; otherwise a share of them.
+``ZESTER_FIGURES=40-80`` looks at those of these numbers, ``benchmarks/figures.sh`` at a thousand; otherwise a few.
 """
 
 from __future__ import annotations
@@ -31,7 +31,7 @@ from zester.plans.models import PaperFit
 from zester.shelf.models import Bit
 from zester.shelf.stock import stock_take
 
-MANY = int(os.environ.get("ZESTER_FIGURES", "5"))
+FIRST, LAST = map(int, os.environ.get("ZESTER_FIGURES", "0-5").split("-"))
 SIZES = ("4 x 5¼", "3¾ x 5", "2 x 3", "1 x 5", "3 x ¾", "2½ x 2½", "8½ x 5½", "1½ x 2")
 NAMES = [
     "Ines",
@@ -155,7 +155,7 @@ class FiguresTests(SignedInTests):
         return int(found[1].replace(",", ""))
 
     def test_every_page_says_the_same(self):
-        for seed in range(MANY):
+        for seed in range(FIRST, LAST):
             # Those before stay: they share the shelf. After ten of them it is begun anew.
             if seed % 10 == 0:
                 CardClass.objects.all().delete()
@@ -191,6 +191,10 @@ class FiguresTests(SignedInTests):
 
     def sheets_and_money(self) -> None:
         fits = list(PaperFit.objects.wanted().filter(class_paper__card_class=self.made))
+        if any(fit.shown is None for fit in fits):
+            # Something is larger than its sheet, or than its portion: every page says so, and has no figures.
+            self.assertIn("something in the way", self.text("classes:count"))
+            return
         wall = self.text("fits:wall")
         sheets = self.number(r"(\d+) sheets? from", wall)
         self.assertEqual(sheets, sum(fit.shown.new_sheets for fit in fits))
@@ -218,6 +222,8 @@ class FiguresTests(SignedInTests):
             self.assertLess(len(row["in a pack"]), 9, "no raw unit")
 
     def minutes(self) -> None:
+        if PaperFit.objects.wanted().filter(class_paper__card_class=self.made, shown=None).exists():
+            return
         page = self.text("bench:evening")
         said = re.search(r"About (?:(\d+) h ?)?(?:(\d+)(?: min)?)?[,.]", page)
         minutes = 60 * int(said[1] or 0) + int(said[2] or 0)

@@ -168,6 +168,14 @@ class HeldTests(SignedInTests):
         self.client.force_login(self.stranger)
         self.assertEqual(self.take().status_code, 404)
 
+    def test_a_design_with_something_to_mend_is_not_done(self):
+        self.assertContains(self.client.get(reverse("classes:list")), 'Design<span class="visually-hidden">, done:', 2)
+        # A mat larger than the card it sits on.
+        self.write("card 4¼ x 5½ side fold\nBase brass\nMat 4½ x 5¾ brass")
+        self.assertContains(self.client.get(reverse("classes:list")), "1 fault to mend", 2)
+        self.write(LIST)
+        self.assertNotContains(self.client.get(reverse("classes:list")), "to mend")
+
     def test_a_kit_list_is_the_classs_own_and_goes_on_being_written(self):
         make_paper(self.user, "Chalk")
         self.client.post(reverse("classes:kit_list", args=[self.november.pk]))
