@@ -240,13 +240,19 @@ def _count(
     if extra:
         why += f"; + {spare.words(count)} = {count + extra:,}"
     shares = tuple(
-        Share(demand.pools.get(piece.paper, TOGETHER), demand.kits, demand.each * piece.count, demand.group)
+        Share(_pool(demand, piece.paper), demand.kits, demand.each * piece.count, demand.group)
         for demand in lines
         if demand.kits
     )
     return PieceCount(
         handle=handle, card=card.name, piece=piece, count=count + extra, why=why, shares=shares, written=written
     )
+
+
+def _pool(demand: Demand, paper: str) -> str:
+    """How kits get a paper that is cut for them; one they get nothing else of, taken in place of another, is cut."""
+    pool = demand.pools.get(paper, TOGETHER)
+    return TOGETHER if pool == WITHOUT else pool
 
 
 def tally_bits(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[BitCount]:

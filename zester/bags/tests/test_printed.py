@@ -9,11 +9,13 @@ import pymupdf
 import zxingcpp
 from PIL import Image
 
+from tests.people import make_paper
 from zester.bags.checks import weights_of
-from zester.bags.printed import parts_of
+from zester.bags.printed import bag_labels, parts_of
 from zester.bags.sharing import switch
 from zester.bags.tests.cases import MOON, PackingTests
-from zester.classes.models import Participant
+from zester.classes.models import Participant, Substitution
+from zester.classes.services import recount
 from zester.core.printing.label_sheets import LABEL_SHEETS
 from zester.core.tests.share import each_of
 from zester.designs.models import Card
@@ -21,6 +23,29 @@ from zester.shelf.models import Bit, Paper
 
 
 class PrintTests(PackingTests):
+    def test_another_paper_is_named_on_labels_and_hand_outs_and_drawn(self):
+        ember = make_paper(self.user, "Ember Dust", colour="#b5452c")
+        tove = self.person("Tove")
+        some = Substitution.objects.create(card_class=self.card_class, paper=self.paper, other=ember, who="some")
+        some.people.add(tove)
+        recount(self.card_class.pk)
+        labels = bag_labels(self.board(), "person", lambda *_: "x")
+        words = {label.title: label.lines for label in labels}
+        self.assertIn("Ember Dust in place of Telescope Brass", words["Tove Lind"])
+        self.assertNotIn("Ember Dust in place of Telescope Brass", words["Ines Falk"])
+        page = self.shown(self.address("handout"))
+        self.assertIn("Ember Dust in place of Telescope Brass, in some kits.", page)
+        stacks = {shown.key: self.shown(self.address("stack", shown.key)) for shown in self.board().stacks}
+        drawn = [key for key, text in stacks.items() if "#b5452c" in text]
+        self.assertTrue(0 < len(drawn) < len(stacks), stacks.keys())
+        # For everybody: the hand-out names and draws the other paper, and no more the written one.
+        Substitution.objects.update(who="all")
+        recount(self.card_class.pk)
+        page = self.shown(self.address("handout"))
+        self.assertIn("Ember Dust in place of Telescope Brass.", page)
+        self.assertIn("#b5452c", page)
+        self.assertEqual(page.count("Telescope Brass"), page.count("in place of Telescope Brass"))
+
     def pdf(self, view: str, *args, **query) -> pymupdf.Document:
         answer = self.client.get(self.address(view, *args, **query))
         self.assertEqual(answer["Content-Type"], "application/pdf")

@@ -12,7 +12,7 @@ from zester.core.fitting.jobs.job import Bench, Margins, Row
 from zester.core.geometry import Window
 from zester.core.kits.demand import ClassNeeds, Counts, demands_of
 from zester.core.pieces import Bit, CutPiece
-from zester.core.tally import CardPieces, Demand, cards_of, sum_in_words, tally, tally_bits
+from zester.core.tally import CardPieces, Demand, cards_made, cards_of, sum_in_words, tally, tally_bits
 
 
 def piece(number: int, count: int, paper: str = "brass", **more) -> CutPiece:
@@ -55,6 +55,26 @@ class TallyTests(TestCase):
         cards = [CardPieces(letter, letter, (piece(1, many), piece(2, 1))) for letter in "ABC"]
         counts = tally(cards, [Demand(letter, count, "") for letter, count in lines])
         self.assertEqual(sum(each.count for each in counts), sum(count * (many + 1) for _, count in lines))
+
+    def test_cards_of_paper_that_people_bring_are_not_made_here(self):
+        card = CardPieces("A", "Moon", (piece(1, 1), piece(2, 1, "chalk")))
+        none = {"brass": "none", "chalk": "none"}
+        lines = [
+            Demand("A", 6, "full", 2, 3),
+            Demand("A", 4, "class only", 2, 2, none),
+            Demand("B", 9, "of another", 1, 9),
+        ]
+        self.assertEqual((cards_of("A", lines), cards_made(card, lines)), (10, 6))
+        # Who gets one of its papers has a card that is made.
+        lines.append(Demand("A", 2, "card stock", 1, 2, {"chalk": "none"}))
+        self.assertEqual(cards_made(card, lines), 8)
+        self.assertEqual(cards_made(CardPieces("A", "bits alone", ()), lines), 12)
+
+    def test_a_paper_in_place_of_another_is_cut_for_who_gets_nothing_else_of_it(self):
+        card = CardPieces("A", "Moon", (piece(1, 1), piece(2, 1, "stars")))
+        line = Demand("A", 2, "card stock", 1, 2, {"stars": "none"}, {"brass": "stars"})
+        found = {each.handle: [share.pool for share in each.shares] for each in tally([card], [line]) if each.count}
+        self.assertEqual(found, {"A1′": ["together"]})
 
     def test_a_demand_for_no_card_or_for_less_than_none_is_refused(self):
         card = CardPieces("A", "x", (piece(1, 1),))
