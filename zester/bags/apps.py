@@ -10,12 +10,15 @@ class BagsConfig(AppConfig):
 
     def ready(self) -> None:
         """Be asked."""
+        from zester.bags.models import Mark
         from zester.bags.shortages import came_back
         from zester.bags.station import pack_states
         from zester.bench.refits import refitted
+        from zester.classes.held import register_done
         from zester.site import stations
 
         refitted.connect(came_back)
+        register_done(lambda card_class: Mark.objects.filter(card_class=card_class).exists())
 
         stations.register("pack", "Pack", "bags:pack", pack_states)
         tabs = (("pack", "Packing"), ("short", "Piles and what is short"), ("checks", "Checks"), ("print", "Labels"))

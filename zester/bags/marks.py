@@ -12,7 +12,7 @@ from django.db import transaction
 from zester.bags.board import Board, ShownKit, ShownStack, board_of, board_with, digest, kit_of
 from zester.bags.models import Mark
 from zester.bags.shortages import say_anew
-from zester.classes.held import hold_designs
+from zester.classes.held import follow_again, hold_designs
 from zester.classes.models import CardClass
 from zester.classes.people import set_state
 from zester.classes.services import count_class, hold_class, recount
@@ -165,11 +165,12 @@ def set_bagging(card_class: CardClass, bagging: str) -> None:
 @transaction.atomic
 def begin_again(card_class: CardClass) -> int:
     """Nothing is packed after all; how many marks are gone."""
-    hold_class(card_class.pk)
+    card_class = hold_class(card_class.pk)
     marks = Mark.objects.filter(card_class=card_class).exclude(moved_from="")
     moved = {kit_of(what): before for what, before in marks.values_list("what", "moved_from")}
     number, _ = Mark.objects.filter(card_class=card_class).delete()
     _move_people(card_class, moved)
+    follow_again(card_class)
     return number
 
 

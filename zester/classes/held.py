@@ -6,16 +6,37 @@ so, and then what is cut stays cut.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 
 from django.db import transaction
+from django.utils import timezone
 
 from zester.classes.models import HELD, CardClass, ClassCard
 from zester.classes.services import count_class, hold_class, recount
+from zester.core.lengths import show_size
 from zester.core.tally import PieceCount
 from zester.designs.models import Card
 from zester.designs.services import Clash, keep_words, read_card
+
+# Say of a class whether something of it is done: cut, packed.
+_DONE: list[Callable[[CardClass], bool]] = []
+
+
+def register_done(is_done: Callable[[CardClass], bool]) -> None:
+    """Be asked whether something of a class is done."""
+    _DONE.append(is_done)
+
+
+@transaction.atomic
+def follow_again(card_class: CardClass) -> None:
+    """Something was taken back: a class of which nothing is done any more follows its designs again."""
+    past = card_class.date is not None and card_class.date < timezone.localdate()
+    handed = card_class.people.filter(state__in=("packed", "handed")).exists()
+    if past or handed or any(is_done(card_class) for is_done in _DONE):
+        return
+    if card_class.class_cards.exclude(held={}).update(held={}):
+        recount(card_class.pk)
 
 
 @transaction.atomic
@@ -48,16 +69,22 @@ def keep_class_words(entry: ClassCard, sent: Mapping[str, str], seen: Mapping[st
 
 
 def effect_of(entry: ClassCard) -> list[tuple[str, str, int, int]]:
-    """What the design as it is in the library would change: piece, paper, how many now and how many then."""
+    """What the design as it is in the library would change: piece and size, paper, how many now and how many then."""
     counted = count_class(entry.card_class)
     reading = tuple(read_card(Card.objects.get(pk=entry.card_id), counted.known))
     cards = tuple(replace(card, readings=reading) if card.entry.pk == entry.pk else card for card in counted.cards)
+    unit = entry.card_class.unit
     now, then = _by_piece(counted.counts), _by_piece(replace(counted, cards=cards).counts)
     return [
-        (f"{handle} {name}", counted.names.get(paper, "another paper"), now.get(key, 0), then.get(key, 0))
+        (
+            f"{handle} {name}, {show_size(*size, unit)}",
+            counted.names.get(paper, "another paper"),
+            now.get(key, 0),
+            then.get(key, 0),
+        )
         for key in dict.fromkeys((*now, *then))
         if now.get(key, 0) != then.get(key, 0)
-        for handle, name, paper, _ in [key]
+        for handle, name, paper, size in [key]
     ]
 
 

@@ -11,11 +11,13 @@ class PlansConfig(AppConfig):
 
     def ready(self) -> None:
         """Listen, and be asked."""
+        from zester.classes import held
         from zester.classes.signals import class_counted
         from zester.plans import needs, queue, standing, work
         from zester.site import health, removed
 
         removed.register_need(standing.is_cut)
+        held.register_done(standing.any_cut)
         class_counted.connect(needs.follow)
         queue.register(work.run)
         health.register("workers", standing.workers_now)

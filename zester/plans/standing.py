@@ -184,6 +184,11 @@ def is_cut(thing: Owned) -> bool:
     return isinstance(thing, Paper) and done.filter(class_paper__paper=thing).exists()
 
 
+def any_cut(card_class: CardClass) -> bool:
+    """Whether a paper of the class is cut, or being cut."""
+    return PaperFit.objects.filter(class_paper__card_class=card_class, held__in=PaperFit.DONE).exists()
+
+
 def papers_in(card_class: CardClass) -> Papers:
     """How all papers of a class stand."""
     return stated([card_class])[card_class.pk]

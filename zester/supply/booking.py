@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from django.db import transaction
 from django.utils import timezone
 
-from zester.classes.held import hold_designs
+from zester.classes.held import follow_again, hold_designs
 from zester.classes.services import hold_class
 from zester.core.class_job import SHEET_ID
 from zester.core.fitting.jobs.supply import on_shelf_too
@@ -137,6 +137,7 @@ def let_go(fit: PaperFit) -> None:
     fit.save(update_fields=["held", "shown", "offered", "lost", "over", "changed_at"])
     if was_done:
         note_anew(card_class, {fit.paper.key})
+        follow_again(card_class)
         fit.refresh_from_db(fields=["need", "labels", "job", "problem"])
     begin([fit])
 

@@ -91,7 +91,7 @@ class HeldTests(SignedInTests):
         self.write(WIDER)
         page = self.desk()
         self.assertContains(page, "This class keeps the list it was cut with")
-        self.assertContains(page, "A2 Strip of Telescope Brass")
+        self.assertContains(page, "A2 Strip, 1½ × 5 in of Telescope Brass: 8 more to cut")
         self.assertContains(page, "Not cut yet, and changed with the design: January.")
         # The design is what is written on.
         self.assertContains(page, "Strip 1½ x 5 brass")
@@ -102,6 +102,14 @@ class HeldTests(SignedInTests):
         self.assertEqual((first.held, dict(first.over)), ("cut", {"A2": 8}))
         self.assertEqual({handle: about["count"] for handle, about in more.pieces.items()}, {"A2": 8})
         self.assertContains(self.desk(), "it keeps this list")
+
+    def test_a_cut_that_is_taken_back_lets_the_class_follow_again(self):
+        self.cut()
+        self.write(WIDER)
+        mark = reverse("bench:mark", args=[self.november.pk, self.paper.key])
+        self.client.post(mark, {"state": "not", "sure": "yes"})
+        self.assertTrue(self.follows())
+        self.assertNotContains(self.desk(), "it keeps this list")
 
     def test_typing_at_the_desk_of_the_class_asks_too(self):
         self.cut()

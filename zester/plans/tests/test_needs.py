@@ -145,9 +145,9 @@ class NeedTests(PlanTests):
     def test_old_plans_are_let_go_but_never_one_that_was_cut(self):
         self.work_off()
         cut = self.fit.shown
-        self.client.post(
-            reverse("bench:mark", args=[self.card_class.pk, self.paper.key]), {"state": "cut", "bought0": 0}
-        )
+        mark = reverse("bench:mark", args=[self.card_class.pk, self.paper.key])
+        for state in ("cut", "not"):
+            self.client.post(mark, {"state": state, "bought0": 0, "sure": "yes"})
         PaperPlan.objects.filter(pk=cut.pk).update(made_at="2020-01-01T00:00Z")
         for count in range(35):
             PaperPlan.objects.create(
