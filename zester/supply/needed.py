@@ -68,7 +68,7 @@ class PaperRow:
     @property
     def uncounted(self) -> bool:
         """Whether nobody counts it."""
-        return any(size.held.on_hand is None for size in self.sizes)
+        return any(size.held.on_hand is None for size in self.sizes if not size.is_cut)
 
     @property
     def others(self) -> int:
@@ -84,6 +84,7 @@ def needs_page(card_class: CardClass) -> dict:
     bits = bits_of_classes([card_class], Bit.objects.of(card_class.owner))
     to_buy = buying_list(card_class.owner, [card_class])
     return {
+        "others_too": any(bit.others for bit in bits),
         "card_class": card_class,
         "counted": counted,
         "papers": papers,
@@ -120,11 +121,13 @@ def _sizes(entry: Entry) -> tuple[SizeNeed, ...]:
         return ()
     fit, found = entry.fit, []
     sheets = {sheet.key: sheet for sheet in fit.paper.sheets.all()}
-    lacking = {} if fit.held == fit.Held.CUT else lacking_of(fit)
+    is_cut, me = fit.held == fit.Held.CUT, fit.class_paper.card_class_id
+    lacking = {} if is_cut else lacking_of(fit)
     for key, planned in fit.shown.used.items():
         sheet = sheets.get(key)
         on_hand = fit.paper.on_hand if key == SHEET_ID else sheet.on_hand if sheet else 0
-        reserved = sum(each.count for each in fit.promised.get(key, ()))
+        promised = fit.promised.get(key, ())
+        reserved = sum(each.count for each in promised)
         size = fit.paper.size_text if key == SHEET_ID else sheet.size_text if sheet else "no longer there"
         found.append(
             SizeNeed(
@@ -133,6 +136,8 @@ def _sizes(entry: Entry) -> tuple[SizeNeed, ...]:
                 is_offcut=bool(sheet and sheet.is_offcut),
                 planned=planned,
                 held=Held(on_hand=on_hand, reserved=reserved),
+                others=sum(each.count for each in promised if each.card_class != me),
+                is_cut=is_cut,
                 lacking=lacking.get(key, 0),
             )
         )

@@ -24,13 +24,12 @@ class SizeNeed:
     """How many the plan takes."""
     held: Held
     """What there is, and what is promised to all classes that wait to be cut, this one with them."""
+    others: int
+    """How many are promised to other classes."""
     lacking: int
     """How many are not there for this class, once those before it are served; all, where nobody counts."""
-
-    @property
-    def others(self) -> int:
-        """How many are promised to other classes."""
-        return self.held.reserved - self.planned
+    is_cut: bool = False
+    """Whether it is cut: then it is gone, and nothing is promised or bought for it."""
 
     @property
     def free(self) -> int | None:
