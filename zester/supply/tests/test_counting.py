@@ -52,6 +52,21 @@ class NeedsTests(SignedInTests):
         self.assertContains(page, "2&nbsp;sheets")
         self.assertContains(page, "5 people × 1 = 5 cards; 2 in each card: 5 × 2 = 10")
 
+    def test_bits_are_there_once_for_classes_that_share_them_and_who_comes_first_is_served_first(self):
+        later = make_class(self.user, LIST, participants=6, date="2099-05-02")
+        sooner = make_class(self.user, LIST, participants=5, date="2099-05-01")
+        past = make_class(self.user, LIST, participants=50, date="2020-05-01")
+        count_bit(Bit.objects.create(owner=self.user, name="Gems", pack=100), 15)
+        need = {each.pk: self.page(each).context["bits"][0] for each in (later, sooner)}
+        self.assertEqual((need[sooner.pk].others, need[sooner.pk].lacking), (0, 0))
+        self.assertEqual((need[later.pk].others, need[later.pk].needed, need[later.pk].lacking), (10, 12, 7))
+        self.assertNotContains(self.page(sooner), "needed by classes whose day is sooner")
+        self.assertContains(self.page(later), "needed by classes whose day is sooner")
+        # Together they lack the same as one after the other.
+        both = buying_list(self.user, [later, sooner])
+        self.assertEqual(next(each.lacking for each in both.articles if each.name == "gems"), 7)
+        self.assertEqual(self.page(past).context["bits"][0].others, 0)
+
     def test_bits_are_needed_there_and_to_buy(self):
         card_class = make_class(self.user, LIST, participants=6)
         gems = Bit.objects.create(owner=self.user, name="Gems", pack=100)

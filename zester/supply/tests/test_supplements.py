@@ -105,6 +105,9 @@ class SupplementTests(PlanTests):
         self.assertEqual((self.parts()[1].held, self.parts()[2].held, CutLog.objects.count()), ("cut", "cut", 2))
         self.assertEqual(before - self.on_hand(), supplement.shown.new_sheets)
         self.assertNotContains(self.client.get(reverse("bags:short", args=address)), "still to be cut")
+        # What is cut is promised to nobody, and to be bought no more.
+        (row,) = self.client.get(reverse("fits:needs", args=address)).context["rows"]
+        self.assertEqual({(size.is_cut, size.others, size.lacking) for size in row.sizes}, {(True, 0, 0)})
         # Once more, and less again.
         self.grow(14)
         self.assertIn(3, self.parts())
