@@ -17,6 +17,7 @@ from PIL import Image
 
 from zester.archive.kit_keys import renamed
 from zester.archive.rows import FORMAT, KINDS, Kind
+from zester.archive.shapes import SHAPES, fits
 from zester.bench.models import Run
 from zester.classes.models import CardClass
 from zester.core.cutting.record import read_steps, read_table
@@ -178,6 +179,8 @@ def _here(kind: Kind, values: dict, user: AbstractBaseUser) -> models.Model | No
 
 def _value(kind: Kind, each: models.Field, value: object) -> object:
     if isinstance(each, models.JSONField):
+        if not fits(value, SHAPES[kind.name][each.name]):
+            raise _broken(kind, each.name)
         return value
     if isinstance(value, (list, dict)):
         raise _broken(kind, each.name)

@@ -31,7 +31,7 @@ from zester.plans.models import PaperFit
 from zester.shelf.models import Bit
 from zester.shelf.stock import stock_take
 
-FIRST, LAST = map(int, os.environ.get("ZESTER_FIGURES", "0-5").split("-"))
+FIRST, LAST = map(int, os.environ.get("ZESTER_FIGURES", "0-3").split("-"))
 SIZES = ("4 x 5¼", "3¾ x 5", "2 x 3", "1 x 5", "3 x ¾", "2½ x 2½", "8½ x 5½", "1½ x 2")
 NAMES = [
     "Ines",
