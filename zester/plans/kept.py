@@ -25,7 +25,7 @@ from zester.core.fitting.jobs.rest import WasMade
 from zester.core.fitting.jobs.supply import used_sheets
 from zester.plans.models import PaperFit, PaperPlan
 from zester.shelf.models import Paper, Sheet
-from zester.shelf.uses import open_stock, who
+from zester.shelf.uses import open_stock, promised, who
 
 # Plans that are not shown, not cut and were made longest ago are let go beyond so many of a paper.
 KEPT = 30
@@ -181,7 +181,7 @@ def _can_be_had(fit: PaperFit, plan: PaperPlan) -> bool:
     offcuts = list(Sheet.objects.filter(paper=paper, removed_at=None, is_offcut=True))
     card_class = fit.class_paper.card_class
     me = who(card_class.pk, fit.part)
-    there = open_stock(card_class.owner_id, me, [paper], {paper.pk: offcuts})[paper.pk]
+    there = open_stock(promised(card_class.owner_id), me, paper, offcuts)
     known = {sheet.key for sheet in offcuts}
     whole = {SHEET_ID, *paper.sheets.filter(is_offcut=False).values_list("key", flat=True)}
     return all(there.get(key, 0) >= count for key, count in plan.used.items() if key in known or key not in whole)

@@ -7,7 +7,7 @@ counted class --jobs_of--> a job for each paper --need_of--> changed?  no: nothi
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict, replace
 
 from zester.classes.models import CardClass, ClassPaper
@@ -31,7 +31,7 @@ from zester.plans.models import PaperFit, Work
 from zester.plans.work import SETTLE, ask, go_on, stop
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.services import shelf_paper, sizes_of
-from zester.shelf.uses import open_stock, who
+from zester.shelf.uses import Wants, open_stock, promised, who
 
 # The sum of a piece of a supplement, in words.
 BEYOND = "more than is cut already"
@@ -78,10 +78,12 @@ def _note(counted: CountedClass, only: set[str] | None) -> list[PaperFit]:
     for fit in _fits(card_class, only):
         parts.setdefault(fit.paper.key, []).append(fit)
     sizes, changed = sizes_of(card_class.owner), []
+    # Asked once for all papers, and only where a paper comes in several sizes.
+    wants = promised(card_class.owner_id) if sizes else {}
     for paper in counted.held.papers:
         if paper.key in wanted or paper.key in parts:
-            of_paper = _OfPaper(counted, paper, sizes, wanted.get(paper.key, []), parts.get(paper.key, []))
-            changed += of_paper.note()
+            mine = wanted.get(paper.key, []), parts.get(paper.key, [])
+            changed += _OfPaper(counted, paper, sizes.get(paper.pk, []), wants, *mine).note()
     return changed
 
 
@@ -92,11 +94,13 @@ class _OfPaper:
         self,
         counted: CountedClass,
         paper: Paper,
-        sizes: Mapping[int, list[Sheet]],
+        sizes: list[Sheet],
+        wants: Wants,
         wanted: list[PieceCount],
         fits: list[PaperFit],
     ):
         self.counted, self.paper, self.sizes, self.wanted = counted, paper, sizes, wanted
+        self.wants = wants
         self.done = [fit for fit in fits if fit.done]
         self.open = [fit for fit in fits if not fit.done]
         self.bench = bench_of(counted.card_class)
@@ -126,10 +130,10 @@ class _OfPaper:
     def _job(self, fit: PaperFit) -> PaperJob:
         """All that the class wants of it, from what lies on the shelf for this fit."""
         card_class, paper = self.counted.card_class, self.paper
-        there = open_stock(card_class.owner_id, who(card_class.pk, fit.part), [paper], self.sizes)
+        there = open_stock(self.wants, who(card_class.pk, fit.part), paper, self.sizes) if self.sizes else None
         wishes = Wishes(self.bench, {paper.key: pins_of(fit.class_paper)})
         first = card_class.offcuts_first
-        mine = shelf_paper(paper, self.sizes.get(paper.pk, ()), there.get(paper.pk), offcuts_too=first)
+        mine = shelf_paper(paper, self.sizes, there, offcuts_too=first)
         return paper_job(mine, self.wanted, wishes)
 
     def _rest(self, job: PaperJob) -> tuple[PaperJob | None, list[PieceCount]]:

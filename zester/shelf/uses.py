@@ -81,24 +81,19 @@ def promised(user: int) -> dict[tuple[int, str], list[Promised]]:
     return found
 
 
-def open_stock(
-    user: int, mine: str, papers: Iterable[Paper], sheets: Mapping[int, list[Sheet]]
-) -> dict[int, dict[str, int]]:
-    """What somebody (``who``) may plan with of papers with several sizes or offcuts: what no other is promised.
+Wants = Mapping[tuple[int, str], list[Promised]]
 
-    By paper and by what plans call the kind of sheet.
+
+def open_stock(wants: Wants, mine: str, paper: Paper, sheets: Iterable[Sheet]) -> dict[str, int]:
+    """What somebody (``who``) may plan with of a paper with several sizes or offcuts: what no other is promised.
+
+    ``wants`` are what ``promised`` gives; by what plans call the kind of sheet.
     """
-    if not sheets:
-        return {}
-    wants, found = promised(user), {}
-    for paper in papers:
-        if paper.pk in sheets:
-            lying = {SHEET_ID: paper.on_hand} | {sheet.key: sheet.on_hand for sheet in sheets[paper.pk]}
-            found[paper.pk] = {
-                key: open_for(mine, max(0, count or 0), [each.wanted for each in wants.get((paper.pk, key), ())])
-                for key, count in lying.items()
-            }
-    return found
+    lying = {SHEET_ID: paper.on_hand} | {sheet.key: sheet.on_hand for sheet in sheets}
+    return {
+        key: open_for(mine, max(0, count or 0), [each.wanted for each in wants.get((paper.pk, key), ())])
+        for key, count in lying.items()
+    }
 
 
 def plan_name(sheet: Sheet | None) -> str:
