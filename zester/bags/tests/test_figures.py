@@ -16,6 +16,7 @@ from collections import Counter
 from decimal import Decimal
 from unittest import mock
 
+import pymupdf
 from django.urls import reverse
 
 from tests.people import A_GOOD_ORDER, SignedInTests, fitted, make_paper
@@ -171,6 +172,29 @@ class FiguresTests(SignedInTests):
                 self.minutes()
                 self.bags_and_kits()
                 self.bits()
+                if seed == FIRST:
+                    self.on_paper()
+
+    def printed(self, name: str, *args) -> str:
+        """The words of a PDF."""
+        answer = self.client.get(reverse(name, args=[self.made.pk, *args]))
+        self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "application/pdf"), name)
+        with pymupdf.open(stream=answer.content) as pages:
+            return re.sub(r"\s+", " ", " ".join(page.get_text() for page in pages))
+
+    def on_paper(self) -> None:
+        """The PDFs say what the pages say."""
+        bags, kits = self.board.packed.bags_in_all, self.board.packed.kits_in_all
+        listed = self.printed("bags:list_pdf")
+        self.assertEqual(self.number(r"(\d+) bags? in", listed), bags)
+        self.assertEqual(self.number(r"in (\d+) kits?", listed), kits)
+        cards = self.printed("bench:cards_pdf")
+        steps = json.loads(self.client.get(reverse("bench:steps_json", args=[self.made.pk])).content)["papers"]
+        for fit in PaperFit.objects.wanted().filter(class_paper__card_class=self.made):
+            self.assertIn(fit.name, cards)
+            mine = next(paper for paper in steps if paper["id"] == fit.key)
+            page = self.text("bench:paper", fit.key)
+            self.assertEqual(self.number(r"(\d+) steps? ·", page), len(mine["steps"]))
 
     def cards_and_pieces(self) -> None:
         page = self.text("classes:count")
