@@ -87,7 +87,7 @@ class DoneTests(BrowserTests):
         page.get_by_role("link", name="Cut it").click()
         expect(page.get_by_role("heading", name="Cut Chalk White, supplement")).to_be_visible()
         page.get_by_role("button", name="Begin at the bench").click()
-        # By keys the focus stays on the button, and the next step is told.
+        # By keys the button keeps the focus, and the next step is told.
         after = page.get_by_role("button", name="Done, next")
         expect(after).to_be_enabled()
         expect(page.locator("#told")).to_contain_text("Step 1 of")

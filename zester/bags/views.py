@@ -15,7 +15,7 @@ from zester.bags import marks, shortages
 from zester.bags.board import Board, ShownKit, ShownStack, board_of
 from zester.bags.checks import checks_of, hints_of, weights_of
 from zester.bags.models import Shortage
-from zester.bench.views import ASKED
+from zester.bench.refits import ASKED
 from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
 from zester.core.kits.packing import ALL, BAGGINGS, Item

@@ -27,6 +27,8 @@ from zester.plans.models import PaperFit
 from zester.supply.booking import cut
 
 log = logging.getLogger(__name__)
+# In the session: the key of what was asked last, so that its answer is told to who asked.
+ASKED = "asked-refit"
 MISSING = "missing when the bags were packed"
 # Another way was found, within the transaction that stores it. ``refit``: a Refit with its new run.
 refitted = Signal()

@@ -14,7 +14,7 @@ from zester.bench.evening import evening_of
 from zester.bench.mishaps import mended_words, on_table, read_spoiled
 from zester.bench.models import CutLog, Refit
 from zester.bench.practice import read_strips
-from zester.bench.refits import ask_mishap, open_refit, take_back
+from zester.bench.refits import ASKED, ask_mishap, open_refit, take_back
 from zester.bench.rehearsal import play_of
 from zester.bench.services import paper_steps
 from zester.bench.short import short_of, short_pieces
@@ -28,9 +28,6 @@ from zester.plans.standing import papers_in
 from zester.site.owned import key_of
 from zester.site.stations import some, thread
 from zester.supply.booking import Unbooked, unbooked
-
-# In the session: the key of what was asked last, so that its answer is told to who asked.
-ASKED = "asked-refit"
 
 
 def class_of(request: HttpRequest, pk: int) -> CardClass:

@@ -60,18 +60,26 @@ print(json.dumps(found))
 """
 
 
+def taken_over(old: Path, look: str) -> dict:
+    """What a script prints of a database of an earlier version after this one has taken it over."""
+    with tempfile.TemporaryDirectory() as folder:
+        with gzip.open(old) as packed, Path(folder, "zester.sqlite3").open("wb") as new:
+            shutil.copyfileobj(packed, new)
+        variables = {"ZESTER_DATA": folder, "ZESTER_DEBUG": "1", "DJANGO_SETTINGS_MODULE": "zester.site.settings"}
+        run = {"cwd": ROOT, "env": os.environ | variables, "capture_output": True, "text": True, "timeout": 120}
+        subprocess.run([sys.executable, "-m", "django", "migrate", "--verbosity", "0"], check=True, **run)
+        done = subprocess.run([sys.executable, "-c", look], check=False, **run)
+    if done.returncode:
+        raise AssertionError(done.stderr)
+    return json.loads(done.stdout)
+
+
 @skipUnless(connection.vendor == "sqlite", "the database that is migrated is one of SQLite")
 class MigrationTests(TestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        with tempfile.TemporaryDirectory() as folder:
-            with gzip.open(OLD) as old, Path(folder, "zester.sqlite3").open("wb") as new:
-                shutil.copyfileobj(old, new)
-            variables = {"ZESTER_DATA": folder, "ZESTER_DEBUG": "1", "DJANGO_SETTINGS_MODULE": "zester.site.settings"}
-            run = {"cwd": ROOT, "env": os.environ | variables, "capture_output": True, "text": True, "timeout": 120}
-            subprocess.run([sys.executable, "-m", "django", "migrate", "--verbosity", "0"], check=True, **run)
-            cls.found = json.loads(subprocess.run([sys.executable, "-c", LOOK], check=True, **run).stdout)
+        cls.found = taken_over(OLD, LOOK)
         cls.evening, cls.by_post, cls.changed, cls.waiting, cls.empty = (
             next(value for name, value in cls.found["classes"].items() if wanted(name, value))
             for wanted in (
@@ -161,15 +169,7 @@ class ThreeAppsTests(TestCase):
     """
 
     def test_no_row_is_lost_and_what_waits_in_the_queue_is_found(self):
-        with tempfile.TemporaryDirectory() as folder:
-            with gzip.open(BEFORE_THREE_APPS) as old, Path(folder, "zester.sqlite3").open("wb") as new:
-                shutil.copyfileobj(old, new)
-            variables = {"ZESTER_DATA": folder, "ZESTER_DEBUG": "1", "DJANGO_SETTINGS_MODULE": "zester.site.settings"}
-            run = {"cwd": ROOT, "env": os.environ | variables, "capture_output": True, "text": True, "timeout": 120}
-            subprocess.run([sys.executable, "-m", "django", "migrate", "--verbosity", "0"], check=True, **run)
-            done = subprocess.run([sys.executable, "-c", LOOK_AFTER_THREE_APPS], check=False, **run)
-        self.assertEqual(done.returncode, 0, done.stderr)
-        found = json.loads(done.stdout)
+        found = taken_over(BEFORE_THREE_APPS, LOOK_AFTER_THREE_APPS)
         rows = {"PaperFit": 15, "PaperPlan": 16, "Work": 41, "Worker": 1, "Joint": 1, "Run": 1, "Tick": 1}
         self.assertEqual(found["rows"], rows)
         self.assertEqual(found["tasks"], ["zester.plans.queue.work_task"])
@@ -215,15 +215,7 @@ class SupplementsTests(TestCase):
     """
 
     def test_what_was_cut_is_cut_and_nothing_is_offered_in_its_place(self):
-        with tempfile.TemporaryDirectory() as folder:
-            with gzip.open(BEFORE_SUPPLEMENTS) as old, Path(folder, "zester.sqlite3").open("wb") as new:
-                shutil.copyfileobj(old, new)
-            variables = {"ZESTER_DATA": folder, "ZESTER_DEBUG": "1", "DJANGO_SETTINGS_MODULE": "zester.site.settings"}
-            run = {"cwd": ROOT, "env": os.environ | variables, "capture_output": True, "text": True, "timeout": 120}
-            subprocess.run([sys.executable, "-m", "django", "migrate", "--verbosity", "0"], check=True, **run)
-            done = subprocess.run([sys.executable, "-c", LOOK_AFTER_SUPPLEMENTS], check=False, **run)
-        self.assertEqual(done.returncode, 0, done.stderr)
-        found = json.loads(done.stdout)
+        found = taken_over(BEFORE_SUPPLEMENTS, LOOK_AFTER_SUPPLEMENTS)
         cut = [["Telescope Brass", "cut", 1, True, None, 8], ["Ember Dust", "cutting", 1, True, None, 1]]
         self.assertEqual(sorted(found["fits"]), sorted(cut))
         self.assertEqual(found["held"], {"Cut in November": True, "January": False})
