@@ -139,7 +139,9 @@ class Place:
     after: int | None = None
     """Ticks below the piece written before it on the same layer or face; None if it does not follow that."""
     spots: tuple[int, ...] = ()
-    """Places of the copies after the first, from the edge that is written; ticks."""
+    """Places of the copies after the first, ticks from the edge that is named next."""
+    spots_from: str = ""
+    """The edge, or ``fold``, that the places of the copies are measured from; empty if there are none."""
 
 
 @dataclass(frozen=True, kw_only=True)

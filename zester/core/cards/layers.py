@@ -301,8 +301,10 @@ def _corner(
         bottom = place.fold if fold == "bottom" else bottom
     wide, high = piece.shown_width, piece.shown_height
     across = {"row": True, "column": False}.get(place.line, (width - wide) >= (height - high))
-    if place.spots or (of == 2 and left is not None and right is not None):
-        across = left is not None or right is not None
+    if place.spots:
+        across = (fold if place.spots_from == "fold" else place.spots_from) in ("left", "right")
+    elif of == 2 and left is not None and right is not None:
+        across = True
     elif of == 2 and top is not None and bottom is not None:
         across = False
     half = _half_of(piece, face)

@@ -12,7 +12,9 @@ def place_words(piece: CutPiece, unit: str) -> list[str]:
     edges = {"left": place.left, "right": place.right, "top": place.top, "bottom": place.bottom, "fold": place.fold}
     spots = "".join(f", {show_length(spot, unit)}" for spot in place.spots)
     words = [
-        f"{show_length(at, unit)}{spots} {unit} from the {edge}" if at else f"flush with the {edge}"
+        f"{show_length(at, unit)}{spots if edge == place.spots_from else ''} {unit} from the {edge}"
+        if at or edge == place.spots_from
+        else f"flush with the {edge}"
         for edge, at in edges.items()
         if at is not None
     ]

@@ -31,7 +31,7 @@ RULES = {
     "gap": rf"(?<!\w)(?P<length>{LENGTH})\s+apart\b",
     "row": r"\bin\s+a\s+(?P<line>row|column)\b|(?P<beside>\bside\s+by\s+side\b)|"
     r"(?P<below>\b(?:one\s+)?below\s+(?:the\s+other|each\s+other))\b",
-    "behind": r"\bbehind\s+(?:all|everything|(?:all\s+)?(?:the\s+)?(?:other\s+)?(?:layers|rest)|it\s+all)\b",
+    "behind": r"\bbehind\s+(?:everything|(?:all\s+)?(?:the\s+)?(?:other\s+)?(?:layers|rest)|(?:it\s+)?all)\b",
     "after": rf"(?:(?P<length>{LENGTH})\s*)?\b(?:below|under)\s+(?:it|that|the\s+last)\b",
     "over_fold": r"\b(?:over|round|around|across)\s+the\s+fold\b",
     "corners": r"\b(?:round(?:ed)?\s+corners?|corners?\s+round(?:ed)?)\b",

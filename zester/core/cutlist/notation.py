@@ -513,8 +513,10 @@ def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
     for found in written.rules.get("place", []):
         edge = (found["flush"] or found["edge"]).lower()
         more = re.findall(LENGTH, found["more"] or "", re.IGNORECASE)
+        if more and place.spots:
+            raise CutListError("The places of the copies are said twice", mend="Write them for one edge")
         if more:
-            place = replace(place, spots=tuple(parse_length(each, ruler) for each in more))
+            place = replace(place, spots=tuple(parse_length(each, ruler) for each in more), spots_from=edge)
         length = 0 if found["flush"] or found["length"].strip() == "0" else parse_length(found["length"], ruler)
         if getattr(place, edge) is not None:
             raise CutListError(f"{edge.capitalize()} is said twice", mend="Say it once")

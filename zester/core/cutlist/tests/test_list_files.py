@@ -132,6 +132,27 @@ class LosslessTests(TestCase):
                     read_file(name, data)
                 self.assertIn(wanted, caught.exception.text())
 
+    def test_files_are_taken_to_their_limits(self):
+        line = "# a remark that says nothing at all about the pieces of this card, and goes on for quite a while"
+        for ending in ("txt", "csv", "json", "xlsx"):
+            for lines, fits in ((200, True), (201, False)):
+                rows = rows_of("\n".join([line] * lines), KNOWN, SIXTEENTHS)
+                write = {"csv": write_csv, "xlsx": write_xlsx, "json": lambda rows: write_json(rows, "", "in16")}
+                data = "\n".join([line] * lines).encode() if ending == "txt" else write[ending](rows)
+                with self.subTest(ending=ending, lines=lines):
+                    if fits:
+                        self.assertEqual(read_file(f"list.{ending}", data).text.count("\n"), lines - 1)
+                        continue
+                    with self.assertRaisesRegex(CutListError, "200 lines"):
+                        read_file(f"list.{ending}", data)
+        read_file("list.txt", b"#" * 500_000)
+        with self.assertRaisesRegex(CutListError, "larger than"):
+            read_file("list.txt", b"#" * 500_001)
+        cell = "name,size,paper\r\n{},4 x 5,brass".format
+        self.assertIn("a" * 400, read_file("list.csv", cell("a" * 400).encode()).text)
+        with self.assertRaisesRegex(CutListError, "over 400"):
+            read_file("list.csv", cell("a" * 401).encode())
+
 
 class NotesTests(TestCase):
     NOTES = """\

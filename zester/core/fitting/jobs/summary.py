@@ -99,18 +99,25 @@ def bound_in_words(job: PaperJob, plan: PaperPlan) -> str:
     one_price = len(prices) == 1
     cost = max(prices, default=0)
     new = plan.cost / cost if cost else 0
+    if not one_price:
+        if plan.proven:
+            return f"Cheapest possible: it is proven that no plan costs less than {plan.bound:.2f}."
+        return f"No plan can cost less than {plan.bound:.2f}; this one costs {plan.cost:.2f}."
     if plan.proven:
-        if one_price and not new:
-            return "Fewest possible: no new sheet is opened."
-        if one_price:
-            more = "" if new == plan.sheets else ", with these offcuts,"
-            return f"Fewest possible: it is proven that {_sheets(int(new) - 1)}{more} cannot hold these pieces."
-        return f"Cheapest possible: it is proven that no plan costs less than {plan.bound:.2f}."
-    if one_price:
-        least = int(plan.bound / cost)
-        return f"At least {_sheets(least)} are needed for certain; this plan uses {int(new)}."
-    return f"No plan can cost less than {plan.bound:.2f}; this one costs {plan.cost:.2f}."
+        return f"Fewest possible: {_why_fewest(int(new), plan.sheets)}."
+    least = int(plan.bound / cost)
+    needed = f"{_sheets(least)} {'is' if least == 1 else 'are'} needed"
+    return f"At least {needed} for certain; this plan uses {int(new)}."
+
+
+def _why_fewest(new: int, all_sheets: int) -> str:
+    if not new:
+        return "no new sheet is opened"
+    if new == 1:
+        return "one sheet" if all_sheets == 1 else "these offcuts alone do not hold it all"
+    more = "" if new == all_sheets else ", with these offcuts,"
+    return f"it is proven that {_sheets(new - 1)}{more} cannot hold these pieces"
 
 
 def _sheets(number: int) -> str:
-    return f"{number} sheet{'' if number == 1 else 's'}" if number else "no sheet at all"
+    return f"{number} sheet{'' if number == 1 else 's'}"

@@ -291,10 +291,9 @@ class _Choices:
         left, held = Fraction(self.cost - 1 - spent), Fraction(0)
         rates = []
         for low, high, supply, value in zip(least, most, self.supplies, line.values, strict=True):
-            held += low * value
-            if not supply.cost:
-                held += (high - low) * value
-            elif value:
+            # What costs nothing is all there.
+            held += (low if supply.cost else high) * value
+            if supply.cost and value:
                 rates.append((Fraction(value, supply.cost), high - low, supply.cost))
         for rate, number, cost in sorted(rates, reverse=True):
             taken = min(left, Fraction(number * cost))

@@ -8,12 +8,18 @@ from unittest import TestCase
 
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.jobs.job import Bench, Margins, PaperJob, Piece, Row, Sheet
+from zester.core.fitting.jobs.plan import Layout, Named, PaperPlan
 from zester.core.fitting.parts import CutLimits
 from zester.core.fitting.proofs.proof import (
+    MILLIONTHS,
     PRICES,
     SEARCH,
     Proof,
     ProofError,
+    _Choices,
+    _kinds,
+    _Line,
+    _supplies,
     check_proof,
     most_held,
     read_proofs,
@@ -56,8 +62,16 @@ class MostHeldTests(TestCase):
         ways = [(side, side + 1, side) for side in range(3, 40)]
         with self.assertRaises(ProofError):
             most_held([(9000, 900)], ways)
+        # So many sums along each side that the table would be too large, though neither alone has too many.
+        with self.assertRaises(ProofError):
+            most_held([(1200, 1200)], [(1, 1200, 3), (1200, 1, 5)])
+        self.assertEqual(most_held([(900, 900)], [(1, 900, 3), (900, 1, 5)]), [900 * 5])
         with self.assertRaises(ProofError):
             most_held([(10, 10)], [(1, 1, 2**58)])
+        # A hundred of them on a sheet are counted rightly up to the largest number that is sure to be held.
+        self.assertEqual(most_held([(10, 10)], [(1, 1, 2**53)]), [100 * 2**53])
+        with self.assertRaises(ProofError):
+            most_held([(100, 100)], [(1, 1, 2**47)])
 
 
 def _every_cut(ways, width: int, height: int) -> int:
@@ -139,6 +153,44 @@ class ProofTests(TestCase):
         cheaper = replace(large, cost=Decimal("0.30"))
         with self.assertRaises(ProofError):
             check_proof(replace(job, sheets=(small, cheaper)), plan, proof)
+
+    def test_what_is_left_of_an_offcut_by_pinned_layouts_counts(self):
+        # Two offcuts hold one each, a sheet four; one of the offcuts is pinned: nine need two sheets beside both.
+        offcut = Sheet(id="offcut", width=5, height=4, count=2, cost=Decimal(0))
+        pin = Layout(sheet="offcut", copies=1, cuts=(), parts=(Named(part=0, piece="P0", turned=False),), pinned=True)
+        job = paper((5, 4, 10), sheets=(SHEET, offcut), pins=(pin,))
+        proof = Proof(id="paper", cost=Decimal(2), prices=({"P0": 1},))
+        plan = PaperPlan(id="paper", cost=Decimal(2), bound=Decimal(2), proven=True, short=(), layouts=())
+        check_proof(job, plan, proof)
+        # What the other offcut gave is wanted from a sheet: six of ten, where two and four would do for six.
+        for wrong in (
+            replace(job, pieces=(replace(job.pieces[0], count=6),)),
+            replace(job, sheets=(SHEET, replace(offcut, count=6))),
+        ):
+            with self.assertRaises(ProofError):
+                check_proof(wrong, plan, proof)
+        # One more pinned: they are used up, so that six need two sheets again.
+        used_up = replace(job, pieces=(replace(job.pieces[0], count=7),), pins=(replace(pin, copies=2),))
+        check_proof(used_up, plan, proof)
+        with self.assertRaises(ProofError):
+            check_proof(replace(used_up, pieces=(replace(job.pieces[0], count=6),)), plan, proof)
+
+    def test_fewer_sheets_of_a_dearer_kind_are_looked_through_without_detours(self):
+        # Ten of 5 × 4: by one price for each, all choices of two kinds of sheets are ruled out at one look.
+        dear = Sheet(id="dear", width=10, height=10, cost=Decimal(2))
+        job = paper((5, 4, 10), sheets=(SHEET, dear))
+        kinds = _kinds(job)
+        supplies = _supplies(job, kinds)
+        line = _Line(kinds, supplies, {"P0": 1})
+        self.assertEqual((line.wanted, line.values), (10, [4, 4]))
+        choices = _Choices(supplies, [line], 3 * MILLIONTHS)
+        choices.rule_out("paper")
+        self.assertEqual(choices.seen, 1)
+        # Eight are not: two sheets hold them.
+        eight = paper((5, 4, 8), sheets=(SHEET, dear))
+        with self.assertRaises(ProofError) as caught:
+            _Choices(supplies, [_Line(_kinds(eight), supplies, {"P0": 1})], 3 * MILLIONTHS).rule_out("paper")
+        self.assertEqual(caught.exception.what, "[2, 0] sheets are not ruled out")
 
     def test_offcuts_hidden_middles_and_rows_count_as_what_they_can_hold(self):
         middle = Window(1, 1, 6, 6)
