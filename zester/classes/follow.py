@@ -6,7 +6,7 @@ The class whose page waits is counted at once, others in the background.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -14,11 +14,13 @@ from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 
-from zester.classes.held import hold_design
+from zester.classes.held import hold_design, hold_shelf
+from zester.classes.kept_shelf import named
 from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.classes.services import CountedClass, recount
 from zester.classes.tasks import recount_task
 from zester.core.cutlist.lines import Reading
+from zester.core.pieces import Known
 from zester.designs.models import Card
 from zester.designs.services import Holdings, holdings_of, read_card
 from zester.shelf.models import Paper
@@ -85,16 +87,30 @@ def changed_papers(before: Sequence[Reading], now: Sequence[Reading]) -> set[str
     return {piece.paper for piece in old ^ new}
 
 
-def follow_paper(sender: type, paper: Paper, **_) -> None:
-    """A paper has changed: it may be in any class that uses it, or that has a line which cannot be read."""
+def follow_paper(sender: type, paper: Paper, was_called: str | None = None, **_) -> None:
+    """A paper has changed: it may be in any class that uses it, or that has a line which cannot be read.
+
+    Classes whose day has passed go on calling it as it was called.
+    """
     classes = CardClass.objects.of(paper.owner)
+    if was_called and was_called != paper.name:
+        before = holdings_of(paper.owner)
+        papers = (named(each, {paper.key: was_called}) for each in before.papers)
+        _past_keep(paper.owner, replace(before, papers=tuple(papers)))
     concerned = classes.filter(Q(papers__paper=paper) | Q(n_wrong__gt=0)).distinct()
     later(concerned.values_list("pk", flat=True))
 
 
-def follow_tools(sender: type, owner: AbstractBaseUser, **_) -> None:
-    """A tool has changed, and with it what lists say that name it."""
+def follow_tools(sender: type, owner: AbstractBaseUser, before: Known, **_) -> None:
+    """A tool has changed, and with it what lists say that name it; not in classes whose day has passed."""
+    _past_keep(owner, replace(holdings_of(owner), known=before))
     later(CardClass.objects.of(owner).values_list("pk", flat=True))
+
+
+def _past_keep(owner: AbstractBaseUser, before: Holdings) -> None:
+    """Classes whose day has passed keep the shelf as it was."""
+    for card_class in CardClass.objects.of(owner).filter(date__lt=timezone.localdate(), kept_shelf={}):
+        hold_shelf(card_class, before)
 
 
 @transaction.atomic

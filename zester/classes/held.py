@@ -1,4 +1,4 @@
-"""What is done stays as it was: from the first cut on a class keeps its own state of each design.
+"""What is done stays as it was: from the first cut on a class keeps its own state of each design, and of the shelf.
 
 A class that is cut, packed, handed over or past does not follow its designs; it takes a change only where somebody says
 so, and then what is cut stays cut.
@@ -12,12 +12,13 @@ from dataclasses import replace
 from django.db import transaction
 from django.utils import timezone
 
+from zester.classes.kept_shelf import to_keep
 from zester.classes.models import HELD, CardClass, ClassCard
 from zester.classes.services import count_class, hold_class, recount
 from zester.core.lengths import show_size
 from zester.core.tally import PieceCount
 from zester.designs.models import Card
-from zester.designs.services import Clash, keep_words, read_card
+from zester.designs.services import Clash, Holdings, holdings_of, keep_words, read_card
 
 # Say of a class whether something of it is done: cut, packed.
 _DONE: list[Callable[[CardClass], bool]] = []
@@ -35,7 +36,8 @@ def follow_again(card_class: CardClass) -> None:
     handed = card_class.people.filter(state__in=("packed", "handed")).exists()
     if past or handed or any(is_done(card_class) for is_done in _DONE):
         return
-    if card_class.class_cards.exclude(held={}).update(held={}):
+    mine = CardClass.objects.filter(pk=card_class.pk).exclude(kept_shelf={})
+    if card_class.class_cards.exclude(held={}).update(held={}) + mine.update(kept_shelf={}):
         recount(card_class.pk)
 
 
@@ -46,6 +48,14 @@ def hold_designs(card_class: CardClass) -> None:
     mine = card_class.class_cards.filter(held={}, removed_at=None, card__is_kit=False)
     for entry in mine.select_related("card"):
         hold_design(entry)
+    hold_shelf(card_class, holdings_of(card_class.owner))
+
+
+def hold_shelf(card_class: CardClass, held: Holdings) -> None:
+    """The class keeps what papers are called and what tools there are, if it does not do so already."""
+    if not card_class.kept_shelf:
+        card_class.kept_shelf = to_keep(held)
+        card_class.save(update_fields=["kept_shelf"])
 
 
 def hold_design(entry: ClassCard, cut_list: str | None = None) -> None:

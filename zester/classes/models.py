@@ -157,6 +157,10 @@ class CardClass(Owned):
     n_pieces = models.PositiveIntegerField(default=0, editable=False)
     n_bags = models.PositiveIntegerField(default=0, editable=False)
     counted_at = models.DateTimeField(null=True, editable=False)
+    # What papers were called and what tools there were when the first of it was cut; empty: it follows the shelf.
+    kept_shelf = ShapeField(shape="class-shelf/1", default=dict, blank=True, editable=False)
+    # Since when all of it is handed over; until somebody opens it again nothing of it changes.
+    closed_at = models.DateTimeField(null=True, editable=False)
     cards = models.ManyToManyField("designs.Card", through="ClassCard", related_name="classes")
 
     class Meta:

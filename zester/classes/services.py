@@ -11,6 +11,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
+from zester.classes.kept_shelf import as_kept
 from zester.classes.models import SOME, CardClass, ClassCard, ClassPaper, Order, Participant, Substitution, Trimmer
 from zester.classes.models import Offer as OfferRow
 from zester.classes.signals import class_counted
@@ -230,7 +231,7 @@ def entries(card_class: CardClass) -> list[ClassCard]:
 
 def count_class(card_class: CardClass, held: Holdings | None = None) -> CountedClass:
     """Read every list of the class and count its pieces; ``held`` spares asking what its owner has once more."""
-    held = held or holdings_of(card_class.owner)
+    held = as_kept(held or holdings_of(card_class.owner), card_class.kept_shelf, card_class.owner_id)
     cards = tuple(ReadCard(entry, tuple(read_card(entry.card, held.known))) for entry in entries(card_class))
     needs = needs_of(card_class, [card.entry for card in cards], held)
     return CountedClass(card_class, cards, tuple(demands_of(needs)), held, needs)

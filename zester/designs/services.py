@@ -261,26 +261,28 @@ def copy_card(card: Card, name: str) -> Card:
 def keep_tool(tool: Tool) -> Tool:
     """Store a tool, new or changed; the lists follow a new name."""
     old_name = Tool.objects.filter(pk=tool.pk).values_list("name", flat=True).first() if tool.pk else None
-    before = known_to(tool.owner) if old_name else None
+    before = known_to(tool.owner)
     tool.save(update_fields=TOOL_FIELDS if tool.pk else None)
     if old_name and tool.name != old_name:
         _follow_tool(tool.owner, old_name, tool.name, before)
-    tools_changed.send(Tool, owner=tool.owner)
+    tools_changed.send(Tool, owner=tool.owner, before=before)
     return tool
 
 
 @transaction.atomic
 def take_tool_off(tool: Tool) -> None:
     """Take a tool off the list; can be undone."""
+    before = known_to(tool.owner)
     tool.remove()
-    tools_changed.send(Tool, owner=tool.owner)
+    tools_changed.send(Tool, owner=tool.owner, before=before)
 
 
 @transaction.atomic
 def put_tool_back(tool: Tool) -> None:
     """Undo the removal of a tool."""
+    before = known_to(tool.owner)
     tool.restore()
-    tools_changed.send(Tool, owner=tool.owner)
+    tools_changed.send(Tool, owner=tool.owner, before=before)
 
 
 def _follow_tool(user: AbstractBaseUser, old_name: str, new_name: str, before: Known) -> None:

@@ -186,13 +186,17 @@ class PaperSheets:
 
     @property
     def cost_now(self) -> Decimal | None:
-        """What it would cost at today's price, if that is another than it was made with."""
+        """What it would cost at today's price, if that is another than it was made with and it is not cut."""
+        if self.fit.done:
+            return None
         now = self.fit.judgement.cost
         return now if self.kept.priced and now is not None and now != self.kept.cost else None
 
     @property
     def saved_elsewhere(self) -> Decimal | None:
-        """What another plan known for the same need would save at today's prices."""
+        """What another plan known for the same need would save at today's prices, if it is not cut."""
+        if self.fit.done:
+            return None
         plans = list(PaperPlan.objects.filter(class_paper=self.fit.class_paper_id, need=self.fit.need, missing=0))
         shelf = self.fit.shelf
         best = cheapest([plan.used for plan in plans], shelf)

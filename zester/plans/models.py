@@ -7,6 +7,7 @@ from functools import cached_property
 
 from django.db import models
 
+from zester.classes.kept_shelf import named
 from zester.core.class_job import SHEET_ID
 from zester.core.fitting.jobs.supply import Judgement, OnShelf, judge
 from zester.core.stock.ledger import taken_before
@@ -176,8 +177,10 @@ class PaperFit(models.Model):
 
     @property
     def paper(self):
-        """The paper on the shelf."""
-        return self.class_paper.paper
+        """The paper on the shelf, called as the class keeps it."""
+        mine = self.class_paper
+        kept = mine.card_class.kept_shelf
+        return named(mine.paper, kept["papers"]) if kept else mine.paper
 
     @property
     def key(self) -> str:

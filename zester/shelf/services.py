@@ -116,7 +116,7 @@ def keep_paper(paper: Paper, counted: int | object | None = _AS_IT_IS) -> Paper:
         stop_counting(paper)
     elif counted is not _AS_IT_IS:
         stock_take(paper, None, counted, about="" if before else "when it was put on the shelf", by=BY_HAND)
-    paper_changed.send(Paper, paper=paper, kind=CHANGED if before else NEW)
+    paper_changed.send(Paper, paper=paper, kind=CHANGED if before else NEW, was_called=before)
     return paper
 
 

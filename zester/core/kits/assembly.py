@@ -291,6 +291,9 @@ class _Assembly:
                 lower = self.placed[i]
                 if lower.piece.number == upper.piece.number or i in self._chain(j) or j in self._chain(i):
                     continue
+                if (lower.face.key == "pocket") != (upper.face.key == "pocket"):
+                    # The pocket is folded over the one before the other is glued on it, whichever is written first.
+                    continue
                 if _one_view(lower, upper) and _meets(_seen(lower), _seen(upper)):
                     self._before_it_comes(i, j)
 

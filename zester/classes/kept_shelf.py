@@ -1,0 +1,63 @@
+"""What a class that is cut, packed or past keeps of the shelf: what its papers were called, and its owner's tools."""
+
+from __future__ import annotations
+
+from copy import copy
+from dataclasses import asdict, replace
+from typing import Any
+
+from zester.core.pieces import Known, KnownPaper
+from zester.core.pieces import Tool as CoreTool
+from zester.designs.services import Holdings
+from zester.shelf.models import Paper
+from zester.shelf.services import known_papers
+
+
+def to_keep(held: Holdings) -> dict[str, Any]:
+    """Papers by key with their names, and the tools, as ``CardClass.kept_shelf`` has them."""
+    return {
+        "papers": {paper.key: paper.name for paper in held.papers},
+        "tools": [asdict(tool) for tool in held.known.tools],
+    }
+
+
+def as_kept(held: Holdings, kept: dict[str, Any], owner: int) -> Holdings:
+    """What lists of a class may name: today's shelf, its papers and tools called and made as the class keeps them.
+
+    A paper that was taken off the shelf since is there for it; one that has taken another's name since is not.
+    ``owner`` is whose shelf it is, by key.
+    """
+    if not kept:
+        return held
+    names = kept["papers"]
+    gone = names.keys() - {paper.key for paper in held.papers}
+    papers = [*held.papers, *(Paper.objects.filter(owner=owner, key__in=gone) if gone else ())]
+    others = {name.casefold() for name in names.values()}
+    papers = [paper for paper in papers if paper.key in names or paper.name.casefold() not in others]
+    papers = sorted((named(paper, names) for paper in papers), key=lambda paper: (paper.kind, paper.name))
+    now = {paper.key: paper.name for paper in held.papers}
+    known = tuple(_known(each, now) for each in known_papers(papers))
+    return Holdings(tuple(papers), Known(known, tuple(map(_tool, kept["tools"]))))
+
+
+def named(paper: Paper, names: dict[str, str]) -> Paper:
+    """The paper, called as it is kept; to be looked at, not to be stored."""
+    name = names.get(paper.key, paper.name)
+    if name == paper.name:
+        return paper
+    paper = copy(paper)
+    paper.name = name
+    return paper
+
+
+def _known(paper: KnownPaper, now: dict[str, str]) -> KnownPaper:
+    """A list that the class takes in anew may call it as it is called today."""
+    name = now.get(paper.key, paper.name)
+    former = tuple(each for each in (*paper.former, name) if each.casefold() != paper.name.casefold())
+    return replace(paper, former=former)
+
+
+def _tool(entry: dict[str, Any]) -> CoreTool:
+    pairs = {"sizes": tuple(tuple(size) for size in entry["sizes"])}
+    largest = tuple(entry["largest"]) if entry["largest"] else None
+    return CoreTool(**(entry | pairs | {"largest": largest}))
