@@ -128,6 +128,14 @@ CHOICE = Record(
         "seconds": float, "layouts": COUNT, "yield": float, "plan": PLAN,
     }
 )  # fmt: skip
+SIDES = (COUNT, COUNT)
+TOOL = Record(
+    {
+        "name": str, "kind": str, "shape": str, "sizes": [SIDES], "reach": COUNT,
+        "largest": either(SIDES, lambda value: value is None),
+    }
+)  # fmt: skip
+SHELF = Record({"papers": {str: str}, "tools": [TOOL]})
 DESIGN = Record({"name": str, "ruler": set(RULERS), "cut_list": str, "teaching": {str: str}})
 
 # By kind of row and field.
@@ -136,7 +144,7 @@ SHAPES: dict[str, dict[str, Any]] = {
     "pads": {"holds": {str: COUNT}},
     "tools": {"sizes": [(COUNT, COUNT)]},
     "designs": {"teaching": {str: str}},
-    "classes": {"bits": [(str, COUNT, COUNT, str)]},
+    "classes": {"bits": [(str, COUNT, COUNT, str)], "kept_shelf": either(NOTHING, SHELF)},
     "cards_of_classes": {"held": either(NOTHING, DESIGN)},
     "papers_of_classes": {"pins": [LAYOUT]},
     "offers": {"cards": {str: COUNT}, "pools": {str: set(WAYS)}, "among": [str]},

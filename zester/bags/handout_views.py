@@ -25,6 +25,7 @@ from zester.bags.handouts import (
 )
 from zester.bags.print_views import pdf
 from zester.bags.views import class_of, page_of
+from zester.classes.closed import leaves_class_alone
 from zester.classes.held import keep_class_words
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import count_class
@@ -152,6 +153,8 @@ def _plain(text: str) -> str:
     return "".join(char for char in text if char.isalnum() or char in " -,.’")
 
 
+# Nothing of a closed class changes; who may see it does.
+@leaves_class_alone
 @require_POST
 def share(request: HttpRequest, pk: int) -> HttpResponse:
     """Switch the page for participants on or off, or give it another address."""

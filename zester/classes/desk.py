@@ -11,6 +11,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
+from zester.classes.closed import leaves_class_alone, still_open
 from zester.classes.follow import OpenClass
 from zester.classes.held import effect_of, take_design
 from zester.classes.models import CardClass, ClassCard
@@ -129,13 +130,15 @@ def use(request: HttpRequest, pk: int) -> HttpResponse:
     chosen = request.POST.get("class", "")
     card_class = _class(request, key_of(chosen))
     try:
-        entry = use_card(card_class, card)
+        entry = use_card(still_open(card_class), card)
     except ZesterError as error:
         messages.error(request, error.advice())
         return redirect("designs:design", pk)
     return redirect("classes:card", card_class.pk, entry.letter)
 
 
+# The desk writes the design; a class that is closed keeps its own state of it.
+@leaves_class_alone
 @require_POST
 def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """Keep what is typed and answer every line; the class is counted anew with it."""
@@ -191,7 +194,12 @@ def remove_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
 def put_back(request: HttpRequest, pk: int) -> HttpResponse:
     """Undo taking a card out of its class."""
     found = ClassCard.objects.filter(card_class__in=CardClass.objects.of(request.user), card__removed_at=None)
-    entry = get_object_or_404(found.select_related("card"), pk=pk)
+    entry = get_object_or_404(found.select_related("card", "card_class"), pk=pk)
+    try:
+        still_open(entry.card_class)
+    except ZesterError as error:
+        messages.error(request, error.advice())
+        return redirect("classes:desk", entry.card_class_id)
     move_card(entry, None)
     messages.success(request, f"{entry.card.name} is back.")
     return redirect("classes:card", entry.card_class_id, entry.letter)

@@ -200,11 +200,17 @@ def states(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("classes:people", pk)
     count, others = set_state(card_class, seen, state)
     if count or not others:
-        messages.success(request, f"{count} {'person' if count == 1 else 'people'}: {STATES[state]}.")
+        messages.success(request, f"{count} {'person' if count == 1 else 'people'}: {STATES[state]}.{_closed(pk)}")
     for other in others:
         said = f"{other.name} was set to “{other.get_state_display()}” in another window, and stays so."
         messages.error(request, f"{said} Tick them again if “{STATES[state]}” is right.")
     return redirect("classes:people", pk)
+
+
+def _closed(pk: int) -> str:
+    """What else there is to say where the last kit was handed over."""
+    closed = CardClass.objects.exclude(closed_at=None).filter(pk=pk).exists()
+    return " That was all of it: the class is closed." if closed else ""
 
 
 def _person(request: HttpRequest, pk: int, person: int) -> Participant:
@@ -222,7 +228,7 @@ def person(request: HttpRequest, pk: int, person: int) -> HttpResponse:
             form = PersonForm(request.POST, instance=locked(rows, pk=person), **about)
             if form.is_valid():
                 keep_person(form.save(commit=False), form.orders, form.own_fields)
-                messages.success(request, f"{form.instance.name} is saved.{form.merged_words}")
+                messages.success(request, f"{form.instance.name} is saved.{form.merged_words}{_closed(pk)}")
                 return redirect("classes:people", pk)
     else:
         form = PersonForm(instance=found, **about)

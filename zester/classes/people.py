@@ -9,6 +9,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
+from zester.classes.closed import close_if_handed_over
 from zester.classes.held import hold_designs
 from zester.classes.models import CardClass, Offer, Order, Participant, Substitution
 from zester.classes.services import core_offer, hold_class, recount
@@ -120,7 +121,10 @@ def keep_person(person: Participant, orders: dict[int, int], fields: Iterable[st
     person.orders.exclude(offer__in=offers).delete()
     for pk, offer in offers.items():
         Order.objects.update_or_create(participant=person, offer=offer, defaults={"count": orders[pk]})
+    if person.state == "handed":
+        hold_designs(person.card_class)
     recount(person.card_class_id)
+    close_if_handed_over(person.card_class)
 
 
 @transaction.atomic
@@ -138,6 +142,7 @@ def set_state(card_class: CardClass, seen: dict[int, str], state: str) -> tuple[
         if state == "handed":
             hold_designs(card_class)
         recount(card_class.pk)
+        close_if_handed_over(card_class)
     return len(todo), others
 
 

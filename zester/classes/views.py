@@ -11,6 +11,9 @@ from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
 from zester.classes.calendars import calendar_of
+from zester.classes.closed import close as close_class
+from zester.classes.closed import leaves_class_alone
+from zester.classes.closed import open_again as reopen
 from zester.classes.follow import keep_trimmer
 from zester.classes.forms import ClassForm, CountForm, FirstClassForm, NewClassForm, ParticipantsForm, TrimmerForm
 from zester.classes.models import CardClass, Trimmer
@@ -71,6 +74,7 @@ def edit_class(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "classes/form.html", {"form": form, "card_class": mine.get(pk=pk)})
 
 
+@leaves_class_alone
 @require_POST
 def copy(request: HttpRequest, pk: int) -> HttpResponse:
     """Plan the class once more, at its next date."""
@@ -79,6 +83,33 @@ def copy(request: HttpRequest, pk: int) -> HttpResponse:
     when = f", on {new.date:%-d %B %Y}" if new.date else ""
     messages.success(request, f"{new.title} is planned once more{when}. Its cards are the same designs.")
     return redirect("classes:edit", new.pk)
+
+
+@require_POST
+def close(request: HttpRequest, pk: int) -> HttpResponse:
+    """All of it is handed over."""
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    close_class(card_class)
+    messages.success(request, f"{card_class.title} is handed over and closed.")
+    return redirect("classes:closed", pk)
+
+
+def closed(request: HttpRequest, pk: int) -> HttpResponse:
+    """What it means that a class is closed, and how it is opened again."""
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    if card_class.closed_at is None:
+        return redirect("classes:desk", pk)
+    return render(request, "classes/closed.html", {"card_class": card_class})
+
+
+@leaves_class_alone
+@require_POST
+def open_again(request: HttpRequest, pk: int) -> HttpResponse:
+    """The class changes again."""
+    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    reopen(card_class)
+    messages.success(request, f"{card_class.title} is open again. What is cut and packed of it stays as it is.")
+    return redirect("classes:desk", pk)
 
 
 def calendar(request: HttpRequest, pk: int) -> HttpResponse:
@@ -119,10 +150,10 @@ remove_trimmer = removing(Trimmer, "classes:trimmers")
 restore_trimmer = bringing_back(Trimmer, "classes:trimmers")
 
 
-remove_class = removing(CardClass, "classes:list")
+remove_class = leaves_class_alone(removing(CardClass, "classes:list"))
 
 
-restore_class = bringing_back(CardClass, "classes:list", put_back=bring_class_back)
+restore_class = leaves_class_alone(bringing_back(CardClass, "classes:list", put_back=bring_class_back))
 
 
 def count(request: HttpRequest, pk: int) -> HttpResponse:

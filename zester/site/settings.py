@@ -66,6 +66,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
+    "zester.classes.closed.ClosedClasses",
 ]
 
 ROOT_URLCONF = "zester.site.urls"

@@ -200,7 +200,8 @@ class ManyKitsTests(PackingTests):
             self.assertLessEqual(len(seen), 30, address)
         with CaptureQueriesContext(connection) as seen:
             self.tick(self.entry("stack", stack))
-        self.assertLessEqual(len(seen), 30)
+        # One more for what is sent: whether the class is closed.
+        self.assertLessEqual(len(seen), 31)
 
 
 @override_settings(TASKS=AT_ONCE, IDLE_WORK=False)

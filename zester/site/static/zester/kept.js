@@ -50,7 +50,9 @@ window.kept = (() => {
       if (again.ok && !again.redirected) location.reload();
       return undefined;
     }
-    if (!answer.ok && answer.status !== 400) throw new Error("not kept");
+    // Closed meanwhile: the page says so, and what was ticked is not so.
+    if (answer.status === 409) location.reload();
+    if (!answer.ok && ![400, 409].includes(answer.status)) throw new Error("not kept");
     return answer.ok ? answer.json() : null;
   };
 
