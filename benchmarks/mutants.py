@@ -48,7 +48,10 @@ PARTS = {
         ("tests/test_[!q]*", "stock/tests/*", "kits/tests/test_weights", "cutlist/tests/test_find_paper"),
     ),
     "kits": (("kits/*.py",), ("kits/tests/*",)),
-    "cutting": (("cutting/*.py",), ("cutting/tests/*",)),
+    "cutting": (
+        ("cutting/*.py",),
+        ("cutting/tests/test_[bs]*", "cutting/tests/test_o*", "cutting/tests/test_ma*", "cutting/tests/*"),
+    ),
     "printing": (("printing/*.py",), ("printing/tests/*",)),
     "fitting's rules": (
         (*(f"fitting/jobs/{name}.py" for name in RULES), "fitting/parts.py"),

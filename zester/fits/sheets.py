@@ -156,6 +156,15 @@ class PaperSheets:
         return tuple(offcut for offcut in self.summary.offcuts if offcut.kept)
 
     @property
+    def proven_for(self) -> str:
+        """What a proof speaks for, where that is not all of the paper."""
+        if self.fit.part > 1:
+            return " for this supplement"
+        if self.entry.has_supplement:
+            return " for what was cut first"
+        return "" if self.job.pool == "together" else " handed out so"
+
+    @property
     def bound_words(self) -> str:
         """Why no plan can use less."""
         return bound_in_words(self.job, self.plan)

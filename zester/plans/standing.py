@@ -52,6 +52,8 @@ class Entry:
     """Whether a plan is being looked for now."""
     words: str
     """The state in a few words."""
+    has_supplement: bool = False
+    """Whether more of the paper is cut than its plan was made for."""
 
     @property
     def sheets(self) -> int | None:
@@ -90,7 +92,7 @@ WORDS = {
 }
 
 
-def _entry(fit: PaperFit, kinds: set[str]) -> Entry:
+def _entry(fit: PaperFit, kinds: set[str], *, has_supplement: bool) -> Entry:
     working = any(kind in kinds for kind in URGENT)
     state = state_of(fit, working)
     words = WORDS.get(state, "")
@@ -104,7 +106,7 @@ def _entry(fit: PaperFit, kinds: set[str]) -> Entry:
         words = "no proof in time"
     elif state == "off" and fit.shown:
         words = "held as it was" if fit.answer_offered else "changed, not fitted again"
-    return Entry(fit=fit, state=state, working=working, words=words)
+    return Entry(fit=fit, state=state, working=working, words=words, has_supplement=has_supplement)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -131,6 +133,11 @@ class Papers:
         return [entry.fit for entry in self.entries if entry.fit.shown]
 
     @property
+    def papers(self) -> int:
+        """How many papers those are of: a supplement is of the same."""
+        return len({fit.class_paper_id for fit in self.shown})
+
+    @property
     def sheets(self) -> int:
         """New sheets in all."""
         return sum(fit.shown.new_sheets for fit in self.shown)
@@ -142,7 +149,7 @@ class Papers:
 
     @property
     def proven(self) -> int:
-        """Papers whose plan is proven the best."""
+        """How many of the plans are proven the best."""
         return sum(fit.shown.proven for fit in self.shown)
 
     @property
@@ -210,9 +217,11 @@ def all_papers(classes: Iterable[CardClass]) -> dict[int, Papers]:
     for work in open_work:
         kinds.setdefault(work.fit_id, set()).add(work.kind)
     nobody = _nobody(open_work)
+    more = {fit.class_paper_id for fit in fits if fit.part > 1}
     entries: dict[int, list[Entry]] = {key: [] for key in classes}
     for fit in fits:
-        entries[fit.class_paper.card_class_id].append(_entry(fit, kinds.get(fit.pk, set())))
+        entry = _entry(fit, kinds.get(fit.pk, set()), has_supplement=fit.class_paper_id in more)
+        entries[fit.class_paper.card_class_id].append(entry)
     return {
         key: Papers(
             card_class=each,

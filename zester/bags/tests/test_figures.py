@@ -16,6 +16,7 @@ from collections import Counter
 from decimal import Decimal
 from unittest import mock
 
+import ezdxf
 import pymupdf
 from django.urls import reverse
 
@@ -172,6 +173,7 @@ class FiguresTests(SignedInTests):
                 self.minutes()
                 self.bags_and_kits()
                 self.bits()
+                self.exports()
                 if seed == FIRST:
                     self.on_paper()
 
@@ -196,6 +198,53 @@ class FiguresTests(SignedInTests):
             self.assertEqual(fit.name in cards, mine is not None, fit.name)
             page = self.text("bench:paper", fit.key)
             self.assertEqual(self.number(r"(\d+) steps? ·", page), len(mine["steps"]) if mine else 0)
+
+        for what, number in (("kits", kits), ("bags", bags)):
+            answer = self.client.get(reverse("bags:labels_pdf", args=[self.made.pk, what]))
+            self.assertEqual(sum(len(labels) for labels in answer.context["pages"]), number, what)
+
+    def exports(self) -> None:
+        """What is taken along to other programs has the figures of the pages."""
+        people = self.client.get(reverse("classes:people_csv", args=[self.made.pk])).content.decode("utf-8-sig")
+        rows = list(csv.DictReader(io.StringIO(people)))
+        self.assertEqual([row["name"] for row in rows], [person.name for person in self.made.people.all()])
+        counted = sum(row["state"] in ("booked", "paid", "packed", "handed") for row in rows)
+        self.assertEqual(counted + self.made.participants, self.board.counted.people)
+        fits = list(PaperFit.objects.wanted().filter(class_paper__card_class=self.made))
+        if any(fit.shown is None for fit in fits):
+            return
+        files = [
+            json.loads(self.client.get(reverse("fits:download", args=[self.made.pk, what])).content)
+            for what in ("job", "plan")
+        ]
+        wanted = Counter({(each["paper"], each["id"]): each["count"] for each in files[0]["pieces"]})
+        papers = [entry.piece.paper for entry in self.board.counted.counts if entry.count]
+        self.assertEqual({paper["id"] for paper in files[0]["papers"]}, set(papers))
+        for entry in self.board.counted.counts:
+            self.assertEqual(wanted[entry.piece.paper, entry.handle], entry.count, entry.handle)
+        for paper in files[1]["papers"]:
+            layouts = [each for each in paper["layouts"] if "source" not in each]
+            self.assertEqual(paper["sheets"], sum(each["copies"] for each in layouts))
+            for number, layout in enumerate(layouts, start=1):
+                self.cutter_files(paper["id"], number, layout)
+
+    def cutter_files(self, key: str, number: int, layout: dict) -> None:
+        """A layout as SVG and as DXF: every cut once, every piece with its name."""
+        address = [self.made.pk, key, number]
+        named = Counter(part.get("piece") or "portion" for part in layout["parts"])
+        answer = self.client.get(reverse("bench:svg", args=address))
+        if answer.status_code == 404:
+            # Handed out as it comes: there is nothing to cut.
+            self.assertEqual(layout["cuts"], [])
+            return
+        drawn = answer.content.decode()
+        self.assertEqual(Counter(re.findall(r"<text[^>]*>([^<]+)</text>", drawn)), named)
+        cut = drawn.split('id="cut"')[1].split("</g>")[0]
+        self.assertGreaterEqual(cut.count("<path"), len(layout["cuts"]))
+        drawing = ezdxf.read(io.StringIO(self.client.get(reverse("bench:dxf", args=address)).content.decode()))
+        entities = list(drawing.modelspace())
+        names = Counter(each.dxf.text for each in entities if each.dxftype() == "TEXT")
+        self.assertEqual(names, named)
 
     def cards_and_pieces(self) -> None:
         page = self.text("classes:count")
