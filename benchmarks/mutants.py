@@ -42,7 +42,7 @@ RULES = ("job", "job_file", "check_job", "need", "supply", "plan", "drawing", "s
 PARTS = {
     "cards": (("cards/*.py",), ("cards/tests/*",)),
     "cutlist": (("cutlist/*.py",), ("cutlist/tests/*",)),
-    "counting": (COUNTED, ("tests/test_[!q]*", "kits/tests/test_de*", "cards/tests/*", "cutting/tests/test_steps")),
+    "counting": (COUNTED, ("tests/test_[!q]*", "kits/tests/test_[dk]*", "cards/tests/*", "cutting/tests/test_steps")),
     "sheets": (
         SHEETS,
         ("tests/test_[!q]*", "stock/tests/*", "kits/tests/test_weights", "cutlist/tests/test_find_paper"),

@@ -6,6 +6,7 @@ from copy import copy
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
+from django.utils import timezone
 
 from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
@@ -175,6 +176,12 @@ class CardClass(Owned):
     def unit(self) -> str:
         """The unit its lengths are shown in."""
         return RULERS[self.ruler].unit
+
+    @property
+    def can_close(self) -> bool:
+        """Whether it may be handed over by now: something of it is cut or packed, or its day has come."""
+        come = self.date is not None and self.date <= timezone.localdate()
+        return self.closed_at is None and bool(self.kept_shelf or come)
 
     @property
     def cut_with(self) -> Trimmer:

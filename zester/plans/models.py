@@ -104,9 +104,10 @@ class PaperFitQuerySet(models.QuerySet):
     """Queries for what classes need of papers."""
 
     def promised(self, user: int) -> PaperFitQuerySet:
-        """Those whose shown plans wait to be cut, of classes of the user with this key that are not removed."""
-        mine = {"class_paper__card_class__owner": user, "class_paper__card_class__removed_at": None}
-        return self.filter(**mine, shown__isnull=False).exclude(held=PaperFit.Held.CUT).exclude(need="", held="")
+        """Those whose shown plans wait to be cut, of classes of the user with this key, neither removed nor closed."""
+        mine = {"owner": user, "removed_at": None, "closed_at": None}
+        where = {f"class_paper__card_class__{name}": value for name, value in mine.items()}
+        return self.filter(**where, shown__isnull=False).exclude(held=PaperFit.Held.CUT).exclude(need="", held="")
 
     def wanted(self) -> PaperFitQuerySet:
         """Those of papers that the class needs now, with what a list shows of them."""
@@ -264,8 +265,9 @@ class PaperFit(models.Model):
 
     @property
     def short(self) -> int:
-        """How many sheets are not on the shelf; of what is cut none."""
-        return self.judgement.short if self.shown and self.held != self.Held.CUT else 0
+        """How many sheets are not on the shelf; of what is cut none, nor of a class that is closed."""
+        over = self.held == self.Held.CUT or self.class_paper.card_class.closed_at
+        return self.judgement.short if self.shown and not over else 0
 
     @property
     def cost(self) -> Decimal | None:

@@ -20,8 +20,9 @@ WORDS = {
     "ready": "can begin",
     "wait": "not yet",
     "todo": "needs you",
+    "closed": "closed",
 }
-SIGNS = {"done": "✓", "going": "…", "ready": "", "wait": "", "todo": "!"}
+SIGNS = {"done": "✓", "going": "…", "ready": "", "wait": "", "todo": "!", "closed": "–"}
 States = Callable[[list], dict[int, State]]
 
 
@@ -119,9 +120,20 @@ def threads(classes: Iterable, here: str = "") -> dict[int, list[Station]]:
     classes = list(classes)
     states = {key: owner.states(classes) for key, owner in _OWNERS.items() if owner}
     return {
-        each.pk: [_station(key, owner, each.pk, states[key][each.pk], here) for key, owner in _OWNERS.items() if owner]
+        each.pk: [
+            _station(
+                key, owner, each.pk, _closed(states[key][each.pk]) if each.closed_at else states[key][each.pk], here
+            )
+            for key, owner in _OWNERS.items()
+            if owner
+        ]
         for each in classes
     }
+
+
+def _closed(state: State) -> State:
+    """Of a class that is handed over nothing can begin and nothing needs anybody any more."""
+    return state if state[0] == "done" else ("closed", state[1] if state[0] == "going" else "closed")
 
 
 def thread(card_class, here: str) -> list[Station]:

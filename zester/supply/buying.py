@@ -108,9 +108,9 @@ class BuyingList:
 
 
 def coming_classes(user: AbstractBaseUser) -> list[CardClass]:
-    """The classes something may have to be bought for: those to come, and those without a date."""
+    """The classes something may have to be bought for: those to come, and those without a date, that are not closed."""
     today = timezone.localdate()
-    mine = CardClass.objects.of(user)
+    mine = CardClass.objects.of(user).filter(closed_at=None)
     return [each for each in mine.order_by("date", "pk") if each.date is None or each.date >= today]
 
 
@@ -164,7 +164,12 @@ def _sheets(papers: Iterable) -> tuple[list[Article], list[str]]:
 
 
 def lacking_of(fit) -> dict[str, int]:
-    """How many sheets of each kind the shown plan takes that are not there for it; of what nobody counts all."""
+    """How many sheets of each kind the shown plan takes that are not there for it; of what nobody counts all.
+
+    For a class that is closed nothing is bought any more.
+    """
+    if fit.class_paper.card_class.closed_at:
+        return {}
     uncounted = {key for key, there in fit.shelf.items() if there.on_hand is None}
     lacking = dict(fit.judgement.lacking)
     return lacking | {key: count for key, count in fit.shown.used.items() if key in uncounted}

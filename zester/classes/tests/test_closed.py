@@ -117,10 +117,30 @@ class ClosedTests(SignedInTests):
         recount(self.card_class.pk)
         self.hand_over(*self.people)
         self.assertIsNone(self.now().closed_at)
+        # Nothing of it is cut, and its day has not come.
+        CardClass.objects.filter(pk=self.card_class.pk).update(kept_shelf={})
+        self.assertNotContains(self.client.get(self.at("bags:pack")), "Close the class")
+        CardClass.objects.filter(pk=self.card_class.pk).update(date=timezone.localdate())
         self.assertContains(self.client.get(self.at("bags:pack")), "Close the class")
         page = self.client.post(self.at("classes:close"), follow=True)
         self.assertContains(page, "is handed over and closed")
         self.assertTrue(self.now().class_cards.get().held)
+
+    def test_what_was_not_booked_of_it_is_promised_to_nobody_and_bought_no_more(self):
+        # Two sheets at most: both classes want one, and there is one.
+        stock_take(self.paper, None, 1)
+        other = make_class(self.user, LIST, participants=2)
+        fitted(other)
+        lacking = lambda: PaperFit.objects.get(class_paper__card_class=other).short  # noqa: E731
+        self.assertEqual(lacking(), 1)
+        self.client.post(self.at("classes:close"))
+        self.assertEqual(lacking(), 0)
+        stock_take(self.paper, None, 0)
+        self.assertEqual(PaperFit.objects.get(class_paper__card_class=self.card_class).short, 0)
+        buying = self.client.get(reverse("fits:buying"), {"class": self.card_class.pk})
+        self.assertFalse(buying.context["list"].articles)
+        for station in self.client.get(self.at("fits:wall")).context["stations"]:
+            self.assertIn(station.state, ("done", "closed"))
 
     def test_it_can_be_planned_once_more_and_removed(self):
         self.hand_over(*self.people)

@@ -26,6 +26,8 @@ BASES = (
     "card side fold with a pocket | Base 8½ x 7½ brass score 4¼ across 5½ down",
     "card top fold with a pocket | Base 4 x 10½ brass score 4, 8",
     "card top fold with a pocket at the top | Base 4¼ x 11 brass score 2, 6½ down",
+    "card top fold with a pocket at the top | Base 4¼ x 11 brass score 6, 8 down",
+    "card top fold with a pocket | Base 4 x 10½ brass score 4, 5",
     "card side fold with a pocket at the right | Base 11 x 5½ brass score 4¼, 8½",
     "card side fold with a pocket at the left | Base 10½ x 5½ brass score 2, 6¼",
     "card no fold with a pocket | Base 4¼ x 7½ brass score 5½",

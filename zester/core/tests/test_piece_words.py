@@ -5,6 +5,7 @@ from unittest import TestCase
 from zester.core.cards.tests.cards import KNOWN, card
 from zester.core.cutlist.notation import read_list
 from zester.core.piece_words import bit_words, card_words, piece_words
+from zester.core.pieces import Bit
 from zester.core.tally import BitCount
 
 SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
@@ -43,3 +44,7 @@ class WordsTests(TestCase):
             self.assertEqual(card_words(read_list(line, KNOWN)[0].card, "in"), wanted)
         self.assertEqual(bit_words(read_list("+ 6 foam squares", KNOWN)[0].bit, "in"), "6 foam squares")
         self.assertEqual(bit_words(BitCount("thread", 0, 12 * 8128, ""), "in"), "12 in of thread")
+        # A ribbon round a layer tells what is left to tie: an inch, or as much as metric designers leave.
+        around = Bit("ribbon", length=8128, around=2)
+        self.assertEqual(bit_words(around, "in"), "1 in of ribbon round no. 2: there and back and 1 in to tie or glue")
+        self.assertIn("there and back and 25 mm to tie", bit_words(Bit("ribbon", length=32000, around=2), "mm"))
