@@ -50,7 +50,13 @@ PARTS = {
     "kits": (("kits/*.py",), ("kits/tests/*",)),
     "cutting": (
         ("cutting/*.py",),
-        ("cutting/tests/test_[bs]*", "cutting/tests/test_o*", "cutting/tests/test_ma*", "cutting/tests/*"),
+        (
+            "cutting/tests/test_k*",
+            "cutting/tests/test_[bs]*",
+            "cutting/tests/test_o*",
+            "cutting/tests/test_ma*",
+            "cutting/tests/*",
+        ),
     ),
     "printing": (("printing/*.py",), ("printing/tests/*",)),
     "fitting's rules": (

@@ -322,8 +322,8 @@ class FiguresTests(SignedInTests):
         self.assertEqual(sum(len(shown.rows) for shown in self.board.stacks), bags)
         evening = self.text("bench:evening")
         if bags:
-            inside = self.number(r"([\d,]+) pieces into", evening)
-            self.assertEqual(self.number(r"pieces into (\d+) bag", evening), bags)
+            inside = self.number(r"([\d,]+) pieces? into", evening)
+            self.assertEqual(self.number(r"pieces? into (\d+) bag", evening), bags)
             counted = sum(
                 item.count * len(shown.rows)
                 for shown in self.board.stacks

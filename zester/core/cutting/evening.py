@@ -56,7 +56,7 @@ def packing(bags: int, kits: int, pieces: int) -> list[Task]:
     """Counting pieces into bags, bags into kits."""
     found = []
     if bags:
-        words = f"{pieces:,} pieces into {bags} bag{'s' if bags != 1 else ''}"
+        words = f"{pieces:,} piece{'s' if pieces != 1 else ''} into {bags} bag{'s' if bags != 1 else ''}"
         found.append(Task(phase=PACKING, what=words, seconds=BAG_SECONDS * bags + COUNT_SECONDS * pieces))
     if kits:
         words = f"bags, envelopes and bits into {kits} kit{'s' if kits != 1 else ''}"
