@@ -18,6 +18,7 @@ from zester.plans.work import run
 from zester.shelf.models import Paper
 
 AT_ONCE = {"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend", "QUEUES": []}}
+IN_THE_DATABASE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 # The best order of steps is searched for by tests of its own; elsewhere a good one will do.
 A_GOOD_ORDER = mock.patch("zester.core.cutting.order.MOST", 20)
 URGENT = (Work.Kind.QUICK, Work.Kind.PROVE)

@@ -32,6 +32,9 @@ class CountingRunner(DiscoverRunner):
     def setup_test_environment(self, **kwargs) -> None:
         """Quick password hashes: the tests sign in hundreds of times."""
         super().setup_test_environment(**kwargs)
+        # What tests write lies nowhere near what people have.
+        self.folder = tempfile.TemporaryDirectory()
+        settings.MEDIA_ROOT = Path(self.folder.name)
         # Whitenoise says for every client that it is not there.
         settings.STATIC_ROOT.mkdir(parents=True, exist_ok=True)
         # The demo's people come with the usual ones.
@@ -39,6 +42,11 @@ class CountingRunner(DiscoverRunner):
         # Refusals are what many tests are about; those that look at the log set its level themselves.
         for name in ("zester", "django"):
             logging.getLogger(name).setLevel(logging.CRITICAL)
+
+    def teardown_test_environment(self, **kwargs) -> None:
+        """Nothing is left."""
+        super().teardown_test_environment(**kwargs)
+        self.folder.cleanup()
 
     def run_tests(self, test_labels, **kwargs) -> int:
         """Run everything, or what is named; print the closing line after all other output."""

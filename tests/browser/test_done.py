@@ -77,7 +77,7 @@ class DoneTests(BrowserTests):
         link.focus()
         CardClass.objects.filter(pk=self.made.pk).update(participants=14)
         fitted(self.made)
-        expect(page.locator("#told")).to_contain_text("sheets from 2 papers")
+        expect(page.locator("#told")).to_contain_text("sheets from 1 paper")
         expect(link).to_be_focused()
         CardClass.objects.filter(pk=self.made.pk).update(participants=12)
         fitted(self.made)

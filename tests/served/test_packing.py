@@ -188,7 +188,13 @@ class PackingTests(RealServerTests):
             "labels/kits.pdf?sheet=plain",
             "hand-out.pdf?ink=grey",
         ):
-            answer = self.page.request.get(f"{self.base}/classes/{self.class_key}/pack/{address}")
+            # The page waits while a worker makes the file, and goes on to it by itself.
+            asked = f"{self.base}/classes/{self.class_key}/pack/{address}"
+            with self.page.expect_download() as coming:
+                self.page.goto(asked)
+            self.assertEqual(coming.value.path().read_bytes()[:5], b"%PDF-", address)
+            # The next time it is there at once.
+            answer = self.page.request.get(asked)
             self.assertEqual((answer.status, answer.headers["content-type"]), (200, "application/pdf"), address)
         for address in ("checks/", "labels/", "hand-out/?card=C"):
             self.go(f"pack/{address}")

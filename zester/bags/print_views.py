@@ -15,7 +15,7 @@ from zester.bags.views import class_of, page_of
 from zester.classes.models import CardClass
 from zester.core.printing.label_sheets import LABEL_SHEETS, label_pages, usual_label_sheet
 from zester.printing.choosers import label_sheet_asked, page_asked, page_context
-from zester.printing.pdf import pdf_response
+from zester.printing.views import pdf_response
 from zester.site.owned import key_of
 
 
@@ -31,10 +31,14 @@ def papers(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bags/print.html", context | {"default_sheet": default, "shared": shared_of(card_class)})
 
 
+_TITLES = {"guides": "guides to cut at home", "handout": "hand-out", "labels": "labels", "list": "packing list"}
+
+
 def pdf(request: HttpRequest, card_class: CardClass, what: str, page: str, context: dict) -> HttpResponse:
     """One of the station's PDFs on a page of this size."""
     context |= {"card_class": card_class} | page_context(page, card_class.unit)
-    return pdf_response(f"bags/pdf/{what}.html", context, f"{slugify(card_class.title) or 'class'}-{what}", request)
+    name, title = f"{slugify(card_class.title) or 'class'}-{what}", f"{card_class.title}: {_TITLES[what]}"
+    return pdf_response(f"bags/pdf/{what}.html", context, name, title, request)
 
 
 @require_GET

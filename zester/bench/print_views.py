@@ -21,7 +21,7 @@ from zester.core.printing.label_sheets import LABEL_SHEETS, label_pages
 from zester.core.printing.pages import proof_line, usual_page
 from zester.plans.models import PaperFit
 from zester.printing.choosers import label_sheet_asked, page_asked, page_context
-from zester.printing.pdf import pdf_response
+from zester.printing.views import pdf_response
 from zester.site.stations import thread
 
 
@@ -41,11 +41,20 @@ def papers(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/print.html", context)
 
 
+_TITLES = {
+    "cards": "cutting cards",
+    "guides": "true-size guides",
+    "labels": "pile labels",
+    "self-cut": "guides to cut at home",
+}
+
+
 def _pdf(request: HttpRequest, pk: int, what: str, context: dict) -> HttpResponse:
     card_class = class_of(request, pk)
     page = context.get("page") or page_asked(request, card_class.unit)
     context |= {"card_class": card_class} | page_context(page, card_class.unit)
-    return pdf_response(f"bench/pdf/{what}.html", context, f"{slugify(card_class.title) or 'class'}-{what}", request)
+    name, title = f"{slugify(card_class.title) or 'class'}-{what}", f"{card_class.title}: {_TITLES[what]}"
+    return pdf_response(f"bench/pdf/{what}.html", context, name, title, request)
 
 
 @require_GET
@@ -93,7 +102,8 @@ def practice_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     page = usual_page(trimmer.unit)
     context = {"trimmer": trimmer} | page_context(page, trimmer.unit)
     context |= {"rows": practice_marks(trimmer.unit), "proof": proof_line(page), "foot": 250}
-    return pdf_response("bench/pdf/practice.html", context, "practice-sheet", request)
+    title = f"Practice sheet for {trimmer}"
+    return pdf_response("bench/pdf/practice.html", context, "practice-sheet", title, request)
 
 
 @require_GET

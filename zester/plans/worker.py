@@ -30,6 +30,7 @@ from zester.core.fitting.engine import warm_up
 from zester.plans import work as doing
 from zester.plans.models import PaperFit, Work, Worker
 from zester.plans.queue import IDLE, PROVE, QUICK, put
+from zester.printing.prints import tidy
 from zester.site.removed import purge
 
 log = logging.getLogger(__name__)
@@ -138,6 +139,7 @@ class FitWorker(QueueWorker):
             DBTaskResult.objects.finished().filter(finished_at__lt=old).delete()
             if self._clock.steady():
                 purge()
+                tidy()
 
 
 def count_the_uncounted() -> None:

@@ -4,6 +4,6 @@ from django.apps import AppConfig
 
 
 class PrintingConfig(AppConfig):
-    """No tables, no pages of its own."""
+    """Files that workers make, and the page that waits for them."""
 
     name = "zester.printing"

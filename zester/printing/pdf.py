@@ -1,11 +1,8 @@
-"""The one door to WeasyPrint: a template in, a PDF out. Only files that ship with Zester are read."""
+"""The one door to WeasyPrint: a page in, a PDF out. Only files that ship with Zester are read."""
 
 from __future__ import annotations
 
 from pathlib import Path
-
-from django.http import HttpRequest, HttpResponse
-from django.template.loader import render_to_string
 
 STATIC = Path(__file__).parents[1] / "site" / "static"
 NO_PANGO = (
@@ -14,8 +11,8 @@ NO_PANGO = (
 )
 
 
-def pdf_of(template: str, context: dict, request: HttpRequest | None = None) -> bytes:
-    """A template as PDF; its ``url()`` and ``src`` are below the folder of static files.
+def pdf_of(page: str) -> bytes:
+    """A page of HTML as PDF; its ``url()`` and ``src`` are below the folder of static files.
 
     Raises OSError where Pango is not installed.
     """
@@ -34,16 +31,5 @@ def pdf_of(template: str, context: dict, request: HttpRequest | None = None) -> 
                 raise ValueError("not a file of the house")
             return super().fetch(url, headers)
 
-    text = render_to_string(template, context, request)
     shipped = ShippedFiles(allowed_protocols=["file", "data"])
-    return HTML(string=text, base_url=STATIC.as_uri() + "/", url_fetcher=shipped).write_pdf()
-
-
-def pdf_response(template: str, context: dict, name: str, request: HttpRequest | None = None) -> HttpResponse:
-    """The same as an answer that a browser shows; ``name`` is what a saved file is called."""
-    try:
-        answer = HttpResponse(pdf_of(template, context, request), content_type="application/pdf")
-    except OSError:
-        return HttpResponse(NO_PANGO, content_type="text/plain; charset=utf-8", status=503)
-    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
-    return answer
+    return HTML(string=page, base_url=STATIC.as_uri() + "/", url_fetcher=shipped).write_pdf()

@@ -13,6 +13,7 @@ urlpatterns = [
     path("removed/", removed, name="removed"),
     path("help/", TemplateView.as_view(template_name="site/help.html"), name="help"),
     path("", include("zester.accounts.urls")),
+    path("", include("zester.printing.urls")),
     path("shelf/", include("zester.shelf.urls")),
     path("", include("zester.classes.urls")),
     path("", include("zester.designs.urls")),

@@ -6,13 +6,11 @@ from django.test import override_settings
 from django_tasks import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
 
+from tests.people import IN_THE_DATABASE
 from zester.bench import refits
 from zester.bench.models import Refit
 from zester.bench.tests.cases import CuttingTests
 from zester.plans.worker import FitWorker, Watch, rescue
-
-# Nothing is done until a worker takes it.
-IN_THE_DATABASE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
 
 class RefitTests(CuttingTests):

@@ -17,7 +17,7 @@ from django_tasks import TaskResultStatus
 from django_tasks_db.management.commands.db_worker import Worker as QueueWorker
 from django_tasks_db.models import DBTaskResult
 
-from tests.people import make_class, make_paper
+from tests.people import IN_THE_DATABASE, make_class, make_paper
 from zester.classes.models import CardClass, ClassCard
 from zester.core.errors import JobError, PlanError
 from zester.core.fitting import offcuts
@@ -49,7 +49,6 @@ WORKER_IS_GIVEN = {
     "worker_id",
     "excluded_queue_names",
 }
-IN_THE_DATABASE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
 
 class WorkTests(PlanTests):
