@@ -190,9 +190,8 @@ class PackingTests(RealServerTests):
         ):
             # The page waits while a worker makes the file, and goes on to it by itself.
             asked = f"{self.base}/classes/{self.class_key}/pack/{address}"
-            with self.page.expect_download() as coming:
-                self.page.goto(asked)
-            self.assertEqual(coming.value.path().read_bytes()[:5], b"%PDF-", address)
+            self.page.goto(asked)
+            self.page.wait_for_url("**/prints/*/file/")
             # The next time it is there at once.
             answer = self.page.request.get(asked)
             self.assertEqual((answer.status, answer.headers["content-type"]), (200, "application/pdf"), address)

@@ -1,13 +1,18 @@
 """All addresses. The class that is open comes first, then the station."""
 
 from django.contrib import admin
+from django.contrib.auth.decorators import login_not_required
+from django.templatetags.static import static
 from django.urls import include, path
+from django.utils.functional import lazy
 from django.views.generic import RedirectView, TemplateView
 
 from zester.site.health import health
 from zester.site.removed import removed
 
 urlpatterns = [
+    # A page without a head, such as a PDF, has its icon from here.
+    path("favicon.ico", login_not_required(RedirectView.as_view(url=lazy(static, str)("zester/icon.svg")))),
     path("", RedirectView.as_view(pattern_name="classes:list"), name="home"),
     path("health/", health, name="health"),
     path("removed/", removed, name="removed"),

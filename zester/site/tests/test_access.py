@@ -15,6 +15,7 @@ from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Parti
 from zester.core.tests.share import each_of
 from zester.designs.models import Card, Edition, Tool
 from zester.plans.models import PaperFit, PaperPlan, Work
+from zester.printing.models import Print
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 from zester.shelf.stock import book
 
@@ -84,6 +85,7 @@ class OwnerTests(SignedInTests):
         "shelf:new_bit",
         "shelf:new_pad",
         "bench:log",
+        "printing:files",
         # Open to whoever has the address, which is tested where it belongs.
         "bags:shared",
         "fits:buying",
@@ -121,6 +123,9 @@ class OwnerTests(SignedInTests):
         self.sheet = Sheet.objects.create(paper=self.paper, width=9000, height=9000)
         self.bit = Bit.objects.create(owner=self.user, name="gems")
         self.pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.paper.key: 2})
+        self.printed = Print.objects.create(owner=self.user, key="x", name="x.pdf", title="x", state=Print.State.DONE)
+        self.printed.folder.mkdir(parents=True, exist_ok=True)
+        self.printed.file.write_bytes(b"%PDF-")
         self.booked = book(self.paper, self.sheet, "bought", 5)
         self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk, "size": self.sheet.pk, "number": 1}
         begin(self.fit)
@@ -158,7 +163,7 @@ class OwnerTests(SignedInTests):
         for word, thing in own.items():
             if word in view:
                 return thing.pk
-        by_app = {"shelf": self.paper, "designs": self.card}
+        by_app = {"shelf": self.paper, "designs": self.card, "printing": self.printed}
         return by_app.get(app, self.card if name == "classes:use" else self.card_class).pk
 
     def state(self) -> list:
@@ -173,7 +178,7 @@ class OwnerTests(SignedInTests):
         found = self.addresses()
         self.assertGreater(len(found), 55)
         self.assertEqual(
-            {name.split(":")[0] for name in found}, {"classes", "designs", "fits", "bench", "bags", "shelf"}
+            {name.split(":")[0] for name in found}, {"classes", "designs", "fits", "bench", "bags", "shelf", "printing"}
         )
 
     def test_the_owner_finds_what_is_at_each_address(self):
@@ -223,7 +228,9 @@ class OwnerTests(SignedInTests):
             with CaptureQueriesContext(connection) as seen:
                 self.client.get(address)
             written = [query["sql"] for query in seen if query["sql"].split()[0] in ("INSERT", "UPDATE", "DELETE")]
-            self.assertEqual([sql for sql in written if "accounts_session" not in sql], [], address)
+            # A file to print is made of what is read, and kept for the next time.
+            ours = ("accounts_session", "printing_print")
+            self.assertEqual([sql for sql in written if not any(table in sql for table in ours)], [], address)
         self.assertEqual(self.state(), before)
 
     def test_a_stranger_may_use_the_same_name_for_a_paper_of_their_own(self):
