@@ -113,7 +113,7 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _mended(request: HttpRequest, card_class: CardClass) -> HttpResponse:
     """The lines of the preview as they are now; those that are ticked away are left out."""
-    lines = request.POST.getlist("line")[:600]
+    lines = request.POST.getlist("line")
     away = {key_of(number) for number in request.POST.getlist("away")}
     twice = {lines[k] for k in (key_of(number) for number in request.POST.getlist("twice")) if k < len(lines)}
     kept = [line for number, line in enumerate(lines) if number not in away and line.strip()]

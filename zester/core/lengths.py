@@ -107,7 +107,7 @@ _SIGNS = {
 
 
 @lru_cache(maxsize=8192)
-def parse_length(text: str | int, ruler: Ruler = SIXTEENTHS, *, unit: str | None = None) -> int:
+def parse_length(text: str | int, ruler: Ruler = SIXTEENTHS, *, unit: str | None = None, longest: int = LONGEST) -> int:
     """Read one length.
 
     Parameters
@@ -118,6 +118,8 @@ def parse_length(text: str | int, ruler: Ruler = SIXTEENTHS, *, unit: str | None
         The marks it must lie on, and the unit meant when none is written.
     unit : str, optional
         "in", "mm" or "cm": overrides the ruler's unit for text without one.
+    longest : int
+        Ticks up to which it is a length; of what comes on rolls more than of sheets.
 
     Returns
     -------
@@ -127,11 +129,14 @@ def parse_length(text: str | int, ruler: Ruler = SIXTEENTHS, *, unit: str | None
     Raises
     ------
     LengthError
-        If the text is no length, not above zero, longer than 200 in, or between two marks (the nearest are named).
+        If the text is no length, not above zero, longer than ``longest``, or between two marks (the nearest are
+        named).
     """
     original = str(text).strip()
     exact, written = _in_ticks(original, unit or ruler.unit)
-    return _on_the_ruler(_possible(exact, original), "mm" if written in ("mm", "cm") else "in", ruler, original)
+    return _on_the_ruler(
+        _possible(exact, original, longest), "mm" if written in ("mm", "cm") else "in", ruler, original
+    )
 
 
 def _in_ticks(text: str, unit: str) -> tuple[Fraction, str]:
@@ -145,12 +150,13 @@ def _in_ticks(text: str, unit: str) -> tuple[Fraction, str]:
     return _number(found["number"], text) * _UNITS[written], written
 
 
-def _possible(exact: Fraction, original: str) -> Fraction:
-    """The length, if it is above nothing and not longer than any sheet."""
+def _possible(exact: Fraction, original: str, longest: int = LONGEST) -> Fraction:
+    """The length, if it is above nothing and not longer than any sheet, or than what is the longest."""
     if exact <= 0:
         raise LengthError(f"“{original}” is nothing to cut", mend="A length must be more than zero")
-    if exact > LONGEST:
-        raise LengthError(f"“{original}” is longer than any sheet", mend="Lengths go up to 200 in (5080 mm)")
+    if exact > longest:
+        what, most = ("any sheet", "200 in (5080 mm)") if longest == LONGEST else ("any roll", show_long(longest, "mm"))
+        raise LengthError(f"“{original}” is longer than {what}", mend=f"Lengths go up to {most}")
     return exact
 
 

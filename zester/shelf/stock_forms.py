@@ -23,6 +23,8 @@ _LONG = re.compile(r"(\d{1,5}(?:[.,]\d{1,2})?)\s*(m|metres?|meters?|yd|yds|yards
 _LONG_UNITS = dict.fromkeys(("m", "metre", "metres", "meter", "meters"), 1000 * TICKS_PER_MM)
 _LONG_UNITS |= dict.fromkeys(("yd", "yds", "yard", "yards"), 36 * TICKS_PER_INCH)
 _LONG_UNITS |= dict.fromkeys(("ft", "feet"), 12 * TICKS_PER_INCH)
+# Longer than any roll there is: five kilometres.
+_ROLL = 5_000_000 * TICKS_PER_MM
 
 
 class TableForm(forms.Form):
@@ -163,10 +165,16 @@ class BitForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         long = _LONG.fullmatch(text.strip())
         try:
             if long:
-                return int(Decimal(long[1].replace(",", ".")) * _LONG_UNITS[long[2].casefold()])
-            return parse_length(text, RULERS["mm" if metric else "in64"])
+                return self._long(Decimal(long[1].replace(",", ".")) * _LONG_UNITS[long[2].casefold()], text)
+            return parse_length(text, RULERS["mm" if metric else "in64"], longest=_ROLL)
         except LengthError as error:
             raise ZesterError(error.what, mend=error.mend) from error
+
+    @staticmethod
+    def _long(ticks: Decimal, text: str) -> int:
+        if not 0 < ticks <= _ROLL:
+            raise ZesterError(f"“{text}” is no length of a roll", mend="Lengths go up to 5,000 m")
+        return int(ticks)
 
     @property
     def counted(self) -> int | None:

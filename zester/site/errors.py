@@ -39,6 +39,10 @@ GONE = Trouble("There is nothing here", "It was removed, or the address is not r
 LARGE = Trouble(
     "That was too large", "Nothing was changed. Go back, make the photo or the file smaller, and send it again."
 )
+MANY = Trouble(
+    "That were too many rows at once",
+    "Nothing was changed. Send them in parts; what you typed stands below, and is there when you go back.",
+)
 BROKEN = Trouble(
     "Something went wrong here", "It is Zester’s fault, not yours, and is noted. Go back and try once more."
 )

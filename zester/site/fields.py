@@ -16,9 +16,13 @@ from zester.core.numbers import NotSure, read_decimal
 
 
 class LengthField(forms.CharField):
-    """A length; the form may set ``ruler_key`` before cleaning. With ``zero`` a plain 0 is a length, too."""
+    """A length; the form may set ``ruler_key`` before cleaning. With ``zero`` a plain 0 is a length, too.
+
+    What is ``kept`` is taken as it is shown, on the ruler or not: it came from elsewhere.
+    """
 
     ruler_key = "in16"
+    kept: object = None
 
     def __init__(self, *args, zero: bool = False, **kwargs):
         super().__init__(*args, **kwargs)
@@ -31,6 +35,8 @@ class LengthField(forms.CharField):
             return None
         if self.zero and text.strip() == "0":
             return 0
+        if isinstance(self.kept, int) and text in (with_unit(self.kept, unit) for unit in ("in", "mm")):
+            return self.kept
         try:
             return parse_length(text, RULERS[self.ruler_key])
         except LengthError as error:
@@ -113,6 +119,8 @@ class BootstrapMixin:
         for name, field in self.fields.items():
             if type(field) is forms.DecimalField:
                 _take_a_comma(field)
+            if isinstance(field, LengthField):
+                field.kept = self.get_initial_for_field(field, name)
             field.validators = _said_plainly(field, stored.get(name))
             widget = field.widget
             # A browser would cut off what is pasted beyond it, and say nothing.

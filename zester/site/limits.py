@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
+from urllib.parse import parse_qsl
 
 from django.conf import settings
-from django.core.exceptions import RequestDataTooBig
+from django.core.exceptions import RequestDataTooBig, TooManyFieldsSent
 from django.db import OperationalError
-from django.http import HttpRequest, HttpResponse, UnreadablePostError
+from django.http import HttpRequest, HttpResponse, QueryDict, UnreadablePostError
 
 from zester.core.errors import ShapeError
-from zester.site.errors import BAD, BUSY, LARGE, UNREADABLE, trouble
+from zester.site.errors import BAD, BUSY, LARGE, MANY, UNREADABLE, trouble
 
 log = logging.getLogger(__name__)
 BODY_ALLOWED = ("POST", "PUT", "PATCH", "DELETE")
@@ -39,6 +40,10 @@ def limit_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[H
                 _ = request.POST
             except RequestDataTooBig:
                 return trouble(request, LARGE, 413)
+            except TooManyFieldsSent:
+                _read_all(request)
+                return trouble(request, MANY, 413, f"Zester takes up to {settings.DATA_UPLOAD_MAX_NUMBER_FIELDS:,} "
+                               f"fields at once. {MANY.words}")  # fmt: skip
             except (LookupError, ValueError, UnreadablePostError) as error:
                 # A charset nobody knows, a broken form of many parts: the library raises what comes.
                 log.info("a form could not be read: %s", type(error).__name__)
@@ -46,6 +51,15 @@ def limit_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[H
         return answer(request)
 
     return limited
+
+
+def _read_all(request: HttpRequest) -> None:
+    """All fields of a plain form, to be shown; how large it is was looked at before."""
+    fields = QueryDict(mutable=True)
+    if request.content_type == "application/x-www-form-urlencoded":
+        for name, value in parse_qsl(request.body.decode(errors="replace"), keep_blank_values=True):
+            fields.appendlist(name, value)
+    request.POST = fields
 
 
 class StorageTrouble:

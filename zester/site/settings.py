@@ -178,7 +178,8 @@ LARGEST_REQUEST = 10_000_000
 # An archive with photos is larger than anything else that is sent; it goes to the disk as it comes.
 LARGER_REQUESTS = {"/archive/bring-in/": 250_000_000}
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
-DATA_UPLOAD_MAX_NUMBER_FIELDS = 500
+# Three thousand rows of a stock-take with what was seen of each, and more.
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 20_000
 
 # Behind a proxy that speaks HTTPS; on one's own machine (demo, debug) there is none.
 SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not LOCAL

@@ -107,7 +107,8 @@ def read_people(text: str, sayable: Sayable) -> list[ReadPerson]:
     out = [read_person(line, sayable) for line in lines[:MOST_PEOPLE]]
     if len(lines) > MOST_PEOPLE:
         more = ZesterError(f"{MOST_PEOPLE} people at once are the most", mend="Send the rest as a second list")
-        out.append(ReadPerson(lines[MOST_PEOPLE][:LONGEST_LINE], error=more))
+        # None of them is lost: each stands there, to be sent later.
+        out += [ReadPerson(line, error=more) for line in lines[MOST_PEOPLE:]]
     return out
 
 
@@ -118,7 +119,7 @@ def read_person(line: str, sayable: Sayable) -> ReadPerson:
             raise ZesterError(f"A line of {len(line):,} letters", mend=f"Up to {LONGEST_LINE}; one person a line")
         return ReadPerson(line, person=_person(line, sayable))
     except ZesterError as error:
-        return ReadPerson(line[:LONGEST_LINE], error=error)
+        return ReadPerson(line, error=error)
 
 
 def _person(line: str, sayable: Sayable) -> OrderLine:
