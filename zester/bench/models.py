@@ -68,17 +68,23 @@ class Refit(models.Model):
 
 
 class Tick(models.Model):
-    """Somebody went to a step: so many are done now. Sent again it is the same tick, as it has a key."""
+    """Somebody went to a step: so many are done now. Sent again it is the same tick, as it has a key.
+
+    ``turn`` says what came before what, whatever clocks say (a logical clock: Lamport 1978): a device counts on from
+    the highest it knows of, so that what it ticked without a line comes before what others ticked meanwhile knowing
+    more.
+    """
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="ticks")
     key = models.UUIDField(default=uuid.uuid4, unique=True)
     done = models.PositiveSmallIntegerField()
+    turn = models.PositiveIntegerField(default=0)
     at = models.DateTimeField()
     seconds = models.FloatField(default=0)
     device = models.CharField(max_length=40, blank=True)
 
     class Meta:
-        ordering = ["at", "pk"]
+        ordering = ["turn", "pk"]
 
     def __str__(self) -> str:
         return f"{self.run}: {self.done}"

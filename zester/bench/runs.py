@@ -13,6 +13,7 @@ from uuid import UUID
 
 from django.core.cache import cache
 from django.db import transaction
+from django.db.models import Max
 from django.utils import timezone
 
 from zester.bench.models import CutLog, Run, Tick
@@ -33,6 +34,8 @@ A_DAY = 86_400
 # A step that took longer was not worked on all the time.
 AWAY_SECONDS = 300
 MOST_TICK_SECONDS = 3600.0
+# So far a device may have counted on without a line.
+MOST_AHEAD = 5_000
 
 
 # What a paper's page, its steps and its booking need of it.
@@ -73,6 +76,11 @@ class Cutting:
     def made(self) -> Made:
         """The plan with its job."""
         return read_made(self.fit.shown)
+
+    @property
+    def turn(self) -> int:
+        """The highest turn of its ticks; a bench counts on from there."""
+        return last_turn(self.run)
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:
@@ -186,31 +194,43 @@ class Ticked:
     """How long since the tick before, as the device counts it."""
     device: str
     """What the device is called."""
+    turn: int = 0
+    """Its place among all ticks of the run, counted on from the highest that the device knew of; 0: as it comes."""
+
+
+def last_turn(run: Run) -> int:
+    """The highest turn there is."""
+    return run.ticks.aggregate(last=Max("turn"))["last"] or 0
 
 
 @transaction.atomic
 def tick(fit: PaperFit, ticks: Iterable[Ticked]) -> Cutting | None:
     """Keep what was ticked, in order; what is here already is here once, and a run that was ended is not gone on with.
 
-    Of two devices at one paper the later tick counts.
+    Of two devices at one paper the tick counts that knew most of the others, whatever their clocks say.
     """
     cutting = cutting_of(fit)
     if cutting is None:
         return None
     run = Run.objects.select_for_update().get(pk=cutting.run.pk)
+    newest = last_turn(run)
     for each in ticks:
         if each.run == run.number and each.done <= len(run.steps):
+            # No device can have counted much further than there are ticks.
+            turn = each.turn if 0 < each.turn <= newest + MOST_AHEAD else newest + 1
+            newest = max(newest, turn)
             Tick.objects.get_or_create(
                 key=each.key,
                 defaults={
                     "run": run,
                     "done": each.done,
+                    "turn": turn,
                     "at": min(each.at, timezone.now()),
                     "seconds": max(0.0, min(each.seconds, MOST_TICK_SECONDS)),
                     "device": each.device[:40],
                 },
             )
-    last = run.ticks.order_by("-at", "-pk").first()
+    last = run.ticks.order_by("-turn", "-pk").first()
     if last and last.done != run.done:
         run.done = last.done
         run.save(update_fields=["done"])

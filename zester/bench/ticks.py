@@ -9,11 +9,12 @@ from uuid import UUID
 
 from zester.bench.models import Run
 from zester.bench.refits import open_refit
-from zester.bench.runs import Ticked
+from zester.bench.runs import Ticked, last_turn
 from zester.core.errors import JobError
 from zester.plans.models import PaperFit
 
 MOST_TICKS = 2000
+MOST_TURNS = 2_000_000_000
 LARGEST = 500_000
 
 
@@ -33,10 +34,15 @@ def read_ticks(body: bytes) -> list[Ticked]:
 def _tick(entry: dict) -> Ticked:
     at = datetime.datetime.fromtimestamp(float(entry["at"]) / 1000, datetime.UTC)
     seconds = float(entry.get("seconds", 0))
-    run, done = entry["run"], entry["done"]
+    run, done, turn = entry["run"], entry["done"], entry.get("turn", 0)
     if not math.isfinite(seconds) or not all(type(n) is int and 0 <= n <= 30_000 for n in (run, done)):
         raise ValueError("no number")
-    return Ticked(UUID(str(entry["key"])), run, done, at, seconds, str(entry.get("device", "")))
+    if type(turn) is not int or not 0 <= turn <= MOST_TURNS:
+        raise ValueError("no turn")
+    device = entry.get("device", "")
+    if not isinstance(device, str):
+        raise ValueError("no name")
+    return Ticked(UUID(str(entry["key"])), run, done, at, seconds, device, turn)
 
 
 def state_of(fit: PaperFit) -> dict:
@@ -50,7 +56,10 @@ def state_of(fit: PaperFit) -> dict:
     ]
     mine = next(each for each in papers if each["key"] == fit.key)
     looking = open_refit(fit) is not None
-    return {name: mine[name] for name in ("run", "done", "of", "held")} | {"papers": papers, "looking": looking}
+    last = newest.get(fit.shown_id)
+    turn = last_turn(last) if last else 0
+    told = {"papers": papers, "looking": looking, "turn": turn}
+    return {name: mine[name] for name in ("run", "done", "of", "held")} | told
 
 
 def _how_far(run: Run | None) -> dict[str, int]:

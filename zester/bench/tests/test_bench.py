@@ -30,10 +30,29 @@ class BenchTests(CuttingTests):
         self.assertEqual(self.tick(first, self.entry(2, 20)).json()["done"], 2)
         self.assertEqual(Tick.objects.count(), 2)
         self.assertContains(self.client.get(self.address("table")), 'data-done="2"')
-        # Back one step; then an older tick of a device that had no line comes in: the later one counts.
-        self.tick(self.entry(1, 40))
-        self.assertEqual(self.tick(self.entry(2, 30)).json()["done"], 1)
+        # Back one step; then ticks of a device come in that had no line and knew of none of these: they count less.
+        turn = self.client.get(self.address("state")).json()["turn"]
+        self.tick(self.entry(1, 40, turn=turn + 1))
+        late = self.entry(1, 30, turn=1), self.entry(2, 60, turn=2)
+        self.assertEqual(self.tick(*late).json()["done"], 1)
         self.assertEqual(self.client.get(self.address("state")).json()["done"], 1)
+
+    def test_clocks_that_are_set_harm_nothing(self):
+        self.mark("bench")
+        of = len(self.now().steps)
+        turn, day = 0, 86_400
+        # Two devices at one bench, one a day slow and one a year ahead, each going on from where the other was.
+        for done in range(1, of + 1):
+            wrong = (-day, 365 * day)[done % 2]
+            state = self.tick(self.entry(done, wrong, turn=turn + 1, device=f"device {done % 2}")).json()
+            self.assertEqual((state["done"], state["turn"]), (done, turn + 1))
+            turn = state["turn"]
+        # A count that nobody can have come to is taken as the next.
+        self.assertEqual(self.tick(self.entry(of - 1, turn=1_999_999_999)).json()["turn"], turn + 1)
+        self.assertEqual(self.tick(self.entry(of, turn=turn + 2)).json()["done"], of)
+        self.assertIn(f'data-turn="{turn + 2}"', self.client.get(self.address("table")).content.decode())
+        for turn in (-1, 2_000_000_001, "1", None, True, 1.5):
+            self.assertEqual(self.tick(self.entry(1, turn=turn)).status_code, 400, turn)
 
     def test_strokes_and_settings_are_what_was_promised_and_the_file_says_what_the_screen_shows(self):
         self.mark("bench")

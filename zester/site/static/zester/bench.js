@@ -11,7 +11,10 @@
   const first = Number(body.dataset.first);
   const seconds = steps.map((each) => Number(each.dataset.seconds));
   let done = Number(body.dataset.done);
-  let last = Date.now();
+  // Seconds by a clock that nobody sets.
+  let last = performance.now();
+  // What came before what, whatever clocks say: counted on from the highest that is known here.
+  let turn = Number(body.dataset.turn);
 
   const { stored } = window.kept;
   const store = (key, value) => {
@@ -30,6 +33,7 @@
   });
   const mine = line.waiting().filter((tick) => tick.run === run);
   if (mine.length) done = Math.min(mine[mine.length - 1].done, steps.length);
+  turn = Math.max(turn, ...mine.map((tick) => tick.turn || 0));
 
   const minutes = (left) => (left <= 0 ? "nothing left" : left < 90 ? "about a minute left" : `about ${Math.ceil(left / 60)} min left`);
 
@@ -51,16 +55,18 @@
 
   const tick = (to) => {
     if (to < 0 || to > steps.length || to === done) return;
-    const now = Date.now();
+    const now = performance.now();
     const forward = to > done;
     done = to;
     const since = forward ? (now - last) / 1000 : 0;
     last = now;
+    turn += 1;
     show();
-    line.push({ run, done, at: now, seconds: since });
+    line.push({ run, done, turn, at: Date.now(), seconds: since });
   };
 
   const heard = (state, queue) => {
+    if (state.run === run) turn = Math.max(turn, state.turn);
     // Ticked without a line, while somebody else said that something went wrong: the new steps do not know of it.
     const late = queue.filter((each) => each.run !== state.run && each.run === run).length;
     if (late && state.held === "cutting") store(`${shelf}-late`, late);
@@ -71,7 +77,7 @@
       return;
     } else if (!line.waiting().length && state.done !== done) {
       done = state.done;
-      last = Date.now();
+      last = performance.now();
       say(`Somebody else is at step ${first + done} of this paper.`);
       show();
     }
