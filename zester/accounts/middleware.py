@@ -1,4 +1,4 @@
-"""Asking for a sign-in without losing what was sent; sessions that live as long as they are used."""
+"""Asking for a sign-in without losing what was sent; sessions that live as long as they are used; devices that are known."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 
 from zester.accounts.sessions import note_use
+from zester.accounts.slowing import remember
 from zester.accounts.views import sign_in_first
 
 log = logging.getLogger(__name__)
@@ -44,15 +45,18 @@ class Sessions(SessionMiddleware):
 
 
 def prolong(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: a session that is used is written anew once a day, and so never ends while it is."""
+    """Middleware: a session that is used is written anew once a day, and so never ends while it is; its device is known."""
 
     def used(request: HttpRequest) -> HttpResponse:
-        if not request.user.is_authenticated:
-            return answer(request)
-        note_use(request)
+        before = request.user.is_authenticated
+        if before:
+            note_use(request)
         response = answer(request)
-        # Nobody else's cache keeps it; one's own browser asks whether it is still so.
-        response.headers.setdefault("Cache-Control", "private, no-cache")
+        if before:
+            # Nobody else's cache keeps it; one's own browser asks whether it is still so.
+            response.headers.setdefault("Cache-Control", "private, no-cache")
+        if request.user.is_authenticated:
+            remember(request, response)
         return response
 
     return used

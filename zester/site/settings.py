@@ -119,9 +119,10 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
 ]
-# Wrong passwords slow down whoever tries: by account, and by the address they come from.
+# Wrong passwords slow down whoever tries: see zester/accounts/slowing.py, which has a limit for each of the parameters.
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
-AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_HANDLER = "zester.accounts.slowing.Slowing"
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"], "ip_address", "username"]
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = timedelta(minutes=5)
 AXES_RESET_ON_SUCCESS = True
@@ -129,7 +130,7 @@ AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
 AXES_DISABLE_ACCESS_LOG = True
 AXES_VERBOSE = False
 AXES_LOCKOUT_TEMPLATE = "accounts/slowed.html"
-AXES_CLIENT_IP_CALLABLE = "zester.accounts.audit.address_of"
+AXES_CLIENT_IP_CALLABLE = "zester.accounts.slowing.place_of"
 
 # A session ends two weeks after it was used last.
 SESSION_ENGINE = "zester.accounts.sessions"
@@ -184,9 +185,11 @@ DATA_UPLOAD_MAX_NUMBER_FIELDS = 20_000
 # Behind a proxy that speaks HTTPS; on one's own machine (demo, debug) there is none.
 SECURE_SSL_REDIRECT = SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not LOCAL
 CSRF_COOKIE_HTTPONLY = True
+DEVICE_COOKIE_NAME = "device"
 if not LOCAL:
     # Cookies of this name no other host of the domain can set.
     SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-sessionid", "__Host-csrftoken"
+    DEVICE_COOKIE_NAME = "__Host-device"
 SECURE_HSTS_SECONDS = 0 if LOCAL else 365 * 24 * 3600
 # Whether subdomains speak HTTPS only, too, and browsers may be told beforehand, only the owner of the domain knows.
 SECURE_HSTS_INCLUDE_SUBDOMAINS = env.bool("ZESTER_HSTS_SUBDOMAINS", default=False)

@@ -30,19 +30,74 @@ class Slowed(SignedInTests):
     def try_with(self, password: str, name: str = "mira", **more):
         return self.client.post(reverse("sign_in"), {"username": name, "password": password}, **more)
 
-    def test_many_wrong_passwords_for_one_name_slow_down_everybody_who_tries_it(self):
-        for number in range(8):
-            self.try_with(WRONG, REMOTE_ADDR=f"10.0.0.{number}")
-        answer = self.try_with(RIGHT, REMOTE_ADDR="10.0.1.1")
-        self.assertContains(answer, "Please wait five minutes", status_code=429)
-        other = self.try_with("kite-tail-8", "odd", REMOTE_ADDR="10.0.1.1")
-        self.assertRedirects(other, reverse("classes:list"))
+    def forget_device(self):
+        self.client.cookies.clear()
 
-    def test_many_wrong_passwords_from_one_place_slow_down_that_place(self):
-        for number in range(8):
+    def know_device(self):
+        self.try_with(RIGHT, REMOTE_ADDR="10.0.0.1")
+        self.client.post(reverse("sign_out"))
+
+    def test_many_wrong_passwords_for_one_name_from_one_place_slow_down_that_name_there(self):
+        self.forget_device()
+        for _ in range(8):
+            self.try_with(WRONG, REMOTE_ADDR="10.0.0.9")
+        answer = self.try_with(RIGHT, REMOTE_ADDR="10.0.0.9")
+        self.assertContains(answer, "Please wait five minutes", status_code=429)
+        self.assertRedirects(self.try_with("kite-tail-8", "odd", REMOTE_ADDR="10.0.0.9"), reverse("classes:list"))
+        self.client.logout()
+        self.forget_device()
+        self.assertRedirects(self.try_with(RIGHT, REMOTE_ADDR="10.0.0.8"), reverse("classes:list"))
+
+    def test_a_device_that_was_signed_in_before_is_kept_out_by_nobody_near_it_or_far(self):
+        self.know_device()
+        known = self.client.cookies["device"].value
+        self.forget_device()
+        for number in range(30):
+            for _ in range(7):
+                self.try_with(WRONG, REMOTE_ADDR=f"10.0.1.{number}")
+        for _ in range(8):
+            self.try_with(WRONG, REMOTE_ADDR="10.0.0.9")
+        far = self.try_with(RIGHT, REMOTE_ADDR="10.0.2.1")
+        self.assertEqual(far.status_code, 429, "two hundred tries for one account, from wherever")
+        self.client.cookies["device"] = known
+        self.assertRedirects(self.try_with(RIGHT, REMOTE_ADDR="10.0.0.9"), reverse("classes:list"))
+
+    def test_a_known_device_is_slowed_by_its_own_mistakes_and_for_its_own_account_only(self):
+        self.know_device()
+        for _ in range(8):
+            self.try_with(WRONG, REMOTE_ADDR="10.0.0.9")
+        self.assertEqual(self.try_with(RIGHT, REMOTE_ADDR="10.0.0.9").status_code, 429)
+        self.assertEqual(self.try_with(RIGHT, REMOTE_ADDR="10.0.0.7").status_code, 429, "it is the same device")
+        for _ in range(8):
+            self.try_with(WRONG, "odd", REMOTE_ADDR="10.0.0.9")
+        self.assertEqual(self.try_with("kite-tail-8", "odd", REMOTE_ADDR="10.0.0.9").status_code, 429)
+
+    def test_a_note_of_a_device_that_was_tampered_with_is_none(self):
+        self.know_device()
+        for odd in ("", "x" * 9000, self.client.cookies["device"].value[:-1], "W10:1:x"):
+            self.client.cookies["device"] = odd
+            self.assertEqual(self.try_with(WRONG, REMOTE_ADDR="10.0.0.9").status_code, 200)
+        from axes.models import AccessAttempt
+
+        self.assertEqual({str(one.ip_address) for one in AccessAttempt.objects.all()}, {"10.0.0.9"})
+
+    def test_a_place_with_far_too_many_wrong_passwords_waits_for_a_minute(self):
+        self.forget_device()
+        for number in range(80):
             self.try_with(WRONG, f"nobody{number}", REMOTE_ADDR="10.0.0.9")
         self.assertEqual(self.try_with(RIGHT, REMOTE_ADDR="10.0.0.9").status_code, 429)
-        self.assertRedirects(self.try_with(RIGHT, REMOTE_ADDR="10.0.0.8"), reverse("classes:list"))
+        from axes.models import AccessAttempt
+
+        AccessAttempt.objects.update(attempt_time=timezone.now() - datetime.timedelta(seconds=61))
+        self.assertRedirects(self.try_with(RIGHT, REMOTE_ADDR="10.0.0.9"), reverse("classes:list"))
+
+    def test_signing_in_oneself_does_not_clear_what_was_tried_of_others(self):
+        self.forget_device()
+        for _ in range(8):
+            self.try_with(WRONG, REMOTE_ADDR="10.0.0.9")
+        self.try_with("kite-tail-8", "odd", REMOTE_ADDR="10.0.0.9")
+        self.client.logout()
+        self.assertEqual(self.try_with(RIGHT, REMOTE_ADDR="10.0.0.9").status_code, 429)
 
     def test_after_five_minutes_it_goes_on(self):
         for _ in range(8):
@@ -72,7 +127,7 @@ class Slowed(SignedInTests):
     @override_settings(BEHIND_PROXY=True)
     def test_behind_a_proxy_nobody_can_choose_where_they_come_from(self):
         for number in range(8):
-            self.try_with(WRONG, f"nobody{number}", HTTP_X_FORWARDED_FOR=f"1.1.1.{number}, 10.0.0.9")
+            self.try_with(WRONG, HTTP_X_FORWARDED_FOR=f"1.1.1.{number}, 10.0.0.9")
         answer = self.try_with(RIGHT, HTTP_X_FORWARDED_FOR="2.2.2.2, 10.0.0.9")
         self.assertEqual(answer.status_code, 429)
 
