@@ -26,6 +26,7 @@ from zester.accounts.sessions import note_use
 
 INVITED_FOR = datetime.timedelta(days=14)
 MOST_INVITATIONS = 100
+LONGEST_NOTE = Invitation._meta.get_field("note").max_length
 MAILS_SHOWN = 20
 
 
@@ -97,7 +98,10 @@ def invite(request: HttpRequest) -> HttpResponse:
     if _open().count() >= MOST_INVITATIONS:
         messages.error(request, f"{MOST_INVITATIONS} invitations are open. Take some back first.")
         return redirect("house")
-    note = request.POST.get("note", "")[:60].strip()
+    note = " ".join(request.POST.get("note", "").split())
+    if len(note) > LONGEST_NOTE:
+        messages.error(request, f"Whom it is for holds {LONGEST_NOTE} letters, “{note}” has {len(note)}. None is made yet.")
+        return redirect("house")
     ends = timezone.now() + INVITED_FOR
     Invitation.objects.create(token=secrets.token_urlsafe(32), note=note, ends_at=ends)
     messages.success(request, "Here is the link. It works once, for two weeks.")

@@ -1,4 +1,4 @@
-"""Asking for a sign-in without losing what was sent; sessions that live as long as they are used; devices that are known."""
+"""Asking for a sign-in without losing what was sent; sessions that live as long as they are used."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ class Sessions(SessionMiddleware):
 
 
 def prolong(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    """Middleware: a session that is used is written anew once a day, and so never ends while it is; its device is known."""
+    """Middleware: a session that is used is written anew once a day, and so never ends; its device is known after."""
 
     def used(request: HttpRequest) -> HttpResponse:
         before = request.user.is_authenticated

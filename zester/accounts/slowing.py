@@ -1,9 +1,9 @@
 """Wrong passwords slow down whoever tries, and nobody else who happens to be behind the same router.
 
-Eight wrong ones for one account from one place are followed by five minutes in which it is not tried there. A place alone,
-whatever names are tried from it, waits only after far more, and for a minute; an account alone, wherever it is tried from,
-after more still. A device that has been signed in to an account before is a place of its own for that account: what others
-try, next to it or elsewhere, never keeps it out.
+Eight wrong ones for one account from one place are followed by five minutes in which it is not tried there. A place
+alone, whatever names are tried from it, waits only after far more, and for a minute; an account alone, wherever it is
+tried from, after more still. A device that has been signed in to an account before is a place of its own for that
+account: what others try, next to it or elsewhere, never keeps it out.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ _NO_HOST = b"\xfd"
 
 
 class Slowing(AxesDatabaseHandler):
-    """Axes' handler in the database, with a limit for each of ``AXES_LOCKOUT_PARAMETERS``: both, the place, the account."""
+    """Axes' handler in the database, with a limit for each of the settings' parameters: both, the place, the account."""
 
     def get_failures(self, request: HttpRequest, credentials: dict | None = None) -> int:
         """Failures as a share of the limit of each, in units of ``AXES_FAILURE_LIMIT``."""

@@ -9,6 +9,8 @@ from django.db import models
 
 from zester.site.shapes import ShapeField
 
+LONGEST_REASON = 120
+
 
 class Run(models.Model):
     """The steps of one paper that somebody does: from the beginning, or from a mishap on.
@@ -29,7 +31,7 @@ class Run(models.Model):
     taken = ShapeField(shape="bench-taken/1", default=list, blank=True)
     done = models.PositiveSmallIntegerField(default=0)
     spoiled = ShapeField(shape="bench-spoiled/1", default=list, blank=True)
-    reason = models.CharField(max_length=120, blank=True)
+    reason = models.CharField(max_length=LONGEST_REASON, blank=True)
     more = models.IntegerField(default=0)
     short = ShapeField(shape="bench-short/1", default=list, blank=True)
     begun_at = models.DateTimeField(auto_now_add=True)
@@ -53,7 +55,7 @@ class Refit(models.Model):
     done = models.PositiveSmallIntegerField()
     held = models.CharField(max_length=8)
     spoiled = ShapeField(shape="bench-spoiled/1", default=list)
-    reason = models.CharField(max_length=120, blank=True)
+    reason = models.CharField(max_length=LONGEST_REASON, blank=True)
     made = models.OneToOneField(Run, on_delete=models.SET_NULL, null=True, related_name="made_by")
     problem = models.CharField(max_length=300, blank=True)
     asked_at = models.DateTimeField(auto_now_add=True)

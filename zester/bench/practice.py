@@ -49,7 +49,7 @@ def read_strips(trimmer: Trimmer, data: Mapping[str, str] | None) -> Strips:
     ruler = SIXTY_FOURTHS if trimmer.unit == "in" else MILLIMETRES
     strips, off = [], []
     for number, mark in enumerate(MARKS[trimmer.unit]):
-        written, problem = (data or {}).get(f"measured{number}", "").strip()[:40], ""
+        written, problem = (data or {}).get(f"measured{number}", "").strip(), ""
         if data is not None:
             try:
                 off.append(parse_length(written, ruler) - parse_length(mark, ruler))

@@ -17,7 +17,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from zester.bench.missing import binned, missing_among
-from zester.bench.models import Refit, Run
+from zester.bench.models import LONGEST_REASON, Refit, Run
 from zester.bench.runs import WITH_ALL, Cutting, cutting_of
 from zester.core.cutting.mishap import Mended, Spoiled, Stand, go_on, lay_aside
 from zester.core.cutting.record import steps_data, table_data
@@ -48,7 +48,11 @@ def ask_mishap(fit: PaperFit, number: int, done: int, spoiled: Sequence[Spoiled]
         raise JobError("This paper is not being cut", mend="Begin cutting it first")
     if (cutting.run.number, cutting.steps_done) != (number, done):
         raise JobError(_MOVED_ON, mend="Look at the step again, then say it")
-    return _ask(cutting, spoiled, " ".join(reason.split())[:120])
+    reason = " ".join(reason.split())
+    if len(reason) > LONGEST_REASON:
+        mend = "Shorten it; nothing is asked yet"
+        raise JobError(f"What happened holds {LONGEST_REASON} letters, “{reason}” has {len(reason)}", mend=mend)
+    return _ask(cutting, spoiled, reason)
 
 
 def ask_again(fit: PaperFit, handle: str, count: int) -> Refit:

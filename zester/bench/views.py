@@ -22,6 +22,7 @@ from zester.bench.ticks import read_ticks, state_of
 from zester.classes.models import CardClass, Trimmer
 from zester.core.errors import JobError
 from zester.core.lengths import show_size
+from zester.core.stock.offcut_lines import LONGEST_PLACE
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit
 from zester.plans.standing import papers_in
@@ -117,7 +118,10 @@ def _book(request: HttpRequest, fit: PaperFit) -> None:
     except JobError as error:
         messages.error(request, error.text())
         return
-    place = " ".join(request.POST.get("place", "").split())[:80]
+    place = " ".join(request.POST.get("place", "").split())
+    if len(place) > LONGEST_PLACE:
+        messages.error(request, f"Kept in “{place}”: a place holds {LONGEST_PLACE} letters. Nothing is booked yet.")
+        return
     log = runs.finish(cutting.fit, _counts(cutting, request.POST), place, bought)
     messages.success(request, _finished_words(fit, log))
 

@@ -1,19 +1,25 @@
 """Tables of other programs: CSV (RFC 4180) read with bounds, cells that are no formulas.
 
-What a spreadsheet would take for a formula is written with an apostrophe before it, which reading takes away again.
+What a spreadsheet would take for a formula is written with an apostrophe before it, which reading takes away again: at
+the beginning of a cell, and within one after whatever begins a cell elsewhere, since the file may be opened with
+another separator.
 """
 
 from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable, Sequence
 from itertools import islice
 
 from zester.core.errors import ZesterError
 
 LARGEST_TABLE = 1_000_000
-_FORMULA = ("=", "+", "-", "@", "'", "\t")
+_FORMULA = ("=", "+", "-", "@", "'", "\t", "\r", "\n")
+# Quotes that stand doubled in the file are none to whoever opens it with another separator.
+_INNER = re.compile(r"([;\t|\r\n][ \"]*)(?=[=+\-@'])")
+_INNER_GUARDED = re.compile(r"([;\t|\r\n][ \"]*)'(?=[=+\-@'])")
 
 
 class _Semicolons(csv.excel):
@@ -33,13 +39,17 @@ def dialect_of(text: str) -> type[csv.Dialect]:
 
 
 def guarded(cell: object) -> object:
-    """A cell that no spreadsheet takes for a formula."""
-    return f"'{cell}" if isinstance(cell, str) and cell.startswith(_FORMULA) else cell
+    """A cell that no spreadsheet takes for a formula, whichever separator it opens the file with."""
+    if not isinstance(cell, str):
+        return cell
+    cell = _INNER.sub(r"\1'", cell)
+    return f"'{cell}" if cell.startswith(_FORMULA) else cell
 
 
 def unguarded(cell: str) -> str:
     """The cell as it was before ``guarded``."""
-    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
+    cell = cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
+    return _INNER_GUARDED.sub(r"\1", cell)
 
 
 def open_csv(data: bytes, most: int) -> list[list[str]]:

@@ -17,6 +17,7 @@ from zester.site.seen import SeenMixin
 PHOTO_SIDE = 1600
 # More lines than a list may have are kept as typed, with an error; far more are turned away.
 MOST_KEPT_LINES = 1000
+MOST_SIZES = 100
 
 
 class NameField(forms.CharField):
@@ -231,8 +232,10 @@ class ToolForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     def clean_typed_sizes(self) -> list[list[int]]:
         """Pairs of ticks."""
         parts = [part.strip() for part in self.cleaned_data["typed_sizes"].replace(";", ",").split(",") if part.strip()]
+        if len(parts) > MOST_SIZES:
+            raise forms.ValidationError(f"These are {len(parts)} sizes, a tool holds {MOST_SIZES}. Make two of it.")
         try:
-            return [list(self._size(part)) for part in parts[:40]]
+            return [list(self._size(part)) for part in parts]
         except LengthError as error:
             raise forms.ValidationError(error.advice()) from error
 

@@ -70,6 +70,9 @@ class JoiningTests(SignedInTests):
             self.assertEqual(answer.status_code, 403, name)
         self.user.is_staff = True
         self.user.save()
+        refused = self.client.post(reverse("invite"), {"note": "for " + "Odile" * 20}, follow=True)
+        self.assertContains(refused, "holds 60 letters, “for OdileOdile")
+        self.assertFalse(Invitation.objects.exists())
         self.client.post(reverse("invite"), {"note": "for Odile"})
         page = self.client.get(reverse("house"))
         token = Invitation.objects.get().token

@@ -156,6 +156,8 @@ class BenchTests(CuttingTests):
         ):
             self.assertContains(self.spoil(said, count), words)
         self.assertContains(self.spoil(what, 1, done=0), "Somebody has gone on")
+        long = "the knife slipped, " * 7
+        self.assertContains(self.spoil(what, 1, reason=long), f"“{long.strip()}” has 132")
         self.assertEqual(self.now().run.number, 1)
 
     def test_the_end_books_what_was_really_used_and_logs_it(self):
@@ -170,6 +172,8 @@ class BenchTests(CuttingTests):
         page = self.client.get(self.address("paper"))
         self.assertContains(page, "All of it is cut: book it")
         kept = {f"keep{n}": 1 for n in range(3)}
+        self.assertContains(self.mark("cut", place="box " * 30, **kept), "a place holds 80 letters")
+        self.assertFalse(CutLog.objects.exists())
         page = self.mark("cut", place="box", **kept)
         self.assertContains(page, "is cut, and booked on the shelf")
         self.paper.refresh_from_db()

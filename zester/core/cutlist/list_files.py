@@ -3,9 +3,7 @@
 One row a line: what kind of line it is, then count, name, size, paper, rules, note. What is written out and read in
 again gives the same pieces; lines that cannot be read, remarks and empty lines come back as they were typed.
 
-CSV is that of RFC 4180 with a byte order mark, so that spreadsheets know it is UTF-8. What a spreadsheet would take for
-a formula is written with an apostrophe before it, which reading takes away again: at the beginning of a cell, and
-within one after any sign that is a separator elsewhere, since the file may be opened with another.
+CSV is that of RFC 4180, as ``csv_files`` writes it.
 
 Files come in by one door, ``read_file``. It looks at the size first, reads with bounds on what is unpacked and on how
 many lines and letters there are, and knows one error for a person to mend; whatever else a library raises over a broken
@@ -17,7 +15,6 @@ from __future__ import annotations
 import csv
 import io
 import json
-import re
 import zipfile
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass, fields
@@ -26,7 +23,8 @@ from itertools import islice
 from openpyxl import Workbook, load_workbook
 from openpyxl.styles import Font
 
-from zester.core.csv_files import dialect_of
+from zester.core.csv_files import dialect_of, unguarded
+from zester.core.csv_files import write_csv as write_table
 from zester.core.cutlist.edit import Cells, cells_of, line_of, with_size
 from zester.core.cutlist.lines import plain_lines
 from zester.core.cutlist.notation import MOST_LINES, read_list
@@ -40,9 +38,6 @@ LARGEST_FILE = 500_000
 LONGEST_CELL = 400
 _LARGEST_UNPACKED = 8_000_000
 _MOST_PARTS = 200
-_FORMULA = ("=", "+", "-", "@", "'", "\t")
-_INNER = re.compile(r"([;\t|][ ]*)(?=[=+\-@'])")
-_INNER_GUARDED = re.compile(r"([;\t|][ ]*)'(?=[=+\-@'])")
 _KINDS = ("piece", "card", "bit", "remark", "blank", "unread")
 
 
@@ -71,11 +66,7 @@ def text_of(rows: Iterable[Cells]) -> str:
 
 def write_csv(rows: Sequence[Cells]) -> bytes:
     """The rows as CSV (RFC 4180)."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(COLUMNS)
-    writer.writerows([_guarded(cell) for cell in asdict(row).values()] for row in rows)
-    return b"\xef\xbb\xbf" + out.getvalue().encode()
+    return write_table(COLUMNS, (tuple(asdict(row).values()) for row in rows))
 
 
 def read_csv(data: bytes) -> ListFile:
@@ -198,16 +189,6 @@ def _storable(text: str) -> bool:
     return "\0" not in text and not any("\ud800" <= char <= "\udfff" for char in text)
 
 
-def _guarded(cell: str) -> str:
-    cell = _INNER.sub(r"\1'", cell)
-    return f"'{cell}" if cell.startswith(_FORMULA) else cell
-
-
-def _unguarded(cell: str) -> str:
-    cell = cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
-    return _INNER_GUARDED.sub(r"\1", cell)
-
-
 def _printable(cell: str) -> str:
     """Without control characters, which a workbook cannot hold."""
     return "".join(char for char in cell if char >= " ")
@@ -224,7 +205,7 @@ def _from_table(table: Sequence[Sequence[str]]) -> list[Cells]:
         )
     rows = []
     for number, cells in enumerate(table[1:], start=2):
-        row = {head: _unguarded(cell) for head, cell in zip(heads, cells, strict=False) if head in COLUMNS}
+        row = {head: unguarded(cell) for head, cell in zip(heads, cells, strict=False) if head in COLUMNS}
         rows.append(_row(row, number))
     return rows
 

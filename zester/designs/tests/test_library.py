@@ -233,6 +233,9 @@ class ToolTests(DesignTests):
     def test_a_nested_set_is_listed_and_named_in_a_list(self):
         self.assertContains(self.post(), "Circles is listed")
         self.assertEqual(Tool.objects.get().sizes[1], [12192, 12192])
+        self.post(name="Many", typed_sizes=", ".join(f"{n}/16" for n in range(1, 101)))
+        self.assertEqual(len(Tool.objects.get(name="Many").sizes), 100)
+        Tool.objects.get(name="Many").delete()
         data = {"cut_list": "Seal circles 3 brass", "editor": "e", "saves": 9}
         url = reverse("classes:read", args=[self.card_class.pk, "A"])
         self.assertContains(self.client.post(url, data, headers={"HX-Request": "true"}), "circle 2¼ × 2¼ in")
@@ -245,6 +248,7 @@ class ToolTests(DesignTests):
             ({"typed_sizes": ""}, "Which sizes are there?"),
             ({"typed_sizes": "1, 0.3"}, "nearest marks"),
             ({"kind": "folder", "typed_sizes": "", "largest": "four"}, "not a size"),
+            ({"typed_sizes": "1, " * 101}, "These are 101 sizes, a tool holds 100"),
         ):
             with self.subTest(changes=changes):
                 self.assertContains(self.post(**changes), wanted)

@@ -1,6 +1,11 @@
 """Tables, lines and entries at their limits: the last that is taken whole, and the first that is refused."""
 
+import csv
+import io
 from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from zester.core.csv_files import guarded, open_csv, unguarded, write_csv
 from zester.core.errors import ZesterError
@@ -93,6 +98,18 @@ class TableLimitTests(TestCase):
         self.assertEqual((guarded("=1"), guarded(-3)), ("'=1", -3))
         self.assertEqual((unguarded("'plain"), unguarded("''plain")), ("'plain", "'plain"))
         self.assertEqual(write_csv(("a",), [(None,), ("=x",)]), b'\xef\xbb\xbfa\r\n""\r\n\'=x\r\n')
+
+    @settings(max_examples=400)
+    @given(st.lists(st.lists(st.text(alphabet="=+-@'\";\t|, \na1", max_size=8), min_size=2, max_size=2), max_size=3))
+    def test_no_cell_is_a_formula_with_any_separator_and_all_come_back(self, rows):
+        written = write_csv(("a", "b"), rows)
+        for separator in ",;\t|":
+            opened = csv.reader(io.StringIO(written.decode("utf-8-sig"), newline=""), delimiter=separator)
+            found = [cell for row in opened for cell in row if cell.lstrip(" ").startswith(("=", "+", "-", "@"))]
+            # What begins with a space at the start of its own cell is text: a spreadsheet takes it as it is written.
+            self.assertEqual([cell for cell in found if not cell.startswith(" ")], [], (separator, written))
+        back = csv.reader(io.StringIO(written.decode("utf-8-sig"), newline=""))
+        self.assertEqual([[unguarded(cell) for cell in row] for row in back][1:], rows)
 
     def test_papers_written_in_a_line(self):
         def told(line: str):
