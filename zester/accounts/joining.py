@@ -100,7 +100,7 @@ def invite(request: HttpRequest) -> HttpResponse:
         return redirect("house")
     note = " ".join(request.POST.get("note", "").split())
     if len(note) > LONGEST_NOTE:
-        messages.error(request, f"Whom it is for holds {LONGEST_NOTE} letters, “{note}” has {len(note)}. None is made yet.")
+        messages.error(request, f"Whom it is for holds {LONGEST_NOTE} letters, “{note}” has {len(note)}.")
         return redirect("house")
     ends = timezone.now() + INVITED_FOR
     Invitation.objects.create(token=secrets.token_urlsafe(32), note=note, ends_at=ends)

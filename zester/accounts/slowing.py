@@ -32,7 +32,7 @@ _NO_HOST = b"\xfd"
 
 
 class Slowing(AxesDatabaseHandler):
-    """Axes' handler in the database, with a limit for each of the settings' parameters: both, the place, the account."""
+    """Axes' handler in the database, with a limit for each of the settings' parameters."""
 
     def get_failures(self, request: HttpRequest, credentials: dict | None = None) -> int:
         """Failures as a share of the limit of each, in units of ``AXES_FAILURE_LIMIT``."""

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import csv
 import datetime
-import io
 import json
 import zipfile
 from collections.abc import Iterable
@@ -15,7 +13,9 @@ from django.core.serializers.json import DjangoJSONEncoder
 
 from zester.archive.kit_keys import renamed
 from zester.archive.rows import FORMAT, KINDS
-from zester.core.cutlist.list_files import rows_of, write_csv
+from zester.core.csv_files import write_csv
+from zester.core.cutlist.list_files import rows_of
+from zester.core.cutlist.list_files import write_csv as write_list
 from zester.core.lengths import RULERS, write_length
 from zester.designs.models import Card
 from zester.designs.services import known_to
@@ -61,20 +61,14 @@ def _row(kind, thing, numbers: dict[str, dict[int, int]]) -> dict | None:
         return None
 
 
-def _papers(papers: Iterable[Paper]) -> str:
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(["name", "kind", "width", "height", "unit", "on hand", "price", "pack", "weight g/m²"])
-    for paper in papers:
-        size = [write_length(side, paper.unit) for side in (paper.width, paper.height)]
-        row = [paper.name, paper.kind, *size, paper.unit, paper.on_hand, paper.price, paper.pack, paper.weight]
-        table.writerow([_safe(cell) for cell in row])
-    return out.getvalue()
+def _papers(papers: Iterable[Paper]) -> bytes:
+    head = ("name", "kind", "width", "height", "unit", "on hand", "price", "pack", "weight g/m²")
+    return write_csv(head, (_paper_row(paper) for paper in papers))
 
 
-def _safe(cell: object) -> object:
-    """A spreadsheet takes what begins like this for a formula."""
-    return f"'{cell}" if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@")) else cell
+def _paper_row(paper: Paper) -> tuple:
+    size = [write_length(side, paper.unit) for side in (paper.width, paper.height)]
+    return (paper.name, paper.kind, *size, paper.unit, paper.on_hand, paper.price, paper.pack, paper.weight)
 
 
 def _write_lists(archive: zipfile.ZipFile, user: AbstractBaseUser) -> None:
@@ -82,7 +76,7 @@ def _write_lists(archive: zipfile.ZipFile, user: AbstractBaseUser) -> None:
     for number, card in enumerate(Card.objects.of(user).order_by("pk"), start=1):
         name = "".join(char if char.isalnum() else "-" for char in card.name)
         archive.writestr(f"lists/{number:03}-{name}.txt", card.cut_list)
-        archive.writestr(f"lists/{number:03}-{name}.csv", write_csv(rows_of(card.cut_list, known, RULERS[card.ruler])))
+        archive.writestr(f"lists/{number:03}-{name}.csv", write_list(rows_of(card.cut_list, known, RULERS[card.ruler])))
 
 
 def _write_photos(archive: zipfile.ZipFile, user: AbstractBaseUser, numbers: dict[int, int]) -> None:

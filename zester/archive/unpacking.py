@@ -4,16 +4,22 @@ from __future__ import annotations
 
 import datetime
 import json
+import re
 import zipfile
+import zlib
 from collections import Counter
+from collections.abc import Iterator
+from contextlib import ExitStack
+from lzma import LZMAError
 from typing import IO
 
+from django import forms
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.core.files.base import ContentFile
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, models, transaction
 from django.db.models import F, Q
-from PIL import Image
 
 from zester.archive.kit_keys import renamed
 from zester.archive.rows import FORMAT, KINDS, Kind
@@ -23,30 +29,75 @@ from zester.classes.models import CardClass
 from zester.core.cutting.record import read_steps, read_table
 from zester.core.errors import ShapeError, ZesterError
 from zester.core.fitting.jobs.check_plan import check_paper
+from zester.designs.forms import PHOTO_SIDE
 from zester.designs.models import Card, Tool
 from zester.plans.kept import read_made
 from zester.plans.models import PaperPlan
 from zester.shelf.models import Bit, Entry, Paper
+from zester.site.photos import small_photo
 
 MOST_BYTES = 400_000_000
 MOST_ROWS = 50_000
+# What some two hundred and fifty classes hold; the worst text of this size takes 330 MB of memory.
+MOST_TEXT, MOST_VALUES = 32_000_000, 1_500_000
 LARGEST_PHOTO = 20_000_000
+_DESIGNS = next(kind for kind in KINDS if kind.name == "designs")
+_PHOTO = re.compile(r"photos/([0-9]{1,9})\.jpg")
+_HALF_LETTER = re.compile(r"\\u[dD][89a-fA-F]")
+_DAMAGED = (
+    zipfile.BadZipFile,
+    zlib.error,
+    LZMAError,
+    EOFError,
+    KeyError,
+    ValueError,
+    RecursionError,
+    NotImplementedError,
+    RuntimeError,
+    OSError,
+)
 _OTHER = ZesterError("This is no archive of Zester’s", mend="Take the ZIP file that “Save everything” makes")
 
 
+class TwiceError(ZesterError):
+    """What an archive holds is here already."""
+
+
 @transaction.atomic
-def unpack(user: AbstractBaseUser, sent: IO[bytes]) -> dict[str, int]:
+def unpack(user: AbstractBaseUser, sent: IO[bytes], again: bool = False) -> dict[str, int]:
     """Make everything in the archive the user's; how many of each kind were made.
 
-    A paper that is on the shelf already, by its key, is taken as it is there.
+    A paper that is on the shelf already, by its key, is taken as it is there. Designs that are here already, by when
+    they were begun, are made a second time only if that is meant: ``again``.
 
     Raises
     ------
+    TwiceError
+        If designs of it are here already and it was not said that they are wanted again.
     ZesterError
         If it is no archive, was changed so that it does not hold together, or names a paper that is another here. Then
         nothing is made.
     """
-    content, photos = _opened(sent)
+    with ExitStack() as opened:
+        content, photos = _opened(opened, sent)
+        if not again:
+            _ask_about_designs(user, _rows(content, _DESIGNS))
+        made, counts = _make_all(user, content)
+        for number, photo in photos:
+            _keep_photo(made["designs"].get(number), photo)
+    return counts
+
+
+def _ask_about_designs(user: AbstractBaseUser, rows: list[dict]) -> None:
+    began = Card.objects.filter(owner=user).values_list("created_at", flat=True)
+    here = {each.isoformat() for each in began}
+    number = sum(str(row.get("created_at")) in here for row in rows)
+    if number:
+        what = f"Of the {len(rows)} designs in it {number} are here already, so nothing was brought in yet"
+        raise TwiceError(what, mend="To have them and their classes twice, say so below and choose the file again")
+
+
+def _make_all(user: AbstractBaseUser, content: dict) -> tuple[dict, dict[str, int]]:
     made: dict[str, dict[int, models.Model]] = {}
     counts: Counter[str] = Counter()
     # What was there already, by kind: what goes with it is there already, too.
@@ -54,18 +105,20 @@ def unpack(user: AbstractBaseUser, sent: IO[bytes]) -> dict[str, int]:
     for kind in KINDS:
         made[kind.name] = {}
         for row in _rows(content, kind):
-            if kind.goes_with and (kind.refers_to[kind.goes_with], row.get(kind.goes_with)) in there:
+            if kind.goes_with and (kind.refers_to[kind.goes_with], _number(row.get(kind.goes_with))) in there:
                 continue
             thing, new = _make(kind, row, user, made)
             made[kind.name][row["id"]] = thing
             counts[kind.name] += new
             if not new:
                 there.add((kind.name, row["id"]))
-    for number, photo in photos.items():
-        _keep_photo(made["designs"].get(number), photo)
     if "ledger_of_papers" not in content:
         _as_it_was(user, [paper for number, paper in made["papers"].items() if ("papers", number) not in there])
-    return dict(counts)
+    return made, dict(counts)
+
+
+def _number(value: object) -> int | None:
+    return value if isinstance(value, int) else None
 
 
 def _as_it_was(user: AbstractBaseUser, papers: list[Paper]) -> None:
@@ -77,34 +130,44 @@ def _as_it_was(user: AbstractBaseUser, papers: list[Paper]) -> None:
     CardClass.objects.filter(owner=user, n_people=0).update(n_people=F("participants"), counted_at=None)
 
 
-def _opened(sent: IO[bytes]) -> tuple[dict, dict[int, bytes]]:
+def _opened(opened: ExitStack, sent: IO[bytes]) -> tuple[dict, Iterator[tuple[int, bytes]]]:
+    """What it holds, and its photos, each read when it is asked for."""
     try:
-        with zipfile.ZipFile(sent) as archive:
-            if sum(entry.file_size for entry in archive.infolist()) > MOST_BYTES:
-                raise ZesterError("The archive holds more than Zester takes in", mend="Up to 400 MB unpacked")
-            content = json.loads(archive.read("zester.json"))
-            photos = {
-                int(entry.filename[7:-4]): archive.read(entry)
-                for entry in archive.infolist()
-                if entry.filename.startswith("photos/")
-                and entry.filename.endswith(".jpg")
-                and entry.filename[7:-4].isdecimal()
-                and len(entry.filename) < 20
-                and entry.file_size <= LARGEST_PHOTO
-            }
-    except (
-        zipfile.BadZipFile,
-        KeyError,
-        ValueError,
-        RecursionError,
-        NotImplementedError,
-        RuntimeError,
-        OSError,
-    ) as error:
+        archive = opened.enter_context(zipfile.ZipFile(sent))
+        if sum(entry.file_size for entry in archive.infolist()) > MOST_BYTES:
+            raise ZesterError("The archive holds more than Zester takes in", mend="Up to 400 MB unpacked")
+        content = _parsed(archive.getinfo("zester.json"), archive)
+    except ZesterError:
+        raise
+    except _DAMAGED as error:
         raise _OTHER from error
     if not isinstance(content, dict) or content.get("format") != FORMAT:
         raise _OTHER
-    return content, photos
+    return content, _photos(archive)
+
+
+def _parsed(entry: zipfile.ZipInfo, archive: zipfile.ZipFile) -> object:
+    """The JSON, measured before it is parsed: small text can stand for far more memory than its size."""
+    if entry.file_size > MOST_TEXT:
+        raise ZesterError("The archive holds more than Zester takes in", mend=f"Up to {MOST_TEXT // 10**6} MB of text")
+    text = archive.read(entry).decode("utf-8")
+    if sum(text.count(sign) for sign in (",", "[", "{")) > MOST_VALUES:
+        raise ZesterError("The archive holds more than Zester takes in", mend=f"Up to {MOST_VALUES:,} values")
+    content = json.loads(text)
+    # Half a letter, which JSON can name, is none that can be stored or shown.
+    if _HALF_LETTER.search(text):
+        json.dumps(content, ensure_ascii=False).encode()
+    return content
+
+
+def _photos(archive: zipfile.ZipFile) -> Iterator[tuple[int, bytes]]:
+    for entry in archive.infolist():
+        named = _PHOTO.fullmatch(entry.filename)
+        if named:
+            try:
+                yield int(named[1]), archive.read(entry) if entry.file_size <= LARGEST_PHOTO else b""
+            except _DAMAGED:
+                yield int(named[1]), b""
 
 
 def _rows(content: dict, kind: Kind) -> list[dict]:
@@ -261,16 +324,14 @@ def _store(kind: Kind, thing: models.Model) -> None:
 
 
 def _keep_photo(card: Card | None, photo: bytes) -> None:
+    """Written anew as every photo that is sent: smaller, upright, without what it tells of."""
     if card is None:
         return
-    sent = ContentFile(photo, "photo.jpg")
     try:
-        with Image.open(sent) as picture:
-            picture.verify()
-            if picture.format != "JPEG":
-                return
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        return
-    sent.seek(0)
-    card.photo.save("photo.jpg", sent, save=False)
+        sent = forms.ImageField().clean(SimpleUploadedFile("photo.jpg", photo))
+        small = small_photo(sent, PHOTO_SIDE)
+    except ValidationError as error:
+        what = f"The photo of “{card.name}” in the archive cannot be read"
+        raise ZesterError(what, mend="Take it out of the ZIP file, then bring that in") from error
+    card.photo.save("photo.jpg", ContentFile(small), save=False)
     card.save(update_fields=["photo"])

@@ -12,7 +12,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from zester.archive.packing import pack
-from zester.archive.unpacking import unpack
+from zester.archive.unpacking import TwiceError, unpack
 from zester.classes.follow import later
 from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
@@ -26,6 +26,7 @@ class ArchiveForm(BootstrapMixin, forms.Form):
     """An archive to bring in."""
 
     archive = forms.FileField(label="The ZIP file that “Save everything” made")
+    again = forms.BooleanField(required=False, label="Bring it in all the same: they are there twice then")
 
 
 def archive(request: HttpRequest) -> HttpResponse:
@@ -45,19 +46,20 @@ def save(request: HttpRequest) -> FileResponse:
 @require_POST
 def bring_in(request: HttpRequest) -> HttpResponse:
     """Make everything in an archive one's own."""
-    form = ArchiveForm(request.POST, request.FILES)
+    form, twice = ArchiveForm(request.POST, request.FILES), False
     if form.is_valid():
         try:
             with one_at_a_time("archives"):
-                made = unpack(request.user, form.cleaned_data["archive"])
+                made = unpack(request.user, form.cleaned_data["archive"], form.cleaned_data["again"])
         except ZesterError as error:
             form.add_error("archive", error.advice())
+            twice = isinstance(error, TwiceError)
         else:
             later(CardClass.objects.of(request.user).values_list("pk", flat=True))
             words = ", ".join(_some(made.get(kind, 0), one, kind) for one, kind in COUNTED)
             messages.success(request, f"Brought in: {words}.")
             return redirect("classes:list")
-    return render(request, "archive/archive.html", {"form": form})
+    return render(request, "archive/archive.html", {"form": form, "twice": twice})
 
 
 def _some(number: int, one: str, many: str) -> str:

@@ -5,10 +5,12 @@ import json
 import tempfile
 import zipfile
 from pathlib import Path
+from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import transaction
 from django.db.models import JSONField
 from django.test import override_settings
 from django.urls import reverse
@@ -16,11 +18,12 @@ from django.utils import timezone
 from PIL import Image
 
 from tests.people import SignedInTests, fitted, make_class, make_paper
+from zester.archive import unpacking
 from zester.archive.kit_keys import renamed
 from zester.archive.packing import pack
 from zester.archive.rows import KINDS
 from zester.archive.shapes import SHAPES
-from zester.archive.unpacking import unpack
+from zester.archive.unpacking import TwiceError, unpack
 from zester.bags.board import board_of
 from zester.bags.models import Mark
 from zester.bags.shortages import report
@@ -32,7 +35,7 @@ from zester.classes.services import recount
 from zester.core.errors import ZesterError
 from zester.core.kits.order_lines import OrderLine
 from zester.core.stock.offcut_lines import OffcutLine
-from zester.core.tests.share import each_of
+from zester.core.tests.share import each_of, some
 from zester.designs.models import Card, Edition, Tool
 from zester.plans.models import PaperFit
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
@@ -129,7 +132,7 @@ class ArchiveTests(SignedInTests):
     def test_what_is_on_the_shelf_already_keeps_its_own_ledger(self):
         unpack(self.other, self.packed())
         before = Entry.objects.filter(owner=self.other).count()
-        unpack(self.other, self.packed())
+        unpack(self.other, self.packed(), again=True)
         self.assertEqual(Entry.objects.filter(owner=self.other).count(), before)
 
     def test_odd_values_in_what_is_kept_as_json_are_refused_or_harm_no_page(self):
@@ -210,7 +213,10 @@ class ArchiveTests(SignedInTests):
         shown = fits.get(class_paper__paper__key=self.paper.key)
         self.assertTrue(shown.answered)
         copied = Card.objects.filter(owner=self.other).exclude(photo="").get()
-        self.assertEqual(copied.photo.read(), Card.objects.filter(owner=self.user).exclude(photo="").get().photo.read())
+        with Image.open(copied.photo) as picture:
+            self.assertEqual(picture.size, (40, 30))
+            for is_now, was in zip(picture.getpixel((9, 9)), (0x33, 0x66, 0x99), strict=True):
+                self.assertAlmostEqual(is_now, was, delta=2)
 
     def test_other_programs_can_read_it(self):
         with zipfile.ZipFile(self.packed()) as archive:
@@ -220,8 +226,11 @@ class ArchiveTests(SignedInTests):
             self.assertEqual(archive.read(lists[0]).decode(), LIST)
             self.assertNotIn("mira", archive.read("zester.json").decode())
 
-    def test_brought_in_twice_no_paper_is_there_twice_and_what_was_there_stays(self):
-        unpack(self.user, self.packed())
+    def test_brought_in_twice_it_is_asked_first_no_paper_is_there_twice_and_what_was_there_stays(self):
+        with self.assertRaisesMessage(TwiceError, "Of the 2 designs in it 2 are here already"):
+            unpack(self.user, self.packed())
+        self.assertEqual(CardClass.objects.of(self.user).count(), 1)
+        unpack(self.user, self.packed(), again=True)
         self.assertEqual(Paper.objects.filter(owner=self.user, name="Ember Weave").count(), 1)
         self.assertEqual(CardClass.objects.of(self.user).count(), 2)
 
@@ -266,6 +275,75 @@ class ArchiveTests(SignedInTests):
         right = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data)}, follow=True)
         self.assertContains(right, "Brought in: 1 class, 2 designs, 3 papers, 1 tool")
         self.assertContains(self.client.get(reverse("classes:list")), "Evening")
+        asked = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data)})
+        self.assertContains(asked, "Of the 2 designs in it 2 are here already, so nothing was brought in yet.")
+        self.assertContains(asked, "Bring it in all the same")
+        again = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data), "again": "on"}, follow=True)
+        self.assertContains(again, "Brought in: 1 class, 2 designs, 0 papers, 0 tools")
+
+    def test_damaged_bytes_are_no_archive_and_never_an_error_of_the_program(self):
+        whole = self.packed().getvalue()
+        for place in each_of(range(0, len(whole), len(whole) // some(80))):
+            harmed = whole[:place] + bytes([whole[place] ^ 0x55]) + whole[place + 1 :]
+            with self.subTest(place=place), transaction.atomic():
+                try:
+                    unpack(self.other, io.BytesIO(harmed))
+                except ZesterError as error:
+                    self.assertTrue(error.mend)
+                transaction.set_rollback(True)
+        for compression in (zipfile.ZIP_LZMA, zipfile.ZIP_BZIP2, zipfile.ZIP_DEFLATED):
+            out = io.BytesIO()
+            with zipfile.ZipFile(out, "w", compression) as archive:
+                archive.writestr("zester.json", json.dumps({"format": "zester-archive/1", "text": "ab" * 4000}))
+            data = bytearray(out.getvalue())
+            data[50:60] = b"\xff" * 10
+            with self.subTest(compression), self.assertRaises(ZesterError):
+                unpack(self.other, io.BytesIO(bytes(data)))
+
+    def test_letters_that_are_none_huge_numbers_and_lists_as_references_make_nothing(self):
+        for words, harm in {
+            "half a letter": lambda content: content["designs"][0].update(name="Moon \ud83d"),
+            "no end": lambda content: content["papers"][0].update(width=10**400),
+            "not a number": lambda content: content["papers"][0].update(width=float("inf")),
+            "a list": lambda content: [row.update(paper=[1]) for row in content["ledger_of_papers"]],
+            "a list of lists": lambda content: content["cards_of_classes"][0].update(card=[[1]], card_class={"a": 1}),
+        }.items():
+            with self.subTest(words), self.assertRaises(ZesterError):
+                unpack(self.other, self.packed(harm))
+            self.assertEqual([kind.of(self.other).count() for kind in KINDS], [0] * len(KINDS))
+
+    def test_more_than_is_parsed_is_told_before_it_is(self):
+        for text, words in (
+            (b'{"a": [' + b"{}," * 1_500_000 + b"{}]}", "Up to 1,500,000 values"),
+            (b'"' + b"x" * 32_000_000 + b'"', "Up to 32 MB of text"),
+        ):
+            out = io.BytesIO()
+            with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+                archive.writestr("zester.json", text)
+            with self.subTest(words), mock.patch.object(unpacking.json, "loads") as parse:
+                with self.assertRaises(ZesterError) as told:
+                    unpack(self.other, out)
+                self.assertEqual(told.exception.mend, words)
+                parse.assert_not_called()
+
+    def test_a_photo_is_written_anew_and_one_that_is_none_is_named(self):
+        out = io.BytesIO()
+        told = Image.Exif()
+        told[0x010E] = "at our house"
+        Image.new("RGB", (3000, 2000), "#336699").save(out, "JPEG", exif=told)
+        self.card().photo.save("photo.jpg", ContentFile(out.getvalue()))
+        unpack(self.other, self.packed())
+        with Image.open(Card.objects.filter(owner=self.other).exclude(photo="").get().photo) as picture:
+            self.assertEqual(max(picture.size), 1600)
+            self.assertFalse(picture.getexif())
+        self.card().photo.save("photo.jpg", ContentFile(b"no photo at all"))
+        newcomer = get_user_model().objects.create_user("newcomer")
+        with self.assertRaisesMessage(ZesterError, f"The photo of “{self.card().name}” in the archive cannot be read"):
+            unpack(newcomer, self.packed())
+        self.assertFalse(Card.objects.filter(owner=newcomer).exists())
+
+    def card(self) -> Card:
+        return Card.objects.filter(owner=self.user).exclude(photo="").first() or Card.objects.filter(owner=self.user)[0]
 
     def test_nothing_outside_the_folder_of_photos_is_written(self):
         out = io.BytesIO()

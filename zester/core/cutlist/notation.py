@@ -170,6 +170,9 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         return Reading(line=index, text=line)
     if len(words) > LONGEST_LINE:
         raise CutListError(f"A line holds {LONGEST_LINE} letters", mend="Put remarks in a line of their own, after #")
+    around = len(line.partition("#")[0]) - len(words)
+    if around > LONGEST_LINE:
+        raise CutListError(f"{around:,} spaces stand around these words", mend="Take most of them out")
     if is_heading(words):
         sofar.columns = columns_of(words)
         return Reading(line=index, text=line)

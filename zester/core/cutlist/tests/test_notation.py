@@ -187,3 +187,10 @@ class RoundTests(TestCase):
         }.items():
             written = read_list(f"Mat 4 x 5 brass\n{line}", Known(tuple(STOCKS)))[1].written
             self.assertEqual((written.on, written.of(written.on_span).strip()), ("mat", said), line)
+
+    def test_a_line_of_spaces_is_none_and_one_lost_among_them_is_told_so(self):
+        kept, empty, lost, remark = read_list(
+            f"Mat 4 x 5 brass{' ' * 150}\n{' ' * 10_000}\n2{' ' * 10_000}\nMat 4 x 5 brass #{' ' * 10_000}keep", STOCKS
+        )
+        self.assertEqual((kept.piece.name, empty.error, remark.piece.name), ("Mat", None, "Mat"))
+        self.assertEqual(lost.error.what, "10,000 spaces stand around these words")
