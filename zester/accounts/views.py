@@ -25,6 +25,7 @@ from zester.accounts import audit
 from zester.accounts.forms import ContactForm, DeleteForm, SignInForm
 from zester.accounts.models import Session
 from zester.accounts.sessions import note_use
+from zester.core.errors import storable
 from zester.site.kept import kept_fields, shown_fields
 from zester.site.owned import locked
 
@@ -81,7 +82,7 @@ def sign_in_first(request: HttpRequest) -> HttpResponse:
 def _kept(text: str) -> list[tuple[str, str]]:
     try:
         fields = json.loads(text) if text else []
-        return [(str(name), str(value)) for name, value in fields]
+        return [(str(name), str(value)) for name, value in fields if storable(f"{name}{value}")]
     except (ValueError, TypeError, RecursionError):
         return []
 

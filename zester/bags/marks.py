@@ -16,7 +16,7 @@ from zester.classes.held import follow_again, hold_designs
 from zester.classes.models import CardClass
 from zester.classes.people import set_state
 from zester.classes.services import count_class, hold_class, recount
-from zester.core.errors import ZesterError
+from zester.core.errors import ZesterError, storable
 from zester.core.kits.demand import PERSON
 from zester.core.kits.packing import BAGGINGS
 
@@ -50,15 +50,17 @@ def read_ticks(body: bytes) -> list[Tick]:
         if not isinstance(entries, list) or len(entries) > MOST_TICKS:
             raise ValueError("no list")
         return [_tick(entry) for entry in entries]
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+    except (ValueError, KeyError, TypeError, AttributeError, OverflowError, RecursionError) as error:
         raise ZesterError("These are no ticks", mend="Reload the page") from error
 
 
 def _tick(entry: dict) -> Tick:
-    kind, what, on = entry["kind"], entry["what"], entry["on"]
+    kind, what, on, device = entry["kind"], entry["what"], entry["on"], entry.get("device", "")
     if kind not in (STACK, THING) or not isinstance(what, str) or len(what) > 80 or not isinstance(on, bool):
         raise ValueError("no tick")
-    return Tick(UUID(str(entry["key"])), kind, what, on, str(entry.get("device", ""))[:40])
+    if not isinstance(device, str) or not storable(device + what):
+        raise ValueError("no name")
+    return Tick(UUID(str(entry["key"])), kind, what, on, device[:40])
 
 
 @transaction.atomic

@@ -8,7 +8,6 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.bags import marks, shortages
@@ -21,6 +20,7 @@ from zester.core.errors import ZesterError
 from zester.core.kits.packing import ALL, BAGGINGS, Item
 from zester.designs.desk import drawings_of
 from zester.shelf.services import papers_of
+from zester.site.back import page_of_ours
 from zester.site.owned import key_of
 from zester.site.stations import some, thread
 
@@ -262,8 +262,7 @@ def missing(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _next(request: HttpRequest) -> str:
     """Where somebody came from, if that is a page of ours."""
-    url = request.POST.get("next", "")
-    return url if url_has_allowed_host_and_scheme(url, allowed_hosts={request.get_host()}) else ""
+    return page_of_ours(request, request.POST.get("next", ""))
 
 
 @require_POST

@@ -10,7 +10,7 @@ from uuid import UUID
 from zester.bench.models import Run
 from zester.bench.refits import open_refit
 from zester.bench.runs import Ticked, last_turn
-from zester.core.errors import JobError
+from zester.core.errors import JobError, storable
 from zester.plans.models import PaperFit
 
 MOST_TICKS = 2000
@@ -40,7 +40,7 @@ def _tick(entry: dict) -> Ticked:
     if type(turn) is not int or not 0 <= turn <= MOST_TURNS:
         raise ValueError("no turn")
     device = entry.get("device", "")
-    if not isinstance(device, str):
+    if not isinstance(device, str) or not storable(device):
         raise ValueError("no name")
     return Ticked(UUID(str(entry["key"])), run, done, at, seconds, device, turn)
 

@@ -15,6 +15,11 @@ def sure(value: T | None) -> T:
     return value
 
 
+def storable(text: str) -> bool:
+    """Whether it can be stored and shown: half a letter (a lone surrogate) or a zero byte cannot."""
+    return "\0" not in text and not any("\ud800" <= char <= "\udfff" for char in text)
+
+
 class ZesterError(ValueError):
     """Input that cannot be used.
 

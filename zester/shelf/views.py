@@ -6,7 +6,6 @@ from django.contrib import messages
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from zester.core.errors import ZesterError
@@ -20,6 +19,7 @@ from zester.shelf.starter import STARTERS
 from zester.shelf.stock_forms import TableForm
 from zester.shelf.stock_views import Lying, lying_of
 from zester.shelf.uses import used_in
+from zester.site.back import page_of_ours
 from zester.site.owned import locked
 from zester.site.removed import bringing_back, removing
 
@@ -180,6 +180,4 @@ restore_paper = bringing_back(
 
 def _after(request: HttpRequest) -> str:
     """Back to the cut list one came from, if it is a page of Zester's."""
-    target = request.GET.get("next", "")
-    here = target.startswith("/") and url_has_allowed_host_and_scheme(target, allowed_hosts=None)
-    return target if here else "shelf:shelf"
+    return page_of_ours(request, request.GET.get("next", "")) or "shelf:shelf"

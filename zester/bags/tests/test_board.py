@@ -154,7 +154,16 @@ class BoardTests(PackingTests):
             answer = self.client.post(self.address("ticks"), body, content_type="application/json")
             self.assertEqual(answer.status_code, 400, body[:40])
         entry = self.entry("thing", "p9999-1-1")
-        for change in ({"kind": "x"}, {"what": 7}, {"what": "x" * 99}, {"on": "yes"}):
+        for change in (
+            {"kind": "x"},
+            {"what": 7},
+            {"what": "x" * 99},
+            {"what": "\ud83d"},
+            {"on": "yes"},
+            {"device": {"a": 1}},
+            {"device": "half \udc00"},
+            {"device": "\0"},
+        ):
             self.assertEqual(self.tick(entry | change).status_code, 400, change)
         told = self.tick(entry, self.entry("stack", "A-gone"), stack="A-gone").json()
         self.assertEqual((told["took"], told["gone"]), ({}, True))

@@ -89,10 +89,16 @@ class ShortTests(PackingTests):
         ):
             page = self.client.post(self.address("missing"), data, follow=True)
             self.assertContains(page, words)
-        elsewhere = self.client.post(
-            self.address("missing"), {"thing": "Z9", "count": 1, "next": "https://elsewhere.invalid/"}
-        )
-        self.assertEqual(elsewhere["Location"], self.address("short"))
+        for odd in (
+            "https://elsewhere.invalid/",
+            "//elsewhere.invalid",
+            "http://[",
+            "no-page",
+            "classes:list",
+            "/" + "x" * 9000,
+        ):
+            elsewhere = self.client.post(self.address("missing"), {"thing": "Z9", "count": 1, "next": odd})
+            self.assertEqual(elsewhere["Location"], self.address("short"), odd[:30])
         self.assertEqual(Shortage.objects.count(), 0)
 
     def test_a_missing_piece_goes_back_to_the_bench_and_comes_back(self):

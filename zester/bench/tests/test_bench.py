@@ -53,6 +53,15 @@ class BenchTests(CuttingTests):
         self.assertIn(f'data-turn="{turn + 2}"', self.client.get(self.address("table")).content.decode())
         for turn in (-1, 2_000_000_001, "1", None, True, 1.5):
             self.assertEqual(self.tick(self.entry(1, turn=turn)).status_code, 400, turn)
+        for odd in (
+            {"device": "\ud83d"},
+            {"device": {"a": 1}},
+            {"device": "\0"},
+            {"at": 1e999},
+            {"seconds": None},
+            {"key": 7},
+        ):
+            self.assertEqual(self.tick(self.entry(1) | odd).status_code, 400, odd)
 
     def test_strokes_and_settings_are_what_was_promised_and_the_file_says_what_the_screen_shows(self):
         self.mark("bench")

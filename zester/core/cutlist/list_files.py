@@ -28,7 +28,7 @@ from zester.core.csv_files import write_csv as write_table
 from zester.core.cutlist.edit import Cells, cells_of, line_of, with_size
 from zester.core.cutlist.lines import plain_lines
 from zester.core.cutlist.notation import MOST_LINES, read_list
-from zester.core.errors import CutListError, sure
+from zester.core.errors import CutListError, storable, sure
 from zester.core.lengths import RULERS, Ruler
 from zester.core.pieces import Known
 
@@ -179,14 +179,9 @@ def read_file(name: str, data: bytes) -> ListFile:
         raise CutListError(f"The file is broken, or not {kind}", mend="Save it again, or as another kind") from error
     if len(found.text.splitlines()) > MOST_LINES:
         raise CutListError(f"A card’s list holds {MOST_LINES} lines", mend="Make a second card of the rest")
-    if not _storable(found.text) or not _storable(found.name):
+    if not storable(found.text) or not storable(found.name):
         raise CutListError("The file holds signs that are no letters", mend="Save it again as text in UTF-8")
     return found
-
-
-def _storable(text: str) -> bool:
-    """Whether it can be stored and shown: half a letter (a lone surrogate) or a zero byte cannot."""
-    return "\0" not in text and not any("\ud800" <= char <= "\udfff" for char in text)
 
 
 def _printable(cell: str) -> str:
