@@ -72,12 +72,9 @@ def places_needed(roots: Roots) -> int:
         may_remain = {strip.length(kind.axis) for strip in kind.remains}
         single = frozenset(length for length in may_remain if counts[length] == 1)
         # Only one strip remains; a length that stands twice, or may not remain, is measured in any case.
-        if len(single) > 1 or (single and not single - may_remain):
-            sure |= set(counts) - single
-            if len(single) > 1:
-                choices.add(single)
-        else:
-            sure |= set(counts) - single
+        sure |= set(counts) - single
+        if len(single) > 1:
+            choices.add(single)
     return len(sure) + _fewest(frozenset(sure), list(choices))
 
 

@@ -33,7 +33,9 @@ def fit_sizes(
 ) -> PaperPlan:
     """Fit a paper whose sizes and stock there may be several of. Parameters and errors are those of ``fit_paper``."""
     sizes = [sheet for sheet in paper.sheets if not (sheet.is_offcut or sheet.is_on_shelf)]
-    if len(sizes) == 1 or paper.pool != "together" or paper.pins:
+    # Of a size of which there are only so many nobody can make all.
+    counted = any(sheet.count is not None for sheet in sizes)
+    if len(sizes) == 1 or paper.pool != "together" or paper.pins or counted:
         return fit_paper(paper, bench, tell, seconds, judge)
     end = time.monotonic() + seconds
     share = max(_LEAST, seconds * _ALONE / len(sizes))
@@ -66,7 +68,7 @@ def sizes_front(
     offcuts = tuple(replace(s, count=used[s.id]) for s in paper.sheets if s.is_offcut and used[s.id])
     bought = tuple(sheet for sheet in paper.sheets if not sheet.is_offcut)
     sizes = [s for s in bought if not s.is_on_shelf and (used[s.id] or used[s.id + ON_SHELF])]
-    if len(bought) > 1 and len(sizes) == 1:
+    if len(bought) > 1 and len(sizes) == 1 and sizes[0].count is None:
         found = fit_front(_only(paper, sizes[0], offcuts), bench, tell, seconds, judge)
         found = [(_shared_out(paper, sizes[0], plan), taken) for plan, taken in found]
     else:

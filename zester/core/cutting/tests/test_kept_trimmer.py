@@ -251,6 +251,43 @@ def all_steps() -> Iterator[str]:
     yield from _mishaps(bench)
 
 
+def mixed() -> tuple[str, PaperJob, PaperPlan, Habits]:
+    """One plan with what several of the others have: four layouts that share some of their lengths."""
+    layouts = (
+        layout(_cuts((0, "y", 5), (1, "x", 4), (2, "y", 5), (5, "x", 4)), [named(k, "F1") for k in (3, 4, 7, 8)], 7),
+        layout(
+            _cuts((0, "x", 2), (2, "x", 2), (4, "x", 3), (1, "y", 4), (3, "y", 4), (5, "y", 7)),
+            [named(7, "F2"), named(9, "F2"), named(11, "F3"), named(8, "F4"), named(10, "F4")],
+            5,
+        ),
+        layout(
+            _cuts((0, "y", 5), (1, "x", 2), (4, "x", 2), (2, "y", 5), (7, "x", 2), (10, "x", 2)),
+            [named(3, "F5"), named(5, "F5"), named(9, "F5"), named(11, "F5")],
+            3,
+        ),
+        layout(_cuts((0, "x", 4), (1, "y", 7), (2, "y", 7)), [named(3, "F6"), named(5, "F6")], 4),
+    )
+    pieces = (
+        _piece("F1", 4, 5, 28),
+        _piece("F2", 2, 4, 10),
+        _piece("F3", 3, 7, 5),
+        _piece("F4", 2, 7, 10),
+        _piece("F5", 2, 5, 12),
+        _piece("F6", 4, 7, 8),
+    )
+    return "mixed", _job(*pieces), plan(*layouts), USUAL
+
+
+def rooms() -> Iterator[str]:
+    """The same plans where fewer piles may wait, and with lower stacks: strokes, settings, piles, where each is."""
+    for name, job, made, habits in (*fixed(), mixed()):
+        for stack, room in ((3, 2), (3, 3), (3, 4), (3, 6), (1, 3), (8, 3), (8, None)):
+            steps = cutting_steps(job, made, Bench(stack), replace(habits, most_piles=room))
+            yield f"{name}, stacks of {stack}, {room} piles: {steps.strokes} strokes, {steps.settings} settings, " + (
+                f"{steps.most_piles} piles, {steps.seconds()} s: {' '.join(inches(step.at) for step in steps.steps)}"
+            )
+
+
 def _lying(table: Table) -> str:
     there = (
         f"{each.count} {each.kind} {each.label} {inches(each.width)}x{inches(each.height)}" for each in table.lying
@@ -305,6 +342,7 @@ KEPT: dict[str, Callable[[], Iterator[str]]] = {
     "by_hand.txt": by_hand,
     "machine_files.txt": machine_files,
     "steps.txt": all_steps,
+    "rooms.txt": rooms,
     "evenings.txt": evenings,
 }
 

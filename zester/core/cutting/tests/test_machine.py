@@ -7,7 +7,7 @@ from unittest import TestCase
 import dxfgrabber
 from svgelements import SVG, Path
 
-from zester.core.cutting.cutter import Faults, cut_out
+from zester.core.cutting.cutter import LARGEST_FILE, Faults, cut_out
 from zester.core.cutting.machine_file import Marks, machine_file, to_dxf, to_svg
 from zester.core.errors import JobError
 from zester.core.fitting.engine import fit
@@ -101,6 +101,13 @@ class CutterTests(TestCase):
         self.assertNotEqual([each.width for each in shifted], [each.width for each in right])
         left = cut_out(to_svg(file), Faults(not_cut=(0,)))
         self.assertLess(len(left), len(right))
+
+    def test_a_file_of_the_largest_size_is_cut_and_one_letter_more_is_not(self):
+        (_, _, file), *_ = files(job("8½ x 11", ("4 x 5¼", 2)))
+        good = to_svg(file)
+        self.assertEqual(cut_out(good.ljust(LARGEST_FILE)), cut_out(good))
+        with self.assertRaisesRegex(JobError, "too large"):
+            cut_out(good.ljust(LARGEST_FILE + 1))
 
     def test_what_it_cannot_read_it_says(self):
         (_, _, file), *_ = files(job("8½ x 11", ("4 x 5¼", 2)))

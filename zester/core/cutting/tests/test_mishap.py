@@ -4,6 +4,7 @@ import itertools
 import random
 from collections import Counter
 from dataclasses import replace
+from decimal import Decimal
 from functools import cache, partial
 from pathlib import Path
 from unittest import TestCase, mock
@@ -216,6 +217,28 @@ class AfterwardsTests(TestCase):
         steps = cutting_steps(paper, plan, Bench(1)).steps
         mended = go_on(Stand(job=paper, plan=plan, steps=steps, done=0), [Spoiled(SHEET, "sheet", 1)], Bench(1))
         self.assertEqual(mended.short, (("A1", 2),))
+
+    def test_the_last_sheet_is_open_and_what_lies_there_is_enough(self):
+        sheet = Sheet(id="sheet", width=8 * INCH, height=8 * INCH, count=1)
+        paper = PaperJob(id="p", sheets=(sheet,), pieces=(Piece(id="A1", width=5 * INCH, height=3 * INCH, count=1),))
+        plan = fit(Job("in", (paper,), Bench(1))).papers[0]
+        steps = cutting_steps(paper, plan, Bench(1)).steps
+        mended = go_on(Stand(job=paper, plan=plan, steps=steps, done=len(steps)), [Spoiled(PIECE, "A1", 1)], Bench(1))
+        self.assertEqual((mended.sheets, mended.short), (0, ()))
+        made = sum(r.count for step in mended.steps for r in step.results if r.kind == PIECE)
+        self.assertEqual(made + sum(count for _, piece, count in mended.taken if piece == "A1"), 1)
+
+    def test_the_first_pile_there_is_is_called_1(self):
+        sheets = (
+            Sheet(id="small", width=8 * INCH, height=8 * INCH, count=1, cost=Decimal(1)),
+            Sheet(id="large", width=9 * INCH, height=9 * INCH, cost=Decimal(5)),
+        )
+        paper = PaperJob(id="p", sheets=sheets, pieces=(Piece(id="A1", width=8 * INCH, height=4 * INCH, count=2),))
+        plan = fit(Job("in", (paper,), Bench(1))).papers[0]
+        steps = cutting_steps(paper, plan, Bench(1)).steps
+        self.assertEqual([r.kind for step in steps for r in step.results], [PIECE], "no pile yet")
+        mended = go_on(Stand(job=paper, plan=plan, steps=steps, done=1), [Spoiled(PIECE, "A1", 1)], Bench(1))
+        self.assertEqual({r.label for step in mended.steps for r in step.results if r.kind == PILE}, {"1"})
 
     def test_a_margin_that_is_not_cut_off_yet_is_no_paper(self):
         sheet = Sheet(id="sheet", width=8 * INCH, height=8 * INCH, margins=Margins(left=INCH, top=INCH))

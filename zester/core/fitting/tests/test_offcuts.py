@@ -126,6 +126,25 @@ class SizesTests(TestCase):
             solver.solve(model)
             self.assertEqual(int(plan.cost * 100), int(solver.objective_value), seed)
 
+    def test_of_sizes_of_which_there_are_so_many_no_more_are_taken(self):
+        """By hand: two of these come from a small sheet for 1, two from a large one for 5."""
+        for small, large, cost, short in (
+            (None, None, 4, 0),
+            (1, None, 16, 0),
+            (0, None, 20, 0),
+            (2, 3, 12, 0),
+            (1, 1, 6, 4),
+        ):
+            sheets = (
+                Sheet(id="small", width=64, height=64, count=small, cost=Decimal(1)),
+                Sheet(id="large", width=72, height=72, count=large, cost=Decimal(5)),
+            )
+            paper = PaperJob(id="p", sheets=sheets, pieces=(Piece(id="A1", width=64, height=32, count=8),))
+            plan = fit_offcuts_first(paper, BENCH, quiet, ENOUGH).plan
+            check_paper(paper, plan, BENCH)
+            with self.subTest(small=small, large=large):
+                self.assertEqual((plan.cost, sum(count for _, count in plan.short)), (cost, short))
+
     def test_what_lies_on_the_shelf_is_used_before_any_is_bought(self):
         letter = Sheet(id="sheet", width=68, height=88, cost=Decimal("0.42"))
         large = Sheet(id="large", width=96, height=96, cost=Decimal("0.40"))
