@@ -26,7 +26,7 @@ class ArchiveForm(BootstrapMixin, forms.Form):
     """An archive to bring in."""
 
     archive = forms.FileField(label="The ZIP file that “Save everything” made")
-    again = forms.BooleanField(required=False, label="Bring it in all the same: they are there twice then")
+    again = forms.BooleanField(required=False, label="Bring it in all the same: they are here twice then")
 
 
 def archive(request: HttpRequest) -> HttpResponse:
