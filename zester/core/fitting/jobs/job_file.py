@@ -7,7 +7,7 @@ from dataclasses import replace
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
-from zester.core.errors import JobError, LengthError
+from zester.core.errors import JobError, LengthError, storable
 from zester.core.fitting.jobs.check_job import check_job, check_row, check_shares, check_window
 from zester.core.fitting.jobs.job import (
     DIRECTIONS,
@@ -31,6 +31,7 @@ from zester.core.lengths import read_length, show_size, write_length
 FORMAT = "fit-job/1"
 MOST_PIECES = 10_000_000
 LARGEST_FILE = 2_000_000
+LONGEST_ID = 200
 PIECE_RULES = {"turn", "direction", "each", "window", "from_window", "filler"}
 
 
@@ -253,13 +254,15 @@ def _list(entries: Any, where: str) -> list[Any]:
 def _name(value: Any, where: str, taken: Any) -> str:
     if not isinstance(value, str) or not value.strip():
         raise JobError("an id must be text", where)
+    if len(value) > LONGEST_ID or not storable(value):
+        raise JobError(f"this id cannot be printed, or has more than {LONGEST_ID} letters", where)
     if value in taken:
         raise JobError(f"“{value}” is there twice", where)
     return value
 
 
 def _words(value: Any, where: str) -> str:
-    if not isinstance(value, str):
+    if not isinstance(value, str) or not storable(value):
         raise JobError("not text", where)
     return value
 

@@ -90,6 +90,14 @@ class FieldTests(TestCase):
                 read_job(changed(*changes))
             self.assertEqual((caught.exception.where, caught.exception.what), (where, words))
 
+    def test_ids_can_be_printed_and_have_an_end(self):
+        words = "this id cannot be printed, or has more than 200 letters"
+        for odd in ("9" * 5000, "A" + "9" * 200, "A\ud83d", "A\0"):
+            for path in ("pieces.0.id", "papers.0.id", "papers.0.sheets.0.id", "papers.0.matched.0.id"):
+                self.refused(words, path.replace(".0", "[0]"), (path, odd))
+        self.refused("not text", "papers[0].name", ("papers.0.name", "Moss \ud83d"))
+        self.assertEqual(read_job(changed(("papers.0.matched.0.id", "9" * 200))).papers[0].matched[0].id, "9" * 200)
+
     def test_every_field_arrives(self):
         job = read_job(json.dumps(FULL))
         self.assertEqual(job.unit, "in")
