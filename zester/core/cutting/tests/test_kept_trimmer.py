@@ -237,7 +237,7 @@ def said(step: Step) -> str:
 def all_steps() -> Iterator[str]:
     """Steps, sums, errors and the table of every plan; then something is spoiled."""
     bench = Bench(3, keep=KeepRule(INCH, 3 * INCH))
-    for name, job, made, habits in fixed():
+    for name, job, made, habits in (*fixed(), mixed()):
         steps = cutting_steps(job, made, bench, habits)
         yield f"== {name}: {steps.strokes} strokes, {steps.settings} settings of {steps.places}, {steps.stacks} stacks"
         yield f"piles {steps.most_piles}, {steps.seconds()} s: {steps.each_seconds(habits.pace)}"
