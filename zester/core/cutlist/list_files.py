@@ -25,12 +25,12 @@ from openpyxl.styles import Font
 
 from zester.core.csv_files import dialect_of, unguarded
 from zester.core.csv_files import write_csv as write_table
-from zester.core.cutlist.edit import Cells, cells_of, line_of, with_size
+from zester.core.cutlist.edit import Cells, cells_of, line_of, typed_size, with_size
 from zester.core.cutlist.lines import plain_lines
 from zester.core.cutlist.notation import MOST_LINES, read_list
-from zester.core.errors import CutListError, storable, sure
-from zester.core.lengths import RULERS, Ruler
-from zester.core.pieces import Known
+from zester.core.errors import CutListError, LengthError, storable, sure
+from zester.core.lengths import RULERS, Ruler, parse_size
+from zester.core.pieces import CutPiece, Known
 
 FORMAT = "zester-cut-list/1"
 COLUMNS = tuple(field.name for field in fields(Cells))
@@ -218,11 +218,22 @@ def _row(row: dict[str, str], number: int) -> Cells:
     return Cells(kind=kind, **row)
 
 
+def _on_marks(piece: CutPiece, ruler: Ruler) -> bool:
+    try:
+        parse_size(typed_size(piece.shown_width, piece.shown_height, ruler.unit), ruler)
+    except LengthError:
+        return False
+    return True
+
+
 def with_sizes_written_out(text: str, known: Known, ruler: Ruler) -> str:
-    """The list with every border replaced by the size it makes now, so that the mats no longer follow their base."""
+    """The list with every border replaced by the size it makes now, so that the mats no longer follow their base.
+
+    One whose size lies on no mark, an inch’s border on millimetres, stays one: the size could not be read.
+    """
     lines = text.split("\n")
     for reading in read_list(text, known, ruler):
-        if reading.piece and reading.piece.border:
-            piece = reading.piece
+        piece = reading.piece
+        if piece and piece.border and _on_marks(piece, ruler):
             lines[reading.line] = with_size(sure(reading.written), piece.shown_width, piece.shown_height, ruler.unit)
     return "\n".join(lines)

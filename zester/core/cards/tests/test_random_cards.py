@@ -10,11 +10,11 @@ from zester.core.cards.drawing import draw_card
 from zester.core.cards.moving import mark_of, moved
 from zester.core.cards.study import Study, study
 from zester.core.cards.tests.cards import KNOWN
-from zester.core.cutlist.edit import step_length
+from zester.core.cutlist.edit import step_length, typed_size
 from zester.core.cutlist.list_files import read_json, rows_of, with_sizes_written_out, write_json
 from zester.core.cutlist.notation import read_list
-from zester.core.errors import CutListError
-from zester.core.lengths import MILLIMETRES, SIXTEENTHS, Ruler
+from zester.core.errors import CutListError, LengthError
+from zester.core.lengths import MILLIMETRES, SIXTEENTHS, Ruler, parse_size
 from zester.core.tests.share import each_of, some
 
 FOLDS = ("side fold", "top fold", "gate fold", "tri-fold", "no fold", "accordion")
@@ -163,7 +163,16 @@ class EveryCardTests(TestCase):
         fixed = with_sizes_written_out(text, KNOWN, ruler_of(text))
         sizes = [(piece.width, piece.height) for piece in looked_at(text).pieces]
         self.assertEqual([(piece.width, piece.height) for piece in looked_at(fixed, ruler_of(text)).pieces], sizes)
-        self.assertFalse(any(piece.border for piece in looked_at(fixed, ruler_of(text)).pieces))
+        for piece in looked_at(fixed, ruler_of(text)).pieces:
+            if piece.border:
+                # An inch's border on millimetres may end on no mark.
+                with self.assertRaises(LengthError):
+                    parse_size(typed_size(piece.shown_width, piece.shown_height, ruler_of(text).unit), ruler_of(text))
+
+    def test_a_border_whose_size_is_on_no_mark_stays_a_border(self):
+        text = "Mat 10 mm x 10 mm brass\nTop 1/16 border brass\nLow 2 mm border brass"
+        fixed = with_sizes_written_out(text, KNOWN, SIXTEENTHS).split("\n")
+        self.assertEqual(fixed[1], "Top 1/16 border brass")
 
     @given(cards, st.integers(-9, 9), st.integers(-9, 9))
     @settings(max_examples=some(100))
