@@ -40,7 +40,7 @@ LARGE = Trouble(
     "That was too large", "Nothing was changed. Go back, make the photo or the file smaller, and send it again."
 )
 MANY = Trouble(
-    "That were too many rows at once",
+    "Those were too many rows at once",
     "Nothing was changed. Send them in parts; what you typed stands below, and is there when you go back.",
 )
 BROKEN = Trouble(
