@@ -25,7 +25,9 @@ COUNTED = (("class", "classes"), ("design", "designs"), ("paper", "papers"), ("t
 class ArchiveForm(BootstrapMixin, forms.Form):
     """An archive to bring in."""
 
-    archive = forms.FileField(label="The ZIP file that “Save everything” made")
+    archive = forms.FileField(
+        label="The ZIP file that “Save everything” made", error_messages={"required": "Choose the ZIP file first."}
+    )
     again = forms.BooleanField(required=False, label="Bring it in all the same: they are here twice then")
 
 

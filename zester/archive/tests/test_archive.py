@@ -270,6 +270,7 @@ class ArchiveTests(SignedInTests):
         self.assertIn("attachment", answer["Content-Disposition"])
         self.client.force_login(self.other)
         url = reverse("archive:bring_in")
+        self.assertContains(self.client.post(url), "Choose the ZIP file first.")
         wrong = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", b"no zip")})
         self.assertContains(wrong, "This is no archive of Zester’s")
         right = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data)}, follow=True)
