@@ -65,6 +65,10 @@ class BuildUpTests(TestCase):
         self.assertEqual(strips.width, Spread(4 * INCH - 2 * ERROR, 4 * INCH + 2 * ERROR))
         self.assertEqual(strips.height.off(12 * INCH), 0)
 
+    def test_a_rail_off_by_more_than_the_strip_is_wide_may_leave_nothing(self):
+        steps, _ = self.errors(job("8½ x 11", ("1/64 x 11", 1)))
+        self.assertEqual([(each.label, each.width.least) for each in errors_of(steps, ERROR)], [("P1", 0)])
+
     def test_after_a_mishap_parts_are_as_far_off_as_they_were(self):
         """12 is cut at 4; then, in new steps, the 8 that remained, and later what was left over of the same size."""
         about = {

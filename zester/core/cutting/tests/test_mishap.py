@@ -13,7 +13,7 @@ from ortools.sat.python import cp_model
 
 from zester.core.cutting.mishap import Spoiled, Stand, begun, go_on, lay_aside, rest_job
 from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, cutting_steps
-from zester.core.cutting.table import Table
+from zester.core.cutting.table import Lying, Table
 from zester.core.errors import JobError
 from zester.core.fitting.engine import fit
 from zester.core.fitting.jobs.job import Bench, Job, Margins, PaperJob, Piece, Sheet
@@ -251,6 +251,28 @@ class AfterwardsTests(TestCase):
         self.assertIn(gone, {(0, INCH), (INCH, 0)})
         mended = go_on(Stand(job=paper, plan=plan, steps=steps, done=1), [Spoiled(PILE, pile.label, 1)], Bench(2))
         self.assertEqual(mended.more, 1)
+
+    def test_what_is_nothing_but_margin_is_no_paper(self):
+        """A strip of 4 in whose right half and whose left half lie in margins gives nothing, however high it is."""
+        sheet = Sheet(id="sheet", width=8 * INCH, height=8 * INCH)
+        paper = PaperJob(id="p", sheets=(sheet,), pieces=(Piece(id="A1", width=INCH, height=INCH, count=1),))
+        plan = fit(Job("in", (paper,), Bench(1)), seconds=SOON).papers[0]
+        strip = Lying(kind=KEEP, label="L1", width=4 * INCH, height=8 * INCH, count=1)
+        for margins, there in (
+            (Margins(left=2 * INCH, right=2 * INCH), False),
+            (Margins(top=4 * INCH, bottom=4 * INCH), False),
+            (Margins(left=2 * INCH, right=INCH, top=4 * INCH, bottom=3 * INCH), True),
+        ):
+            with self.subTest(margins):
+                table = Table((replace(strip, unusable=margins),))
+                rest = rest_job(paper, plan, table)
+                self.assertEqual([each.margins for each in rest.sheets if each.id != "sheet"], [margins] * there)
+
+    def test_sheets_that_are_pieces_count_with_those_opened_before(self):
+        sheet = Sheet(id="sheet", width=8 * INCH, height=8 * INCH)
+        table = Table(opened={"sheet": 2, "other": 1}).opening(sheet, 3, "A1")
+        self.assertEqual(table.opened, {"sheet": 5, "other": 1})
+        self.assertEqual([(each.label, each.count) for each in table.of(PIECE)], [("A1", 3)])
 
 
 class ExactTests(TestCase):

@@ -128,6 +128,11 @@ class FileTests(TestCase):
                 wanted = random_job(seed)
                 self.follow(wanted, fit(wanted, seconds=0.3))
 
+    def test_a_file_is_written_line_by_line_so_that_two_can_be_compared(self):
+        wanted = job("8½ x 11", ("8½ x 5½", 14))
+        lines = steps_of(wanted, fit(wanted)).splitlines()
+        self.assertEqual(lines[:4], ["{", ' "zester": "fit-steps/1",', ' "unit": "in",', ' "papers": ['])
+
     def test_strokes_stacks_settings_and_seconds_by_hand(self):
         # Fourteen halves from seven sheets in stacks of three: one place of the rail, three stacks, three strokes.
         wanted = job("8½ x 11", ("8½ x 5½", 14), stack=3)
