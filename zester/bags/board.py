@@ -170,6 +170,13 @@ class ShownStack:
         return ", ".join(filter(None, words))
 
     @property
+    def name_columns(self) -> tuple[list[str], list[str]]:
+        """Whose they are, in two columns for paper."""
+        names = [row.name for row in self.rows]
+        half = -(-len(names) // 2)
+        return names[:half], names[half:]
+
+    @property
     def done(self) -> int:
         """How many are packed."""
         return sum(row.done for row in self.rows)

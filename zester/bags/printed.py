@@ -10,7 +10,7 @@ from django.utils.safestring import SafeString
 
 from zester.bags.board import Board, Line, ShownKit
 from zester.core.kits.packing import ALL
-from zester.printing.codes import code_svg
+from zester.printing.codes import code_picture
 
 # More in one file would keep a browser waiting for minutes.
 MOST_LABELS = 500
@@ -51,7 +51,7 @@ def bag_labels(board: Board, order: str, address: Callable[[str, str], str], par
                 title=row.name,
                 lines=(board.card_name(row.bag.letter), *board.instead_words(row.bag.items), *notes),
                 inside=_inside(lines),
-                code=code_svg(address("bag", row.bag.key)),
+                code=code_picture(address("bag", row.bag.key)),
             )
         )
     return found
@@ -65,7 +65,7 @@ def parts_of(number: int) -> list[tuple[int, str]]:
 
 def kit_labels(board: Board, address: Callable[[str, str], str], page: str = "") -> list[PackLabel]:
     """A label for every kit; with ``page``, the whole address of the page for participants, its code leads there."""
-    there = code_svg(page) if page else None
+    there = code_picture(page) if page else None
     people = {str(person.pk): person for person in board.card_class.people.all()}
     found = []
     for each in board.kits:
@@ -76,7 +76,7 @@ def kit_labels(board: Board, address: Callable[[str, str], str], page: str = "")
                 title=person.address if person else "",
                 lines=(_ordered(each), board.card_class.title, *_notes(each)),
                 inside=_beside(board, each),
-                code=there or code_svg(address("kit", each.kit.key)),
+                code=there or code_picture(address("kit", each.kit.key)),
             )
         )
     return found

@@ -17,7 +17,7 @@ from zester.core.printing.home_guides import HomeGuide, guide_for
 from zester.core.printing.true_size import GuidePage, Wanted, guide_pages
 from zester.plans.kept import Made, names_for, read_made
 from zester.plans.models import PaperFit
-from zester.printing.codes import code_svg
+from zester.printing.codes import code_picture
 
 
 def cards_of(card_class: CardClass) -> list[PaperSteps]:
@@ -82,7 +82,7 @@ def labels_of(card_class: CardClass, address: Callable[[str], str] | None = None
     found = []
     for fit in fits_of(card_class):
         names, made = names_for(fit), read_made(fit.shown)
-        code = code_svg(address(fit.key)) if address else ""
+        code = code_picture(address(fit.key)) if address else ""
         for piece in made.paper.pieces:
             about = names.get(piece.id, {})
             found.append(

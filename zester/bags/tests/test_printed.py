@@ -119,7 +119,7 @@ class PrintTests(PackingTests):
 
     def test_the_packing_list_has_a_box_for_every_bag_in_black_and_white(self):
         document = self.pdf("list_pdf")
-        text = "".join(page.get_text() for page in document)
+        text = "".join(page.get_text() for page in document).replace("\n", " ")
         for words in ("A · Card 1: 3\xa0bags", "Odo Brackwater, kit 2 of 2", "4¼ × 11 in", "stamped in class", "Kits"):
             self.assertIn(words, text)
         colours = {d["color"] or d["fill"] for page in document for d in page.get_drawings()} - {None}

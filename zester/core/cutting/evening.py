@@ -72,15 +72,12 @@ def in_order(tasks: Iterable[Task]) -> list[Task]:
 def sittings(tasks: Sequence[Task], minutes: int) -> list[Sitting]:
     """The tasks that are left, cut into sittings of at most so long; one that is longer has a sitting to itself."""
     found: list[list[Task]] = []
-    room = 0
     for task in tasks:
         if task.done:
             continue
-        if not found or task.minutes > room:
+        if not found or sum(each.minutes for each in found[-1]) + task.minutes > minutes:
             found.append([])
-            room = minutes
         found[-1].append(task)
-        room -= task.minutes
     return [Sitting(tuple(group)) for group in found]
 
 

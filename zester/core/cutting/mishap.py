@@ -234,8 +234,6 @@ def _on_table(table: Table, pieces: tuple[Piece, ...]) -> list[Sheet]:
             up=each.up,
         )
         for each in table.of(PILE, KEEP, WASTE)
-        if each.unusable.left + each.unusable.right < each.width
-        and each.unusable.top + each.unusable.bottom < each.height
     ]
     return [sheet for sheet in sheets if any(piece.fits(sheet) for piece in pieces)]
 

@@ -17,6 +17,7 @@ from __future__ import annotations
 import random
 from collections import Counter
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from zester.core.cutting.kinds import Kind, Roots
@@ -128,7 +129,6 @@ class Search:
         self.kinds, self.stack, self.pace, self.most_piles = roots.kinds, stack, pace, most_piles
         self.roots, self.dice = roots, random.Random(SEED)
         self.below = _Below()
-        self.largest = max((kind.width * kind.height for kind, _ in roots.sheets), default=1)
 
     def run(self) -> list[list[tuple[Group, ...]]]:
         """The best orders found, the one that seems quickest first: what is done at every place of the rail."""
@@ -152,6 +152,10 @@ class Search:
         return [
             [visit.groups for visit in visits] for visits in best_first[: FINISHED if self.thorough else FINISHED_SOON]
         ]
+
+    @cached_property
+    def _largest(self) -> int:
+        return max(kind.width * kind.height for kind, _ in self.roots.sheets)
 
     def _weights(self, turn: int) -> Weights:
         if turn == 0:
@@ -188,7 +192,7 @@ class Search:
         most = max(work.values())
 
         def worth(at: int) -> float:
-            value = weights.size * size[at] / self.largest + weights.ends * (at not in waiting)
+            value = weights.size * size[at] / self._largest + weights.ends * (at not in waiting)
             value += weights.hand * (at in follow)
             return value + weights.work * work[at] / most + weights.chance * self.dice.random()
 
