@@ -86,11 +86,12 @@ def prepare(people: int) -> None:
     from zester.accounts.sessions import SessionStore
     from zester.classes.models import CardClass, ClassPaper
     from zester.demo.data import TITLE, load
-    from zester.plans.models import PaperPlan, Work
+    from zester.plans.models import PaperFit, PaperPlan, Work
     from zester.plans.needs import begin_class
 
     first = CardClass.objects.get(title=TITLE)
-    plans = {wish.paper.name: wish.fit.shown for wish in ClassPaper.objects.filter(card_class=first, fit__isnull=False)}
+    fits = PaperFit.objects.filter(class_paper__card_class=first).select_related("class_paper__paper", "shown")
+    plans = {fit.class_paper.paper.name: fit.shown for fit in fits}
     for number in range(people):
         (evening, _) = load(f"person{number}")
         for wish in ClassPaper.objects.filter(card_class=evening).select_related("paper"):

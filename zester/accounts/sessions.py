@@ -6,13 +6,20 @@ from django.contrib.auth import SESSION_KEY
 from django.contrib.sessions.backends.base import UpdateError
 from django.contrib.sessions.backends.db import SessionStore as InDatabase
 from django.db import OperationalError
+from django.db.models import QuerySet
 from django.http import HttpRequest
 from django.utils import timezone
 from django.utils.dateparse import parse_date
 
 from zester.accounts.models import Session
+from zester.site.prepared import prepared
 
 BROWSER, USED_ON = "browser", "used_on"
+
+
+@prepared
+def _kept(key: str) -> QuerySet[Session]:
+    return Session.objects.filter(session_key=key)
 
 
 class SessionStore(InDatabase):
@@ -22,6 +29,14 @@ class SessionStore(InDatabase):
     def get_model_class(cls) -> type[Session]:
         """Where sessions are kept."""
         return Session
+
+    def _get_session_from_db(self) -> Session | None:
+        """As Django's, which asks for it with every request."""
+        found = _kept(self.session_key)
+        if found and found[0].expire_date > timezone.now():
+            return found[0]
+        self._session_key = None
+        return None
 
     def save(self, must_create: bool = False) -> None:
         """Where the disk is full or the database locked for long, that is not the end of the session."""

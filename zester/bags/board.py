@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from hashlib import blake2b
 
+from django.db.models import QuerySet
+
 from zester.bags.models import Mark, Shortage
 from zester.classes.models import CardClass
 from zester.classes.services import CountedClass, ReadCard, count_class
@@ -19,6 +21,7 @@ from zester.core.lengths import show_size, with_unit
 from zester.core.tally import PieceCount
 from zester.plans.kept import Made, read_made
 from zester.plans.models import PaperFit
+from zester.site.prepared import prepared
 from zester.site.stations import some
 
 _OF_KIT = re.compile(r"(?:p\d+|[ugs])-\w+-\d+")
@@ -381,8 +384,9 @@ class Board:
     @cached_property
     def supplements(self) -> list[PaperFit]:
         """What is still to be cut of papers that are cut already: their other pieces lie there."""
-        mine = PaperFit.objects.filter(class_paper__card_class=self.card_class).exclude(need="")
-        rows = list(mine.select_related("class_paper__paper").defer("job").order_by("class_paper__paper__name", "part"))
+        rows = _needed(self.card_class.pk)
+        for fit in rows:
+            fit.class_paper.card_class = self.card_class
         cut = {fit.class_paper_id for fit in rows if fit.held == PaperFit.Held.CUT}
         return [fit for fit in rows if fit.class_paper_id in cut and fit.held != PaperFit.Held.CUT]
 
@@ -509,6 +513,20 @@ def board_of(card_class: CardClass) -> Board:
 def board_with(counted: CountedClass) -> Board:
     """The same of a class that is counted already."""
     card_class = counted.card_class
-    marks = Mark.objects.filter(card_class=card_class)
-    shortages = Shortage.objects.filter(card_class=card_class).select_related("paper", "run", "refit")
-    return Board(counted, marks, shortages)
+    return Board(counted, _marks(card_class.pk), _shortages(card_class.pk))
+
+
+@prepared
+def _marks(card_class: int) -> QuerySet[Mark]:
+    return Mark.objects.filter(card_class=card_class)
+
+
+@prepared
+def _shortages(card_class: int) -> QuerySet[Shortage]:
+    return Shortage.objects.filter(card_class=card_class).select_related("paper", "run", "refit")
+
+
+@prepared
+def _needed(card_class: int) -> QuerySet[PaperFit]:
+    mine = PaperFit.objects.filter(class_paper__card_class=card_class).exclude(need="")
+    return mine.select_related("class_paper__paper").defer("job").order_by("class_paper__paper__name", "part")

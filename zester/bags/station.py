@@ -8,21 +8,26 @@ from django.db.models import Count, QuerySet, Value
 
 from zester.bags.models import Mark, Shortage
 from zester.classes.models import CardClass
+from zester.site.prepared import prepared
 from zester.site.stations import State, some
 
 
 def pack_states(classes: Iterable[CardClass]) -> dict[int, State]:
     """The Pack station of each class, by key."""
     classes = list(classes)
-    keys = [each.pk for each in classes]
-    open_states = (Shortage.State.OPEN, Shortage.State.BENCH)
-    packed = _counted(Mark.objects.filter(card_class__in=keys, what__regex=r"-[A-Za-z][A-Za-z0-9]*$"), "packed")
-    short = _counted(Shortage.objects.filter(card_class__in=keys, state__in=open_states), "short")
-    # One question for both: the list of classes asks few.
-    counts = {(key, what): number for key, what, number in packed.union(short, all=True)}
+    counts = {(key, what): number for key, what, number in _counts([each.pk for each in classes])}
     return {
         each.pk: _state(each, counts.get((each.pk, "packed"), 0), counts.get((each.pk, "short"), 0)) for each in classes
     }
+
+
+@prepared
+def _counts(classes: list[int]) -> QuerySet:
+    """One question for both: the list of classes asks few."""
+    open_states = (Shortage.State.OPEN, Shortage.State.BENCH)
+    packed = _counted(Mark.objects.filter(card_class__in=classes, what__regex=r"-[A-Za-z][A-Za-z0-9]*$"), "packed")
+    short = _counted(Shortage.objects.filter(card_class__in=classes, state__in=open_states), "short")
+    return packed.union(short, all=True)
 
 
 def _counted(things: QuerySet, what: str) -> QuerySet:

@@ -21,13 +21,13 @@ from zester.core.kits.packing import ALL, BAGGINGS, Item
 from zester.designs.desk import drawings_of
 from zester.shelf.services import papers_of
 from zester.site.back import page_of_ours
-from zester.site.owned import key_of
+from zester.site.owned import key_of, mine_or_404
 from zester.site.stations import some, thread
 
 
 def class_of(request: HttpRequest, pk: int) -> CardClass:
     """One’s own class."""
-    return get_object_or_404(CardClass.objects.of(request.user).select_related("owner"), pk=pk)
+    return mine_or_404(CardClass, request.user, pk, "owner")
 
 
 def page_of(card_class: CardClass, **more) -> dict:

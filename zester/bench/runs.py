@@ -13,7 +13,7 @@ from uuid import UUID
 
 from django.core.cache import cache
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, QuerySet
 from django.utils import timezone
 
 from zester.bench.models import CutLog, Run, Tick
@@ -28,6 +28,7 @@ from zester.core.stock.offcut_lines import OffcutLine
 from zester.plans.kept import Made, habits_of, names_for, read_made
 from zester.plans.models import PaperFit, PaperPlan
 from zester.plans.standing import papers_in
+from zester.site.prepared import prepared
 from zester.supply.booking import Opened, cut, let_go
 
 A_DAY = 86_400
@@ -141,10 +142,15 @@ class Cutting:
         return self.steps_done == len(self.steps)
 
 
+@prepared
+def _runs(plans: list[int]) -> QuerySet[Run]:
+    return Run.objects.filter(plan__in=plans).order_by("number")
+
+
 def cuttings_of(fits: Iterable[PaperFit]) -> dict[int, Cutting]:
     """The newest runs of the shown plans of papers, by the paper's key in the table."""
     by_plan = {fit.shown_id: fit for fit in fits if fit.shown_id}
-    runs = Run.objects.filter(plan__in=by_plan).order_by("number")
+    runs = _runs(sorted(by_plan))
     return {by_plan[run.plan_id].pk: Cutting(by_plan[run.plan_id], run) for run in runs}
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from django.contrib import messages
+from django.db.models import QuerySet
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -24,23 +25,36 @@ from zester.core.errors import JobError
 from zester.core.lengths import show_size
 from zester.core.stock.offcut_lines import LONGEST_PLACE
 from zester.plans.kept import read_made
-from zester.plans.models import PaperFit
+from zester.plans.models import PaperFit, paper_and_part
 from zester.plans.standing import papers_in
-from zester.site.owned import key_of
+from zester.site.owned import key_of, mine_or_404
+from zester.site.prepared import prepared
 from zester.site.stations import some, thread
 from zester.supply.booking import Unbooked, unbooked
 
 
 def class_of(request: HttpRequest, pk: int) -> CardClass:
     """One’s own class."""
-    return get_object_or_404(CardClass.objects.of(request.user).select_related("trimmer"), pk=pk)
+    return mine_or_404(CardClass, request.user, pk, "trimmer")
 
 
 def fit_of(request: HttpRequest, pk: int, key: str) -> PaperFit:
     """A paper of one's own class that has a plan."""
-    fits = PaperFit.objects.select_related(*runs.WITH_ALL)
-    mine = fits.exclude(shown=None).filter(class_paper__card_class=class_of(request, pk))
-    return get_object_or_404(mine.known_by(key))
+    found = _with_plan(class_of(request, pk).pk, *paper_and_part(key))
+    if not found:
+        raise Http404
+    return found[0]
+
+
+@prepared
+def _with_plan(card_class: int, paper: str, part: int) -> QuerySet[PaperFit]:
+    mine = PaperFit.objects.filter(class_paper__card_class=card_class, class_paper__paper__key=paper, part=part)
+    return mine.exclude(shown=None).select_related(*runs.WITH_ALL)
+
+
+@prepared
+def _logs(plan: int) -> QuerySet[CutLog]:
+    return CutLog.objects.filter(plan=plan)
 
 
 def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
@@ -54,12 +68,13 @@ def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
         raise Http404
     context = {"card_class": card_class, "papers": papers, "planned": planned, "stations": thread(card_class, "cut")}
     if fit:
-        fit = fit_of(request, pk, fit.key)
+        there, fit = fit, fit_of(request, pk, fit.key)
+        fit.class_paper.paper, fit.promised = there.class_paper.paper, there.promised
         context["paper"] = paper = paper_steps(fit, runs.cutting_of(fit))
         if paper.cutting and fit.held == PaperFit.Held.CUTTING:
             context["left"] = _left(paper.cutting, paper.unit)
             context["unbooked"] = unbooked(fit, runs.opened_in(paper.cutting))
-        context["log"] = CutLog.objects.filter(plan=fit.shown_id).first()
+        context["log"] = next(iter(_logs(fit.shown_id)), None)
         context["over"], context["after"] = _over(fit), next(iter(waiting), None)
     return render(request, "bench/steps.html", context)
 

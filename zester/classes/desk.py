@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.db.models import QuerySet
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -21,7 +22,8 @@ from zester.designs.forms import CardForm, CardNameForm
 from zester.designs.models import Card
 from zester.designs.services import holdings_of, keep_card, replace_list
 from zester.designs.views import answer_list, answer_parts, desk_context
-from zester.site.owned import key_of, locked
+from zester.site.owned import key_of, locked, mine_or_404
+from zester.site.prepared import prepared
 from zester.site.stations import thread
 
 # So many changed pieces are told of one by one.
@@ -29,12 +31,20 @@ MOST_TOLD = 8
 
 
 def _entry(request: HttpRequest, pk: int, letter: str) -> ClassCard:
-    found = ClassCard.objects.used().filter(card_class__owner=request.user)
-    return get_object_or_404(found.select_related("card", "card_class"), card_class=pk, letter=letter)
+    found = _entries(request.user.pk, pk, letter)
+    if not found:
+        raise Http404
+    return found[0]
+
+
+@prepared
+def _entries(owner: int, card_class: int, letter: str) -> QuerySet[ClassCard]:
+    mine = ClassCard.objects.used().filter(card_class__owner=owner, card_class=card_class, letter=letter)
+    return mine.select_related("card", "card_class")
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
-    return get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    return mine_or_404(CardClass, request.user, pk)
 
 
 def desk(request: HttpRequest, pk: int, letter: str = "") -> HttpResponse:

@@ -11,7 +11,7 @@ from functools import partial
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import Q
+from django.db.models import Q, QuerySet
 from django.utils import timezone
 
 from zester.classes.held import hold_design, hold_shelf
@@ -24,6 +24,7 @@ from zester.core.pieces import Known
 from zester.designs.models import Card
 from zester.designs.services import Holdings, holdings_of, read_card
 from zester.shelf.models import Paper
+from zester.site.prepared import prepared
 
 
 def later(keys: Iterable[int]) -> None:
@@ -32,6 +33,8 @@ def later(keys: Iterable[int]) -> None:
     Until then they are uncounted: where the task is lost or fails, a worker finds them by that.
     """
     keys = sorted(set(keys))
+    if not keys:
+        return
     CardClass.objects.filter(pk__in=keys).update(counted_at=None)
     for key in keys:
         transaction.on_commit(partial(recount_task.enqueue, key))
@@ -49,15 +52,23 @@ class OpenClass:
     """The class as it was counted after the change; None if nothing has changed that counts."""
 
 
+@prepared
+def _following(card: int) -> QuerySet:
+    used = ClassCard.objects.filter(card=card, held={}, removed_at=None, card_class__removed_at=None)
+    return used.values_list("pk", "card_class_id", "card_class__date")
+
+
 def follow_card(sender: type, card: Card, open_in: OpenClass | None, before: str | None = None, **_) -> None:
     """A card has changed; where only its list has, classes follow if that means anything else than before.
 
     Those that keep their own state of it do not, nor do those whose day has passed: they keep it from now on.
     """
-    used = ClassCard.objects.filter(card=card, held={}, removed_at=None, card_class__removed_at=None)
-    for entry in used.filter(card_class__date__lt=timezone.localdate()).select_related("card"):
-        hold_design(entry, before)
-    keys = set(used.values_list("card_class_id", flat=True))
+    today, keys = timezone.localdate(), set()
+    for entry, key, date in _following(card.pk):
+        if date and date < today:
+            hold_design(ClassCard.objects.select_related("card").get(pk=entry), before)
+        else:
+            keys.add(key)
     if not keys:
         return
     papers = None

@@ -38,14 +38,14 @@ from zester.core.kits.order_lines import OrderLine, ReadPerson, Sayable, read_pe
 from zester.core.kits.people_table import lines_of_csv, write_people_csv
 from zester.core.tally import KIT
 from zester.shelf.services import papers_of
-from zester.site.owned import key_of, locked
+from zester.site.owned import key_of, locked, mine_or_404
 from zester.site.stations import some, thread
 
 FOLLOWS = "The sums, the sheets and the bags follow; what is being cut stays as it is."
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
-    return get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    return mine_or_404(CardClass, request.user, pk)
 
 
 def _page(request: HttpRequest, template: str, card_class: CardClass, **context) -> HttpResponse:

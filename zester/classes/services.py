@@ -9,6 +9,7 @@ from functools import cached_property, lru_cache
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from zester.classes.kept_shelf import as_kept
@@ -50,8 +51,9 @@ from zester.core.tally import (
     tally_bits,
 )
 from zester.designs.models import Card
-from zester.designs.services import Holdings, copy_card, faults_in, holdings_of, read_card
+from zester.designs.services import Holdings, copy_card, faults_in, holdings_by, read_card
 from zester.shelf.models import Paper
+from zester.site.prepared import prepared
 
 
 @dataclass(frozen=True)
@@ -226,12 +228,20 @@ class CountedClass:
 
 def entries(card_class: CardClass) -> list[ClassCard]:
     """The cards of a class that are not removed, as the class has them, in the order of their letters."""
-    return [each.as_held() for each in card_class.class_cards.there().select_related("card")]
+    found = _cards_there(card_class.pk)
+    for each in found:
+        each.card_class = card_class
+    return [each.as_held() for each in found]
+
+
+@prepared
+def _cards_there(card_class: int) -> QuerySet[ClassCard]:
+    return ClassCard.objects.there().filter(card_class=card_class).select_related("card")
 
 
 def count_class(card_class: CardClass, held: Holdings | None = None) -> CountedClass:
     """Read every list of the class and count its pieces; ``held`` spares asking what its owner has once more."""
-    held = as_kept(held or holdings_of(card_class.owner), card_class.kept_shelf, card_class.owner_id)
+    held = as_kept(held or holdings_by(card_class.owner_id), card_class.kept_shelf, card_class.owner_id)
     cards = tuple(ReadCard(entry, tuple(read_card(entry.card, held.known))) for entry in entries(card_class))
     needs = needs_of(card_class, [card.entry for card in cards], held)
     return CountedClass(card_class, cards, tuple(demands_of(needs)), held, needs)
@@ -254,25 +264,49 @@ def needs_of(card_class: CardClass, cards: Sequence[ClassCard], held: Holdings) 
         ),
         unnamed=card_class.participants,
         people=people,
-        offers=tuple(core_offer(each) for each in card_class.offers.all()),
+        offers=tuple(core_offer(each) for each in _offers(card_class.pk)),
         give_aways=card_class.give_aways,
         spare_kits=_spare(card_class) if by_kit else NO_SPARE,
         instead=_instead(card_class, names),
-        pools={
-            wish.paper.key: wish.pool for wish in card_class.papers.exclude(pool="together").select_related("paper")
-        },
+        pools=dict(_pools(card_class.pk)),
         kinds={paper.key: "card" if paper.kind == "card" else "patterned" for paper in held.papers},
         has_kit_list=any(each.letter == KIT for each in cards),
     )
 
 
+@prepared
+def _offers(card_class: int) -> QuerySet[OfferRow]:
+    return OfferRow.objects.filter(card_class=card_class)
+
+
+@prepared
+def _pools(card_class: int) -> QuerySet:
+    return ClassPaper.objects.filter(card_class=card_class).exclude(pool="together").values_list("paper__key", "pool")
+
+
+@prepared
+def _people(card_class: int) -> QuerySet:
+    mine = Participant.objects.filter(card_class=card_class)
+    return mine.values_list("pk", "name", "state", "chosen", "ordered_on", "sets")
+
+
+@prepared
+def _orders(card_class: int) -> QuerySet:
+    mine = Order.objects.filter(participant__card_class=card_class).order_by("pk")
+    return mine.values_list("participant_id", "offer_id", "count")
+
+
+@prepared
+def _substitutions(card_class: int) -> QuerySet[Substitution]:
+    return Substitution.objects.filter(card_class=card_class)
+
+
 def people_of(card_class: CardClass) -> tuple[Person, ...]:
     """Those with a name, in their order, as the core takes them."""
-    rows = list(card_class.people.values_list("pk", "name", "state", "chosen", "ordered_on", "sets"))
+    rows = _people(card_class.pk)
     orders: dict[int, list[tuple[str, int]]] = {}
     if rows:
-        mine = Order.objects.filter(participant__card_class=card_class).order_by("pk")
-        for person, offer, count in mine.values_list("participant_id", "offer_id", "count"):
+        for person, offer, count in _orders(card_class.pk):
             orders.setdefault(person, []).append((str(offer), count))
     return tuple(
         Person(
@@ -319,7 +353,7 @@ def bits_of(text: str, ruler: str = "in16") -> tuple[Bit, ...]:
 
 
 def _instead(card_class: CardClass, papers: dict[int, Paper]) -> tuple[Instead, ...]:
-    rows = list(card_class.substitutions.all())
+    rows = _substitutions(card_class.pk)
     some = [row.pk for row in rows if row.who == SOME]
     people: dict[int, set[str]] = {}
     if some:
@@ -340,6 +374,12 @@ def _instead(card_class: CardClass, papers: dict[int, Paper]) -> tuple[Instead, 
     )
 
 
+@prepared
+def _class_held(pk: int) -> QuerySet[CardClass]:
+    mine = CardClass.objects.select_for_update(of=("self",)).filter(pk=pk, removed_at=None)
+    return mine.select_related("trimmer")
+
+
 @transaction.atomic
 def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = None) -> CountedClass | None:
     """Count a class anew, store the facts that lists show, and tell those who build on it; None if it is not there.
@@ -347,9 +387,10 @@ def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = Non
     Called whenever anything has changed that a class is made of: never when a page is only read. ``papers`` are the
     keys of those that what has changed is about, where that is known; what is needed of others is as it was.
     """
-    card_class = CardClass.objects.select_for_update(of=("self",)).filter(pk=pk, removed_at=None).first()
-    if card_class is None:
+    found = _class_held(pk)
+    if not found:
         return None
+    (card_class,) = found
     if card_class.n_wrong or card_class.counted_at is None:
         # While lines could not be read nobody noted what was needed.
         papers = None
@@ -441,7 +482,12 @@ def hold_class(pk: int) -> CardClass:
 
 def classes_of(user: AbstractBaseUser) -> list[CardClass]:
     """The user's classes, newest first."""
-    return list(CardClass.objects.of(user))
+    return _classes(user.pk)
+
+
+@prepared
+def _classes(owner: int) -> QuerySet[CardClass]:
+    return CardClass.objects.filter(owner=owner, removed_at=None)
 
 
 @transaction.atomic

@@ -27,7 +27,7 @@ from zester.classes.services import (
     recount,
 )
 from zester.core.kits.demand import kits_in_all
-from zester.site.owned import locked
+from zester.site.owned import locked, mine_or_404
 from zester.site.removed import bringing_back, removing
 from zester.site.seen import SeenMixin
 from zester.site.stations import thread, threads
@@ -78,7 +78,7 @@ def edit_class(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def copy(request: HttpRequest, pk: int) -> HttpResponse:
     """Plan the class once more, at its next date."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    card_class = mine_or_404(CardClass, request.user, pk)
     new = copy_class(card_class, people="people" in request.POST)
     when = f", on {new.date:%-d %B %Y}" if new.date else ""
     messages.success(request, f"{new.title} is planned once more{when}. Its cards are the same designs.")
@@ -88,7 +88,7 @@ def copy(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def close(request: HttpRequest, pk: int) -> HttpResponse:
     """All of it is handed over."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    card_class = mine_or_404(CardClass, request.user, pk)
     close_class(card_class)
     messages.success(request, f"{card_class.title} is handed over and closed.")
     return redirect("classes:closed", pk)
@@ -96,7 +96,7 @@ def close(request: HttpRequest, pk: int) -> HttpResponse:
 
 def closed(request: HttpRequest, pk: int) -> HttpResponse:
     """What it means that a class is closed, and how it is opened again."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    card_class = mine_or_404(CardClass, request.user, pk)
     if card_class.closed_at is None:
         return redirect("classes:desk", pk)
     return render(request, "classes/closed.html", {"card_class": card_class})
@@ -106,7 +106,7 @@ def closed(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def open_again(request: HttpRequest, pk: int) -> HttpResponse:
     """The class changes again."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    card_class = mine_or_404(CardClass, request.user, pk)
     reopen(card_class)
     messages.success(request, f"{card_class.title} is open again. What is cut and packed of it stays as it is.")
     return redirect("classes:desk", pk)
@@ -114,7 +114,7 @@ def open_again(request: HttpRequest, pk: int) -> HttpResponse:
 
 def calendar(request: HttpRequest, pk: int) -> HttpResponse:
     """The class and its deadline as a calendar file."""
-    card_class = get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    card_class = mine_or_404(CardClass, request.user, pk)
     if card_class.date is None:
         messages.error(request, "The class has no date yet. Write one, and the calendar file follows.")
         return redirect("classes:edit", pk)

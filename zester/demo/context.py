@@ -1,9 +1,16 @@
 """What pages know of the example."""
 
+from django.db.models import QuerySet
 from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 
 from zester.demo.models import Example
+from zester.site.prepared import prepared
+
+
+@prepared
+def _examples(owner: int) -> QuerySet:
+    return Example.objects.filter(owner=owner, card_class__isnull=False).values_list("card_class", flat=True)
 
 
 def example(request: HttpRequest) -> dict:
@@ -11,7 +18,7 @@ def example(request: HttpRequest) -> dict:
 
     def key() -> int:
         user = getattr(request, "user", None)
-        found = Example.objects.filter(owner=user).values_list("card_class", flat=True) if user and user.pk else []
-        return next(iter(found), 0) or 0
+        found = _examples(user.pk) if user and user.pk else []
+        return found[0] if found else 0
 
     return {"example_class": SimpleLazyObject(key)}

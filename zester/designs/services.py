@@ -24,7 +24,8 @@ from zester.core.pieces import Tool as CoreTool
 from zester.designs.models import Card, Edition, Tool
 from zester.designs.signals import card_changed, tools_changed
 from zester.shelf.models import Paper
-from zester.shelf.services import known_papers, papers_of
+from zester.shelf.services import known_papers
+from zester.site.prepared import prepared
 
 LONGEST_LIST = 40_000
 LONGEST_WORDS = 400
@@ -53,14 +54,28 @@ class Holdings:
 
 def holdings_of(user: AbstractBaseUser) -> Holdings:
     """The user's papers and tools."""
-    papers, tools = _rows(papers_of(user)), _rows(tools_of(user))
+    return holdings_by(user.pk)
+
+
+def holdings_by(owner: int) -> Holdings:
+    """The papers and tools of the user with this key."""
+    # All columns of all rows, as something that can be looked up.
+    papers, tools = (tuple(tuple(map(_hashable, row)) for row in rows(owner)) for rows in (_paper_rows, _tool_rows))
     return _holdings(papers, tools)
 
 
-def _rows(things: QuerySet) -> tuple[tuple, ...]:
-    """All columns of all rows, as something that can be looked up."""
-    columns = [field.attname for field in things.model._meta.concrete_fields]
-    return tuple(tuple(map(_hashable, row)) for row in things.values_list(*columns))
+@prepared
+def _paper_rows(owner: int) -> QuerySet:
+    return _columns(Paper.objects.filter(owner=owner, removed_at=None))
+
+
+@prepared
+def _tool_rows(owner: int) -> QuerySet:
+    return _columns(Tool.objects.filter(owner=owner, removed_at=None))
+
+
+def _columns(things: QuerySet) -> QuerySet:
+    return things.values_list(*[field.attname for field in things.model._meta.concrete_fields])
 
 
 def _hashable(value: object) -> object:
@@ -110,6 +125,11 @@ def faults_in(text: str, known: Known, ruler: str, version: str) -> int:
     return sum(finding.grave for finding in check_card(study(read_list(text, known, ruled), known, ruled, version)))
 
 
+@prepared
+def _card_held(pk: int) -> QuerySet[Card]:
+    return Card.objects.select_for_update(of=("self",)).filter(pk=pk)
+
+
 def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = False, open_in: object = None) -> Saved:
     """Keep the list exactly as typed, right or wrong.
 
@@ -118,7 +138,7 @@ def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = F
     """
     text = plain_lines(text)
     with transaction.atomic():
-        card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)
+        (card,) = _card_held(card.pk)
         if card.saves != saves and card.saved_by != editor and card.cut_list != text:
             if not force:
                 return Saved(card, conflict=True)

@@ -7,12 +7,15 @@ from dataclasses import dataclass
 from decimal import Decimal
 from functools import lru_cache
 
+from django.db.models import QuerySet
+
 from zester.core.fitting.jobs.job import Piece
 from zester.core.fitting.jobs.need import places_of
 from zester.core.lengths import show_length, with_unit
 from zester.fits.sheets import PaperSheets
 from zester.plans.kept import job_now
 from zester.plans.models import PaperFit, PaperPlan
+from zester.site.prepared import prepared
 from zester.site.stations import some
 
 
@@ -55,14 +58,18 @@ def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
     )
 
 
+@prepared
+def _hints(plans: list[int]) -> QuerySet:
+    return PaperPlan.objects.filter(pk__in=plans).exclude(hints={}).values_list("pk", "hints")
+
+
 def line_costs(fits: Iterable[PaperFit], letter: str) -> list[tuple[str, str]]:
     """What the lines of one card cost, as far as it was looked for: handle and words.
 
     ``2 sheets of Chalk Moon come from this line; 3¾ in wide would save 1``.
     """
     answered = [fit for fit in fits if fit.answered]
-    shown = PaperPlan.objects.filter(pk__in=[fit.shown_id for fit in answered]).exclude(hints={})
-    hints = dict(shown.values_list("pk", "hints"))
+    hints = dict(_hints([fit.shown_id for fit in answered]))
     told = [fit for fit in answered if fit.shown_id in hints]
     return [words for fit in told for words in _costs_of(fit, hints[fit.shown_id], letter)]
 

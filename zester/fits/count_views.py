@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
@@ -16,7 +16,7 @@ from zester.plans.models import Work
 from zester.plans.standing import papers_in, stamp_of
 from zester.plans.work import ask as ask_for
 from zester.shelf.merchant import Refused, merchant
-from zester.site.owned import key_of
+from zester.site.owned import key_of, mine_or_404
 from zester.site.stations import thread
 from zester.supply.buying import book_bought, buying_list, coming_classes, price_of
 from zester.supply.growth import growth_of
@@ -25,7 +25,7 @@ from zester.supply.needed import needs_page
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
-    return get_object_or_404(CardClass.objects.of(request.user).select_related("trimmer"), pk=pk)
+    return mine_or_404(CardClass, request.user, pk, "trimmer")
 
 
 def needs(request: HttpRequest, pk: int) -> HttpResponse:

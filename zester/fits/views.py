@@ -26,13 +26,13 @@ from zester.plans.wishes import pin, set_auto, set_pool, take_plan, unpin, unpin
 from zester.plans.work import ask as ask_for
 from zester.plans.work import stop as stop_work
 from zester.plans.work import stop_class
-from zester.site.owned import key_of
+from zester.site.owned import key_of, mine_or_404
 from zester.site.stations import thread
 from zester.supply.booking import let_go
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
-    return get_object_or_404(CardClass.objects.of(request.user), pk=pk)
+    return mine_or_404(CardClass, request.user, pk)
 
 
 def _entry(papers: Papers, key: str) -> Entry:

@@ -8,6 +8,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import lru_cache
 
+from django.db.models import QuerySet
+
 from zester.classes.follow import later as count_later
 from zester.core.choices import figures
 from zester.core.class_job import SHEET_ID
@@ -26,6 +28,7 @@ from zester.core.fitting.jobs.supply import used_sheets
 from zester.plans.models import PaperFit, PaperPlan
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.uses import open_stock, promised, who
+from zester.site.prepared import prepared
 
 # Plans that are not shown, not cut and were made longest ago are let go beyond so many of a paper.
 KEPT = 30
@@ -129,15 +132,20 @@ def known_plan(fit: PaperFit) -> PaperPlan | None:
 
     Not one that is cut already: a supplement of the same pieces has a plan of its own, with its own bookings.
     """
-    cut = PaperFit.objects.filter(class_paper=fit.class_paper_id, held__in=PaperFit.DONE).exclude(pk=fit.pk)
-    known = PaperPlan.objects.filter(class_paper=fit.class_paper_id, need=fit.need, missing=0)
-    known = known.exclude(pk__in=cut.values("shown"))
-    best = min(known.defer("plan", "job", "pieces", "advice", "front"), key=lambda plan: plan.rank, default=None)
+    asked = fit.class_paper_id, fit.need, fit.pk
+    best = min(_known(*asked), key=lambda plan: plan.rank, default=None)
     if best is None or best.labels == fit.labels:
         return best
-    return min(known.filter(labels=fit.labels, stage=best.stage), key=lambda p: p.rank, default=None) or _renamed(
-        fit, best
-    )
+    called_so = _known.build(*asked).defer(None).filter(labels=fit.labels, stage=best.stage)
+    return min(called_so, key=lambda plan: plan.rank, default=None) or _renamed(fit, best)
+
+
+@prepared
+def _known(class_paper: int, need: str, fit: int) -> QuerySet[PaperPlan]:
+    """The plans for a need that no other part was cut by."""
+    cut = PaperFit.objects.filter(class_paper=class_paper, held__in=PaperFit.DONE).exclude(pk=fit)
+    known = PaperPlan.objects.filter(class_paper=class_paper, need=need, missing=0)
+    return known.exclude(pk__in=cut.values("shown")).defer("plan", "job", "pieces", "advice", "front")
 
 
 def _renamed(fit: PaperFit, kept: PaperPlan) -> PaperPlan | None:

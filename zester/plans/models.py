@@ -100,6 +100,12 @@ def _less(on_hand: int | None, taken: int) -> int | None:
     return None if on_hand is None else max(0, on_hand - taken)
 
 
+def paper_and_part(key: str) -> tuple[str, int]:
+    """The paper's key and the part that a key in an address means."""
+    paper, _, part = key.rpartition(PART_SIGN)
+    return (paper, int(part)) if paper and part.isdecimal() and len(part) < 4 else (key, 1)
+
+
 class PaperFitQuerySet(models.QuerySet):
     """Queries for what classes need of papers."""
 
@@ -123,10 +129,8 @@ class PaperFitQuerySet(models.QuerySet):
 
     def known_by(self, key: str) -> PaperFitQuerySet:
         """The one with this key in addresses, of each class."""
-        paper, _, part = key.rpartition(PART_SIGN)
-        if paper and part.isdecimal() and len(part) < 4:
-            return self.filter(class_paper__paper__key=paper, part=int(part))
-        return self.filter(class_paper__paper__key=key, part=1)
+        paper, part = paper_and_part(key)
+        return self.filter(class_paper__paper__key=paper, part=part)
 
 
 class PaperFit(models.Model):

@@ -10,6 +10,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict, replace
 
+from django.db.models import QuerySet
+
 from zester.classes.models import CardClass, ClassPaper
 from zester.classes.services import CountedClass, count_class
 from zester.core.care import care_of
@@ -32,6 +34,7 @@ from zester.plans.work import SETTLE, ask, go_on, stop
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.services import shelf_paper, sizes_of
 from zester.shelf.uses import Wants, open_stock, promised, who
+from zester.site.prepared import prepared
 
 # The sum of a piece of a supplement, in words.
 BEYOND = "more than is cut already"
@@ -77,7 +80,7 @@ def _note(counted: CountedClass, only: set[str] | None) -> list[PaperFit]:
     parts: dict[str, list[PaperFit]] = {}
     for fit in _fits(card_class, only):
         parts.setdefault(fit.paper.key, []).append(fit)
-    sizes, changed = sizes_of(card_class.owner), []
+    sizes, changed = sizes_of(card_class.owner_id), []
     # Asked once for all papers, and only where a paper comes in several sizes.
     wants = promised(card_class.owner_id) if sizes else {}
     for paper in counted.held.papers:
@@ -161,13 +164,24 @@ def _want_nothing(fit: PaperFit) -> bool:
 
 def _fits(card_class: CardClass, only: set[str] | None = None) -> list[PaperFit]:
     """What is written down of the class's papers, or of these; of each paper what was first is first."""
-    rows = PaperFit.objects.filter(class_paper__card_class=card_class)
-    if only is not None:
-        rows = rows.filter(class_paper__paper__key__in=only)
+    found = _fits_in(card_class.pk) if only is None else _fits_of(card_class.pk, sorted(only))
+    for fit in found:
+        fit.class_paper.card_class = card_class
+    return found
+
+
+@prepared
+def _fits_in(card_class: int) -> QuerySet[PaperFit]:
     plans = [
         f"{plan}__{field}" for plan in ("shown", "offered") for field in ("job", "plan", "pieces", "advice", "front")
     ]
-    return list(rows.order_by("part").select_related("class_paper__paper", "shown", "offered").defer(*plans))
+    rows = PaperFit.objects.filter(class_paper__card_class=card_class).order_by("part")
+    return rows.select_related("class_paper__paper", "shown", "offered").defer(*plans)
+
+
+@prepared
+def _fits_of(card_class: int, papers: list[str]) -> QuerySet[PaperFit]:
+    return _fits_in.build(card_class).filter(class_paper__paper__key__in=papers)
 
 
 def _about(entry: PieceCount, unit: str, tools: Sequence[Tool], home: int) -> dict:
@@ -225,10 +239,16 @@ def settle(fit: PaperFit) -> None:
     fit.problem, fit.failed, fit.offered = "", "", None
 
 
+@prepared
+def _open_work(fit: int) -> QuerySet:
+    return Work.objects.filter(fit=fit, status__in=Work.OPEN).values_list("pk")
+
+
 def begin(fits: Iterable[PaperFit]) -> None:
     """Begin what a change asks for: older work is stopped, a plan that is known is shown, others are looked for."""
     for fit in fits:
-        stop(fit__pk=fit.pk)
+        if _open_work(fit.pk):
+            stop(fit__pk=fit.pk)
         if not fit.need or fit.done:
             continue
         known = known_plan(fit)

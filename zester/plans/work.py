@@ -11,6 +11,7 @@ from dataclasses import replace
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from zester.classes.models import CardClass
@@ -33,6 +34,7 @@ from zester.plans.models import PaperFit, PaperPlan, Work
 from zester.plans.proofs import keep_proofs
 from zester.plans.queue import put, somebody_waits, take_turn
 from zester.shelf.services import shelf_paper
+from zester.site.prepared import prepared
 
 log = logging.getLogger(__name__)
 TELL_EVERY = 0.2
@@ -60,11 +62,16 @@ class GaveWay(Exception):
     """Raised by the progress of work when more urgent work waits for a worker."""
 
 
+@prepared
+def _same(fit: int, kind: str, need: str) -> QuerySet[Work]:
+    return Work.objects.filter(fit=fit, kind=kind, need=need, status__in=Work.OPEN, stop_asked=False).order_by("pk")
+
+
 def ask(fit: PaperFit, kind: str, after: datetime.timedelta = datetime.timedelta(0)) -> Work:
     """Ask for work on what is needed now; what is asked already is left as it is."""
-    same = Work.objects.filter(fit=fit, kind=kind, need=fit.need, status__in=Work.OPEN, stop_asked=False).first()
+    same = _same(fit.pk, str(kind), fit.need)
     if same:
-        return same
+        return same[0]
     if fit.failed:
         fit.failed = ""
         fit.save(update_fields=["failed", "changed_at"])

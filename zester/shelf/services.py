@@ -16,6 +16,7 @@ from zester.core.pieces import KnownPaper
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.signals import CHANGED, GONE, NEW, paper_changed
 from zester.shelf.stock import BY_HAND, stock_take, stop_counting
+from zester.site.prepared import prepared
 
 
 def papers_of(user: AbstractBaseUser) -> QuerySet[Paper]:
@@ -43,13 +44,36 @@ def known_papers(papers: Iterable[Paper]) -> list[KnownPaper]:
     ]
 
 
-def sizes_of(user: AbstractBaseUser) -> dict[int, list[Sheet]]:
-    """The other sizes of the user's papers and their offcuts that are there, by paper."""
+@prepared
+def _sizes(owner: int) -> QuerySet[Sheet]:
+    return Sheet.objects.filter(paper__owner=owner, removed_at=None).exclude(is_offcut=True, on_hand__lte=0)
+
+
+def sizes_of(owner: int) -> dict[int, list[Sheet]]:
+    """The other sizes of the papers of the user with this key and their offcuts that are there, by paper."""
     found: dict[int, list[Sheet]] = {}
-    rows = Sheet.objects.filter(paper__owner=user, removed_at=None).exclude(is_offcut=True, on_hand__lte=0)
-    for sheet in rows:
+    for sheet in _sizes(owner):
         found.setdefault(sheet.paper_id, []).append(sheet)
     return found
+
+
+@prepared
+def _sheets(papers: list[int]) -> QuerySet[Sheet]:
+    return Sheet.objects.filter(paper__in=papers)
+
+
+def with_sheets(papers: Iterable[Paper]) -> None:
+    """Read all sheets of papers at once, as ``prefetch_related("sheets")`` does."""
+    papers = list(papers)
+    found: dict[int, list[Sheet]] = {paper.pk: [] for paper in papers}
+    for sheet in _sheets(sorted(found)):
+        found[sheet.paper_id].append(sheet)
+    for paper in papers:
+        for sheet in found[paper.pk]:
+            sheet.paper = paper
+        there = paper.sheets.all()
+        there._result_cache, there._prefetch_done = found[paper.pk], True
+        paper._prefetched_objects_cache = {**getattr(paper, "_prefetched_objects_cache", {}), "sheets": there}
 
 
 def shelf_paper(

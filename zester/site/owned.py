@@ -3,14 +3,20 @@
 from __future__ import annotations
 
 import logging
+from functools import cache
+from typing import TypeVar
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
+from django.http import Http404
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from zester.site.prepared import Prepared
+
 log = logging.getLogger("zester.audit")
+Thing = TypeVar("Thing", bound=models.Model)
 
 
 class OwnedQuerySet(models.QuerySet):
@@ -28,6 +34,24 @@ class OwnedQuerySet(models.QuerySet):
 def key_of(text: str) -> int:
     """A key as a form sends it; 0, which nothing has, for what is none."""
     return int(text) if text.isascii() and text.isdecimal() and len(text) <= 18 else 0
+
+
+def mine_or_404(model: type[Thing], user: AbstractBaseUser, pk: int | str, *related: str) -> Thing:
+    """The user's own with this key that is not removed, with what it is read with; 404 if there is none."""
+    # Where an address is a regular expression its key is text.
+    found = _mine(model, related)(user.pk, int(pk))
+    if not found:
+        raise Http404
+    return found[0]
+
+
+@cache
+def _mine(model: type[models.Model], related: tuple[str, ...]) -> Prepared:
+    def mine(owner: int, pk: int) -> models.QuerySet:
+        things = model._default_manager.filter(owner=owner, removed_at=None, pk=pk)
+        return things.select_related(*related) if related else things
+
+    return Prepared(mine)
 
 
 def locked(things: models.QuerySet, **which) -> models.Model:

@@ -7,6 +7,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, on_inch_marks, show_length
 
@@ -109,6 +110,7 @@ class RulerPart:
         return f"{self._wide / 17:.3f}"
 
 
+@lru_cache(maxsize=1024)
 def ruler_at(at: int, unit: str) -> RulerPart:
     """The ruler around a place, zoomed so that neighbouring marks cannot be confused.
 

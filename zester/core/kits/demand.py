@@ -164,15 +164,16 @@ def demands_of(needs: ClassNeeds) -> list[Demand]:
     """The demand lines of a class: for every card its kits alike, then samples and spares."""
     alike = _alike(needs)
     everybody = everybodys_papers(needs.instead)
+    pools = {one.offer.key: pools_of(one.offer, needs) for one in alike}
     lines = []
     for card in needs.cards:
         for group, one in enumerate(alike):
-            lines += _line(card, one, group, needs)
+            lines += _line(card, one, group, pools[one.offer.key])
         own = own_demands(card.letter, samples=card.samples, spares=card.spares)
         lines += [replace(line, instead=everybody) for line in own]
     for group, one in enumerate(alike):
         if needs.has_kit_list and one.offer.kit_list:
-            lines.append(_kit_line(one, group, needs))
+            lines.append(_kit_line(one, group, pools[one.offer.key]))
         if one.offer.extras:
             lines.append(Demand(f"+{one.offer.key}", one.count, one.why))
     return lines
@@ -197,7 +198,7 @@ def everybodys_papers(substitutions: Iterable[Instead]) -> Mapping[str, str]:
     return dict(kits.instead)
 
 
-def _line(card: Counts, kits: KitsAlike, group: int, needs: ClassNeeds) -> list[Demand]:
+def _line(card: Counts, kits: KitsAlike, group: int, pools: dict[str, str]) -> list[Demand]:
     offer = kits.offer
     a_set = card.each if offer.cards is None else offer.cards.get(card.letter, 0)
     if not a_set and offer.cards is not None:
@@ -209,7 +210,7 @@ def _line(card: Counts, kits: KitsAlike, group: int, needs: ClassNeeds) -> list[
         _words(kits, each),
         each,
         kits.count,
-        pools_of(offer, needs),
+        pools,
         dict(kits.instead),
         group,
         offer.bits,
@@ -217,8 +218,7 @@ def _line(card: Counts, kits: KitsAlike, group: int, needs: ClassNeeds) -> list[
     return [line]
 
 
-def _kit_line(kits: KitsAlike, group: int, needs: ClassNeeds) -> Demand:
-    pools = pools_of(kits.offer, needs)
+def _kit_line(kits: KitsAlike, group: int, pools: dict[str, str]) -> Demand:
     return Demand(KIT, kits.count, _words(kits, 1), 1, kits.count, pools, dict(kits.instead), group)
 
 
