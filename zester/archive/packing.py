@@ -12,6 +12,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.core.serializers.json import DjangoJSONEncoder
 
 from zester.archive.kit_keys import renamed
+from zester.archive.reading import can_be_read
 from zester.archive.rows import FORMAT, KINDS
 from zester.core.csv_files import write_csv
 from zester.core.cutlist.list_files import rows_of
@@ -30,8 +31,8 @@ class _Encoder(DjangoJSONEncoder):
         return o.isoformat() if isinstance(o, datetime.datetime) else super().default(o)
 
 
-def pack(user: AbstractBaseUser, out: IO[bytes]) -> None:
-    """Write everything that is the user's into a ZIP file."""
+def pack(user: AbstractBaseUser, out: IO[bytes]) -> bool:
+    """Write everything that is the user's into a ZIP file; whether as much can be brought in again."""
     numbers: dict[str, dict[int, int]] = {}
     content: dict = {"format": FORMAT}
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -40,10 +41,12 @@ def pack(user: AbstractBaseUser, out: IO[bytes]) -> None:
             numbers[kind.name] = {thing.pk: number for number, thing in enumerate(things, start=1)}
             rows = (_row(kind, thing, numbers) for thing in things)
             content[kind.name] = [row for row in rows if row is not None]
-        archive.writestr("zester.json", json.dumps(content, cls=_Encoder, ensure_ascii=False, indent=1))
+        text = json.dumps(content, cls=_Encoder, ensure_ascii=False, indent=1)
+        archive.writestr("zester.json", text)
         archive.writestr("papers.csv", _papers(Paper.objects.of(user)))
         _write_lists(archive, user)
         _write_photos(archive, user, numbers["designs"])
+    return can_be_read(text)
 
 
 def _row(kind, thing, numbers: dict[str, dict[int, int]]) -> dict | None:

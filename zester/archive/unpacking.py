@@ -1,28 +1,28 @@
-"""An archive brought into an account: read with suspicion, made in one go or not at all."""
+"""An archive brought into an account: made in small transactions, visible only when whole, or not at all."""
 
 from __future__ import annotations
 
 import datetime
-import json
-import re
-import zipfile
-import zlib
+import time
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Callable, Sequence
 from contextlib import ExitStack
-from lzma import LZMAError
+from itertools import islice
 from typing import IO
+from uuid import uuid4
 
 from django import forms
+from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import IntegrityError, models, transaction
-from django.db.models import F, Q
+from django.db import IntegrityError, connection, models, transaction
+from django.db.models import F
 
 from zester.archive.kit_keys import renamed
-from zester.archive.rows import FORMAT, KINDS, Kind
+from zester.archive.reading import broken, opened_in, rows_in
+from zester.archive.rows import KINDS, Kind
 from zester.archive.shapes import SHAPES, fits
 from zester.bench.models import Run
 from zester.classes.models import CardClass
@@ -36,34 +36,15 @@ from zester.plans.models import PaperPlan
 from zester.shelf.models import Bit, Entry, Paper
 from zester.site.photos import small_photo
 
-MOST_BYTES = 400_000_000
-MOST_ROWS = 50_000
-# What some two hundred and fifty classes hold; the worst text of this size takes 330 MB of memory.
-MOST_TEXT, MOST_VALUES = 32_000_000, 1_500_000
-LARGEST_PHOTO = 20_000_000
 _DESIGNS = next(kind for kind in KINDS if kind.name == "designs")
-_PHOTO = re.compile(r"photos/([0-9]{1,9})\.jpg")
-_HALF_LETTER = re.compile(r"\\u[dD][89a-fA-F]")
-_DAMAGED = (
-    zipfile.BadZipFile,
-    zlib.error,
-    LZMAError,
-    EOFError,
-    KeyError,
-    ValueError,
-    RecursionError,
-    NotImplementedError,
-    RuntimeError,
-    OSError,
-)
-_OTHER = ZesterError("This is no archive of Zester’s", mend="Take the ZIP file that “Save everything” makes")
+# So many rows are made in one transaction: some tenth of a second.
+AT_ONCE, LONGEST_PAUSE = 20, 0.2
 
 
 class TwiceError(ZesterError):
     """What an archive holds is here already."""
 
 
-@transaction.atomic
 def unpack(user: AbstractBaseUser, sent: IO[bytes], again: bool = False) -> dict[str, int]:
     """Make everything in the archive the user's; how many of each kind were made.
 
@@ -78,151 +59,204 @@ def unpack(user: AbstractBaseUser, sent: IO[bytes], again: bool = False) -> dict
         If it is no archive, was changed so that it does not hold together, or names a paper that is another here. Then
         nothing is made.
     """
-    with ExitStack() as opened:
-        content, photos = _opened(opened, sent)
-        if not again:
-            _ask_about_designs(user, _rows(content, _DESIGNS))
-        made, counts = _make_all(user, content)
-        for number, photo in photos:
-            _keep_photo(made["designs"].get(number), photo)
-    return counts
+    making = Making(user, begin_hidden())
+    try:
+        making.go_on(sent, again)
+        making.hand_over()
+    except BaseException:
+        throw_away(making.hidden)
+        raise
+    return dict(making.counts)
 
 
-def _ask_about_designs(user: AbstractBaseUser, rows: list[dict]) -> None:
-    began = Card.objects.filter(owner=user).values_list("created_at", flat=True)
-    here = {each.isoformat() for each in began}
-    number = sum(str(row.get("created_at")) in here for row in rows)
-    if number:
-        what = f"Of the {len(rows)} designs in it {number} are here already, so nothing was brought in yet"
-        raise TwiceError(what, mend="To have them and their classes twice, say so below and choose the file again")
+def begin_hidden() -> AbstractBaseUser:
+    """Somebody whom nobody can be: whose things are seen by nobody until they are handed over."""
+    return get_user_model().objects.create(username=f"(archive {uuid4().hex})", is_active=False, password="!")  # noqa: S106 — no password
 
 
-def _make_all(user: AbstractBaseUser, content: dict) -> tuple[dict, dict[str, int]]:
-    made: dict[str, dict[int, models.Model]] = {}
-    counts: Counter[str] = Counter()
-    # What was there already, by kind: what goes with it is there already, too.
-    there: set[tuple[str, int]] = set()
-    for kind in KINDS:
-        made[kind.name] = {}
-        for row in _rows(content, kind):
-            if kind.goes_with and (kind.refers_to[kind.goes_with], _number(row.get(kind.goes_with))) in there:
-                continue
-            thing, new = _make(kind, row, user, made)
-            made[kind.name][row["id"]] = thing
-            counts[kind.name] += new
-            if not new:
-                there.add((kind.name, row["id"]))
-    if "ledger_of_papers" not in content:
-        _as_it_was(user, [paper for number, paper in made["papers"].items() if ("papers", number) not in there])
-    return made, dict(counts)
+def throw_away(hidden: AbstractBaseUser) -> None:
+    """All that was made so far, piece by piece, the last first; nobody has seen it."""
+    for kind in reversed(KINDS):
+        if kind.model is Card:
+            for card in Card.objects.filter(owner=hidden).exclude(photo=""):
+                card.photo.delete(save=False)
+        while keys := list(kind.of(hidden).order_by("-pk").values_list("pk", flat=True)[:AT_ONCE]):
+            with transaction.atomic():
+                kind.model._base_manager.filter(pk__in=keys).delete()
+            let_others_in()
+    hidden.delete()
+
+
+def let_others_in(held: float = 0.0) -> None:
+    """After a transaction that held the database for so many seconds others get as long."""
+    if not connection.in_atomic_block:
+        time.sleep(min(LONGEST_PAUSE, held))
+
+
+class Making:
+    """Things of an archive being made for somebody, in small transactions, visible only when all are there.
+
+    Until then they belong to ``hidden``. It can stop after every few and be gone on with from what ``state`` says.
+    """
+
+    def __init__(self, user: AbstractBaseUser, hidden: AbstractBaseUser, state: dict | None = None):
+        state = state or {}
+        self.user, self.hidden = user, hidden
+        self.made: dict[str, dict[int, int]] = {
+            kind.name: {int(number): pk for number, pk in state.get("made", {}).get(kind.name, {}).items()}
+            for kind in KINDS
+        }
+        self.counts: Counter[str] = Counter(state.get("counts", {}))
+        # What was there already, by kind: what goes with it is there already, too.
+        self.there: set[tuple[str, int]] = {(name, number) for name, number in state.get("there", [])}
+        # How many rows of all kinds are done, and how many photos.
+        self.done, self.photos = state.get("done", 0), state.get("photos", 0)
+        self.total, self.from_before_the_ledger = 0, False
+
+    @property
+    def state(self) -> dict:
+        """All that has to be known to go on, as JSON takes it."""
+        return {
+            "made": self.made,
+            "counts": self.counts,
+            "there": sorted(self.there),
+            "done": self.done,
+            "photos": self.photos,
+        }
+
+    def go_on(
+        self,
+        sent: IO[bytes],
+        again: bool = False,
+        seconds: float = float("inf"),
+        tell: Callable[[], None] = lambda: None,
+    ) -> bool:
+        """Go on for so long; whether all is made, so that it can be handed over. ``tell`` is called now and then."""
+        with ExitStack() as opened:
+            content, photos = opened_in(opened, sent)
+            # Of a large archive reading takes a while, too.
+            ends = time.monotonic() + seconds
+            if not again and not self.done:
+                self._ask_about_designs(rows_in(content, _DESIGNS))
+            waiting = [(kind, row) for kind in KINDS for row in rows_in(content, kind)]
+            self.total = len(waiting)
+            while self.done < self.total:
+                if time.monotonic() > ends:
+                    return False
+                self._make_some(waiting[self.done : self.done + AT_ONCE])
+                tell()
+            for number, photo in islice(photos, self.photos, None):
+                if time.monotonic() > ends:
+                    return False
+                self._keep_photo(number, photo)
+        self.from_before_the_ledger = "ledger_of_papers" not in content
+        return True
+
+    def _ask_about_designs(self, rows: list[dict]) -> None:
+        began = Card.objects.filter(owner=self.user).values_list("created_at", flat=True)
+        here = {each.isoformat() for each in began}
+        number = sum(str(row.get("created_at")) in here for row in rows)
+        if number:
+            what = f"Of the {len(rows)} designs in it {number} are here already, so nothing was brought in yet"
+            raise TwiceError(what, mend="Say whether you want them and their classes twice")
+
+    def _make_some(self, rows: Sequence[tuple[Kind, dict]]) -> None:
+        began = time.monotonic()
+        with transaction.atomic():
+            for kind, row in rows:
+                self._make_row(kind, row)
+        self.done += len(rows)
+        let_others_in(time.monotonic() - began)
+
+    def _make_row(self, kind: Kind, row: dict) -> None:
+        if kind.goes_with and (kind.refers_to[kind.goes_with], _number(row.get(kind.goes_with))) in self.there:
+            return
+        pk, new = self._make(kind, row)
+        self.made[kind.name][row["id"]] = pk
+        self.counts[kind.name] += new
+        if not new:
+            self.there.add((kind.name, row["id"]))
+
+    def _make(self, kind: Kind, row: dict) -> tuple[int, bool]:
+        """The key of the thing of a row; whether it was made or was here."""
+        values = {}
+        for each in kind.fields:
+            if each.name in row:
+                values[each.name] = _value(kind, each, row[each.name])
+        self._name_kits(kind, values)
+        for name, other in kind.refers_to.items():
+            number = row.get(name)
+            values[f"{name}_id"] = self.made[other].get(number) if isinstance(number, int) else None
+            if values[f"{name}_id"] is None and not kind.model._meta.get_field(name).null:
+                raise broken(kind, name)
+        here = _here(kind, values, self.user) or _here(kind, values, self.hidden)
+        if here:
+            return here.pk, False
+        if any(each.name == "owner" for each in kind.model._meta.concrete_fields):
+            values["owner"] = self.hidden
+        thing = kind.model(**values)
+        _check(kind, thing, self.user)
+        _store(kind, thing)
+        for name, other in kind.many.items():
+            numbers = row.get(name)
+            if not isinstance(numbers, list) or not all(isinstance(n, int) and n in self.made[other] for n in numbers):
+                raise broken(kind, name)
+            getattr(thing, name).set([self.made[other][number] for number in numbers])
+        return thing.pk, True
+
+    def _name_kits(self, kind: Kind, values: dict) -> None:
+        """Keys of kits name the people and offers that were made here."""
+        keys = {other: self.made[other] for other in ("people", "offers")}
+        for name in kind.keyed:
+            try:
+                values[name] = renamed(values.get(name), **keys)
+            except KeyError as error:
+                raise broken(kind, name) from error
+
+    def _keep_photo(self, number: int, photo: bytes) -> None:
+        """Written anew as every photo that is sent: smaller, upright, without what it tells of."""
+        self.photos += 1
+        card = Card.objects.filter(pk=self.made["designs"].get(number), owner=self.hidden).first()
+        if card is None:
+            return
+        try:
+            sent = forms.ImageField().clean(SimpleUploadedFile("photo.jpg", photo))
+            small = small_photo(sent, PHOTO_SIDE)
+        except ValidationError as error:
+            what = f"The photo of “{card.name}” in the archive cannot be read"
+            raise ZesterError(what, mend="Take it out of the ZIP file, then bring that in") from error
+        card.photo.save("photo.jpg", ContentFile(small), save=False)
+        card.save(update_fields=["photo"])
+
+    @transaction.atomic
+    def hand_over(self) -> None:
+        """All of it is the user's from now on. Raises ZesterError where it cannot be any more."""
+        if self.from_before_the_ledger:
+            self._as_it_was()
+        # What came onto the shelf here meanwhile may be called the same.
+        for paper in Paper.objects.filter(owner=self.hidden):
+            _check_name(paper, self.user)
+        try:
+            for kind in KINDS:
+                if any(each.name == "owner" for each in kind.model._meta.concrete_fields):
+                    kind.model._base_manager.filter(owner=self.hidden).update(owner=self.user)
+        except IntegrityError as error:
+            what = "Something of it was made here meanwhile, so nothing was brought in"
+            raise ZesterError(what, mend="Bring it in once more") from error
+        self.hidden.delete()
+
+    def _as_it_was(self) -> None:
+        """An archive from before there was a ledger: what was on hand is its first entry, classes are counted anew."""
+        for number, pk in self.made["papers"].items():
+            paper = Paper.objects.get(pk=pk)
+            if ("papers", number) not in self.there and paper.on_hand is not None:
+                about = {"kind": "counted", "count": paper.on_hand, "about": "as it was before"}
+                Entry.objects.create(owner=self.hidden, paper=paper, **about)
+        CardClass.objects.filter(owner=self.hidden, n_people=0).update(n_people=F("participants"), counted_at=None)
 
 
 def _number(value: object) -> int | None:
     return value if isinstance(value, int) else None
-
-
-def _as_it_was(user: AbstractBaseUser, papers: list[Paper]) -> None:
-    """An archive from before there was a ledger: what was on hand is its first entry, and classes are counted anew."""
-    for paper in papers:
-        if paper.on_hand is not None:
-            about = {"kind": "counted", "count": paper.on_hand, "about": "as it was before"}
-            Entry.objects.create(owner=user, paper=paper, **about)
-    CardClass.objects.filter(owner=user, n_people=0).update(n_people=F("participants"), counted_at=None)
-
-
-def _opened(opened: ExitStack, sent: IO[bytes]) -> tuple[dict, Iterator[tuple[int, bytes]]]:
-    """What it holds, and its photos, each read when it is asked for."""
-    try:
-        archive = opened.enter_context(zipfile.ZipFile(sent))
-        if sum(entry.file_size for entry in archive.infolist()) > MOST_BYTES:
-            raise ZesterError("The archive holds more than Zester takes in", mend="Up to 400 MB unpacked")
-        content = _parsed(archive.getinfo("zester.json"), archive)
-    except ZesterError:
-        raise
-    except _DAMAGED as error:
-        raise _OTHER from error
-    if not isinstance(content, dict) or content.get("format") != FORMAT:
-        raise _OTHER
-    return content, _photos(archive)
-
-
-def _parsed(entry: zipfile.ZipInfo, archive: zipfile.ZipFile) -> object:
-    """The JSON, measured before it is parsed: small text can stand for far more memory than its size."""
-    if entry.file_size > MOST_TEXT:
-        raise ZesterError("The archive holds more than Zester takes in", mend=f"Up to {MOST_TEXT // 10**6} MB of text")
-    text = archive.read(entry).decode("utf-8")
-    if sum(text.count(sign) for sign in (",", "[", "{")) > MOST_VALUES:
-        raise ZesterError("The archive holds more than Zester takes in", mend=f"Up to {MOST_VALUES:,} values")
-    content = json.loads(text)
-    # Half a letter, which JSON can name, is none that can be stored or shown.
-    if _HALF_LETTER.search(text):
-        json.dumps(content, ensure_ascii=False).encode()
-    return content
-
-
-def _photos(archive: zipfile.ZipFile) -> Iterator[tuple[int, bytes]]:
-    for entry in archive.infolist():
-        named = _PHOTO.fullmatch(entry.filename)
-        if named:
-            try:
-                yield int(named[1]), archive.read(entry) if entry.file_size <= LARGEST_PHOTO else b""
-            except _DAMAGED:
-                yield int(named[1]), b""
-
-
-def _rows(content: dict, kind: Kind) -> list[dict]:
-    rows = content.get(kind.name, [])
-    if not isinstance(rows, list) or len(rows) > MOST_ROWS or not all(isinstance(row, dict) for row in rows):
-        raise _broken(kind)
-    if len({row.get("id") for row in rows if isinstance(row.get("id"), int)}) != len(rows):
-        raise _broken(kind)
-    return rows
-
-
-def _broken(kind: Kind, why: str = "") -> ZesterError:
-    about = f": {why}" if why else ""
-    return ZesterError(f"The archive does not hold together ({kind.name.replace('_', ' ')}{about})", mend=_OTHER.mend)
-
-
-def _make(kind: Kind, row: dict, user: AbstractBaseUser, made: dict) -> tuple[models.Model, bool]:
-    """The thing of a row; whether it was made or was here."""
-    values = {}
-    for each in kind.fields:
-        if each.name in row:
-            values[each.name] = _value(kind, each, row[each.name])
-    _name_kits(kind, values, made)
-    for name, other in kind.refers_to.items():
-        number = row.get(name)
-        values[name] = made[other].get(number) if isinstance(number, int) else None
-        if values[name] is None and not kind.model._meta.get_field(name).null:
-            raise _broken(kind, name)
-    here = _here(kind, values, user)
-    if here:
-        return here, False
-    if any(each.name == "owner" for each in kind.model._meta.concrete_fields):
-        values["owner"] = user
-    thing = kind.model(**values)
-    _check(kind, thing)
-    _store(kind, thing)
-    for name, other in kind.many.items():
-        numbers = row.get(name)
-        if not isinstance(numbers, list) or not all(isinstance(n, int) and n in made[other] for n in numbers):
-            raise _broken(kind, name)
-        getattr(thing, name).set([made[other][number] for number in numbers])
-    return thing, True
-
-
-def _name_kits(kind: Kind, values: dict, made: dict) -> None:
-    """Keys of kits name the people and offers that were made here."""
-    if not kind.keyed:
-        return
-    named = ("people", "offers")
-    keys = {other: {number: thing.pk for number, thing in made[other].items()} for other in named}
-    for name in kind.keyed:
-        try:
-            values[name] = renamed(values.get(name), **keys)
-        except KeyError as error:
-            raise _broken(kind, name) from error
 
 
 def _here(kind: Kind, values: dict, user: AbstractBaseUser) -> models.Model | None:
@@ -243,30 +277,30 @@ def _here(kind: Kind, values: dict, user: AbstractBaseUser) -> models.Model | No
 def _value(kind: Kind, each: models.Field, value: object) -> object:
     if isinstance(each, models.JSONField):
         if not fits(value, SHAPES[kind.name][each.name]):
-            raise _broken(kind, each.name)
+            raise broken(kind, each.name)
         return value
     if isinstance(value, (list, dict)):
-        raise _broken(kind, each.name)
+        raise broken(kind, each.name)
     try:
         if isinstance(each, models.BooleanField) and not isinstance(value, bool):
-            raise _broken(kind, each.name)
+            raise broken(kind, each.name)
         cleaned = each.to_python(value)
     except (ValidationError, ValueError, TypeError, OverflowError) as error:
-        raise _broken(kind, each.name) from error
+        raise broken(kind, each.name) from error
     if isinstance(cleaned, datetime.datetime) and cleaned.tzinfo is None:
-        raise _broken(kind, each.name)
+        raise broken(kind, each.name)
     return cleaned
 
 
-def _check(kind: Kind, thing: models.Model) -> None:
+def _check(kind: Kind, thing: models.Model, user: AbstractBaseUser) -> None:
     try:
         thing.full_clean(
             validate_unique=False, validate_constraints=False, exclude=["owner", *kind.refers_to, *_may_be_empty(kind)]
         )
     except ValidationError as error:
-        raise _broken(kind, next(iter(error.message_dict))) from error
+        raise broken(kind, next(iter(error.message_dict))) from error
     if isinstance(thing, Paper):
-        _check_name(thing)
+        _check_name(thing, user)
     if isinstance(thing, PaperPlan):
         _replay(kind, thing)
     if isinstance(thing, Run):
@@ -278,9 +312,10 @@ def _may_be_empty(kind: Kind) -> list[str]:
     return [each.name for each in kind.fields if isinstance(each, models.JSONField) or each.blank or each.null]
 
 
-def _check_name(paper: Paper) -> None:
+def _check_name(paper: Paper, user: AbstractBaseUser) -> None:
     """A paper of that name that is another one: what lists mean would no longer be clear."""
-    named = Paper.objects.of(paper.owner).filter(Q(name__iexact=paper.name))
+    named = Paper.objects.filter(owner__in=(user, paper.owner), removed_at=None, name__iexact=paper.name)
+    named = named.exclude(pk=paper.pk)
     if paper.removed_at is None and named.exists():
         raise ZesterError(
             f"Another paper is called {paper.name} here",
@@ -294,7 +329,7 @@ def _replay(kind: Kind, plan: PaperPlan) -> None:
         kept = read_made(plan)
         check_paper(kept.paper, kept.plan, kept.job.bench)
     except (ZesterError, LookupError, ValueError, TypeError) as error:
-        raise _broken(kind, "a plan that does not do what its job asks") from error
+        raise broken(kind, "a plan that does not do what its job asks") from error
 
 
 def _read_run(kind: Kind, run: Run) -> None:
@@ -303,7 +338,7 @@ def _read_run(kind: Kind, run: Run) -> None:
         read_steps(run.steps)
         read_table(run.before)
     except ShapeError as error:
-        raise _broken(kind, error.what) from error
+        raise broken(kind, error.what) from error
 
 
 def _store(kind: Kind, thing: models.Model) -> None:
@@ -320,18 +355,4 @@ def _store(kind: Kind, thing: models.Model) -> None:
             if known:
                 kind.model._base_manager.filter(pk=thing.pk).update(**known)
     except IntegrityError as error:
-        raise _broken(kind, str(thing)) from error
-
-
-def _keep_photo(card: Card | None, photo: bytes) -> None:
-    """Written anew as every photo that is sent: smaller, upright, without what it tells of."""
-    if card is None:
-        return
-    try:
-        sent = forms.ImageField().clean(SimpleUploadedFile("photo.jpg", photo))
-        small = small_photo(sent, PHOTO_SIDE)
-    except ValidationError as error:
-        what = f"The photo of “{card.name}” in the archive cannot be read"
-        raise ZesterError(what, mend="Take it out of the ZIP file, then bring that in") from error
-    card.photo.save("photo.jpg", ContentFile(small), save=False)
-    card.save(update_fields=["photo"])
+        raise broken(kind, str(thing)) from error

@@ -7,19 +7,22 @@ import tempfile
 from django import forms
 from django.contrib import messages
 from django.http import FileResponse, HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_GET, require_POST
 
+from zester.archive.intakes import answer, asked
+from zester.archive.models import Intake
 from zester.archive.packing import pack
-from zester.archive.unpacking import TwiceError, unpack
-from zester.classes.follow import later
-from zester.classes.models import CardClass
+from zester.archive.reading import MOST_TEXT, look_at
 from zester.core.errors import ZesterError
 from zester.site.fields import BootstrapMixin
-from zester.site.turns import one_at_a_time
 
 COUNTED = (("class", "classes"), ("design", "designs"), ("paper", "papers"), ("tool", "tools"))
+TOO_LARGE = (
+    f"What was saved holds everything, but more than can be brought in at once ({MOST_TEXT // 10**6} MB of text)."
+    " To move to another account, ask whoever looks after Zester for a backup."
+)
 
 
 class ArchiveForm(BootstrapMixin, forms.Form):
@@ -28,18 +31,18 @@ class ArchiveForm(BootstrapMixin, forms.Form):
     archive = forms.FileField(
         label="The ZIP file that “Save everything” made", error_messages={"required": "Choose the ZIP file first."}
     )
-    again = forms.BooleanField(required=False, label="Bring it in all the same: they are here twice then")
 
 
 def archive(request: HttpRequest) -> HttpResponse:
     """What can be saved and brought in."""
-    return render(request, "archive/archive.html", {"form": ArchiveForm()})
+    return _page(request, ArchiveForm())
 
 
 def save(request: HttpRequest) -> FileResponse:
     """Everything of one's own as a ZIP file."""
     out = tempfile.TemporaryFile()  # noqa: SIM115 — the answer closes it
-    pack(request.user, out)
+    if not pack(request.user, out):
+        messages.warning(request, TOO_LARGE)
     out.seek(0)
     name = f"zester-{timezone.localdate():%Y-%m-%d}.zip"
     return FileResponse(out, as_attachment=True, filename=name, content_type="application/zip")
@@ -47,21 +50,41 @@ def save(request: HttpRequest) -> FileResponse:
 
 @require_POST
 def bring_in(request: HttpRequest) -> HttpResponse:
-    """Make everything in an archive one's own."""
-    form, twice = ArchiveForm(request.POST, request.FILES), False
+    """An archive was sent: workers make everything in it one's own."""
+    form = ArchiveForm(request.POST, request.FILES)
     if form.is_valid():
+        sent = form.cleaned_data["archive"]
         try:
-            with one_at_a_time("archives"):
-                made = unpack(request.user, form.cleaned_data["archive"], form.cleaned_data["again"])
+            look_at(sent)
+            return redirect("archive:intake", asked(request.user, sent).pk)
         except ZesterError as error:
             form.add_error("archive", error.advice())
-            twice = isinstance(error, TwiceError)
-        else:
-            later(CardClass.objects.of(request.user).values_list("pk", flat=True))
-            words = ", ".join(_some(made.get(kind, 0), one, kind) for one, kind in COUNTED)
-            messages.success(request, f"Brought in: {words}.")
-            return redirect("classes:list")
-    return render(request, "archive/archive.html", {"form": form, "twice": twice})
+    return _page(request, form)
+
+
+def _page(request: HttpRequest, form: ArchiveForm) -> HttpResponse:
+    mine = Intake.objects.filter(owner=request.user).first()
+    return render(request, "archive/archive.html", {"form": form, "intake": mine})
+
+
+def _mine(request: HttpRequest, pk: int) -> Intake:
+    return get_object_or_404(Intake, owner=request.user, pk=pk)
+
+
+@require_GET
+def intake(request: HttpRequest, pk: int) -> HttpResponse:
+    """How far an archive is; the page can be left."""
+    mine = _mine(request, pk)
+    made = ", ".join(_some(mine.counts.get(kind, 0), one, kind) for one, kind in COUNTED)
+    return render(request, f"archive/{'_' if request.htmx else ''}intake.html", {"intake": mine, "made": made})
+
+
+@require_POST
+def answer_intake(request: HttpRequest, pk: int) -> HttpResponse:
+    """What is here already is wanted once more, or the archive is left."""
+    mine, again = _mine(request, pk), "again" in request.POST
+    answer(mine, again)
+    return redirect("archive:intake", pk) if again else redirect("archive:archive")
 
 
 def _some(number: int, one: str, many: str) -> str:

@@ -7,6 +7,7 @@ import zipfile
 from pathlib import Path
 from unittest import mock
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -15,11 +16,13 @@ from django.db.models import JSONField
 from django.test import override_settings
 from django.urls import reverse
 from django.utils import timezone
+from django_tasks_db.models import DBTaskResult
 from PIL import Image
 
-from tests.people import SignedInTests, fitted, make_class, make_paper
-from zester.archive import unpacking
+from tests.people import IN_THE_DATABASE, SignedInTests, fitted, make_class, make_paper
+from zester.archive import intakes, reading, unpacking
 from zester.archive.kit_keys import renamed
+from zester.archive.models import Intake
 from zester.archive.packing import pack
 from zester.archive.rows import KINDS
 from zester.archive.shapes import SHAPES
@@ -64,7 +67,7 @@ def rows(user) -> dict[str, list[dict]]:
     }
 
 
-class ArchiveTests(SignedInTests):
+class Archives(SignedInTests):
     def setUp(self):
         super().setUp()
         folder = tempfile.TemporaryDirectory()
@@ -112,6 +115,8 @@ class ArchiveTests(SignedInTests):
         out.seek(0)
         return out
 
+
+class ArchiveTests(Archives):
     def test_one_from_before_the_ledger_gets_its_first_entries_and_is_counted_anew(self):
         book(self.paper, None, "bought", 7)
 
@@ -274,13 +279,22 @@ class ArchiveTests(SignedInTests):
         wrong = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", b"no zip")})
         self.assertContains(wrong, "This is no archive of Zester’s")
         right = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data)}, follow=True)
-        self.assertContains(right, "Brought in: 1 class, 2 designs, 3 papers, 1 tool")
+        self.assertContains(right, "Brought in: 1 class, 2 designs, 3 papers, 1 tool.")
         self.assertContains(self.client.get(reverse("classes:list")), "Evening")
-        asked = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data)})
+        asked = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data)}, follow=True)
         self.assertContains(asked, "Of the 2 designs in it 2 are here already, so nothing was brought in yet.")
         self.assertContains(asked, "Bring it in all the same")
-        again = self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data), "again": "on"}, follow=True)
-        self.assertContains(again, "Brought in: 1 class, 2 designs, 0 papers, 0 tools")
+        (page,) = asked.redirect_chain[-1][:1]
+        self.assertContains(self.client.get(url.replace("bring-in/", "")), "asks something")
+        again = self.client.post(f"{page}answer/", {"again": "1"}, follow=True)
+        self.assertContains(again, "Brought in: 1 class, 2 designs, 0 papers, 0 tools.")
+        # Asked once more and left.
+        self.client.post(url, {"archive": SimpleUploadedFile("x.zip", data)})
+        left = Intake.objects.get(owner=self.other)
+        self.assertTrue(left.file.exists())
+        self.client.post(reverse("archive:answer", args=[left.pk]))
+        self.assertFalse(Intake.objects.exists() or left.file.exists())
+        self.assertEqual(CardClass.objects.of(self.other).count(), 2)
 
     def test_damaged_bytes_are_no_archive_and_never_an_error_of_the_program(self):
         whole = self.packed().getvalue()
@@ -321,7 +335,7 @@ class ArchiveTests(SignedInTests):
             out = io.BytesIO()
             with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
                 archive.writestr("zester.json", text)
-            with self.subTest(words), mock.patch.object(unpacking.json, "loads") as parse:
+            with self.subTest(words), mock.patch.object(reading.json, "loads") as parse:
                 with self.assertRaises(ZesterError) as told:
                     unpack(self.other, out)
                 self.assertEqual(told.exception.mend, words)
@@ -355,3 +369,122 @@ class ArchiveTests(SignedInTests):
         out.seek(0)
         unpack(self.other, out)
         self.assertFalse(any(path.name.startswith("evil") for path in Path(tempfile.gettempdir()).glob("*.jpg")))
+
+
+class IntakeTests(Archives):
+    """An archive on its way: by workers, a little at a time, seen when it is whole."""
+
+    def setUp(self):
+        super().setUp()
+        self.enterContext(override_settings(TASKS=IN_THE_DATABASE))
+        self.enterContext(mock.patch.object(unpacking, "AT_ONCE", 4))
+        self.client.force_login(self.other)
+
+    def send(self, change=None) -> Intake:
+        sent = SimpleUploadedFile("x.zip", self.packed(change).getvalue())
+        answer = self.client.post(reverse("archive:bring_in"), {"archive": sent})
+        made = Intake.objects.get(owner=self.other)
+        self.assertRedirects(answer, reverse("archive:intake", args=[made.pk]), fetch_redirect_response=False)
+        return made
+
+    def turn(self) -> bool:
+        """A worker takes the next piece of work; whether there was any."""
+        task = DBTaskResult.objects.filter(task_path__endswith="intake_task").ready().first()
+        if task:
+            intakes.intake_task.func(*task.args_kwargs["args"])
+            task.delete()
+        return task is not None
+
+    def page(self, intake: Intake) -> str:
+        return self.client.get(reverse("archive:intake", args=[intake.pk])).content.decode()
+
+    def test_it_gives_way_goes_on_and_is_seen_only_when_all_is_there(self):
+        intake = self.send()
+        self.assertIn("It is next.", self.page(intake))
+        refused = self.client.post(
+            reverse("archive:bring_in"), {"archive": SimpleUploadedFile("y.zip", self.packed().read())}
+        )
+        self.assertContains(refused, "An archive is being brought in already.")
+        turns = 0
+        with mock.patch.object(intakes, "SECONDS", 0.0):
+            while self.turn():
+                turns += 1
+                there = CardClass.objects.of(self.other).count() + Paper.objects.filter(owner=self.other).count()
+                intake.refresh_from_db()
+                if intake.stage != Intake.Stage.DONE:
+                    self.assertEqual(there, 0)
+                    self.assertRegex(self.page(intake), r"(\d+ % of \d+.things are made)|It is next")
+                if turns == 3:
+                    break
+            self.assertGreater(turns, 2)
+        while self.turn():
+            pass
+        self.assertIn("Brought in: 1 class, 2 designs, 3 papers, 1 tool.", self.page(intake))
+        self.assertEqual(CardClass.objects.of(self.other).count(), 1)
+        self.assertFalse(get_user_model().objects.filter(username__startswith="(archive").exists())
+        self.assertFalse(intake.file.exists())
+
+    def test_whoever_dies_at_it_leaves_nothing_and_it_is_begun_anew(self):
+        intake = self.send()
+        made = unpacking.Making._make_some
+
+        def dies(making, rows):
+            if making.done > 8:
+                raise SystemExit
+            made(making, rows)
+
+        with mock.patch.object(unpacking.Making, "_make_some", dies), self.assertRaises(SystemExit):
+            intakes.intake_task.func(intake.pk)
+        self.assertTrue(Intake.objects.get().under_way)
+        self.assertEqual(get_user_model().objects.filter(username__startswith="(archive").count(), 1)
+        while self.turn():
+            pass
+        self.assertIn("Brought in: 1 class, 2 designs, 3 papers, 1 tool.", self.page(intake))
+        self.assertEqual(Paper.objects.count(), 2 * Paper.objects.filter(owner=self.other).count())
+        self.assertFalse(get_user_model().objects.filter(username__startswith="(archive").exists())
+
+    def test_what_does_not_hold_together_is_thrown_away_and_says_so(self):
+        intake = self.send(lambda content: content["cut_papers"].append({"id": 1, "plan": [], "title": {}}))
+        photos = len(list(Path(settings.MEDIA_ROOT, "photos").iterdir()))
+        while self.turn():
+            pass
+        self.assertIn("It was not brought in.", self.page(intake))
+        self.assertIn("does not hold together", self.page(intake))
+        self.assertEqual([kind.of(self.other).count() for kind in KINDS], [0] * len(KINDS))
+        self.assertEqual(len(list(Path(settings.MEDIA_ROOT, "photos").iterdir())), photos)
+        self.assertFalse(get_user_model().objects.filter(username__startswith="(archive").exists())
+        # Another may be sent at once.
+        self.send()
+
+    def test_a_paper_that_was_put_on_the_shelf_meanwhile_is_not_there_twice(self):
+        intake = self.send()
+        with mock.patch.object(intakes, "SECONDS", 0.0):
+            self.turn()
+        make_paper(self.other, "ember weave")
+        while self.turn():
+            pass
+        self.assertIn(
+            "Another paper is called ember weave here", self.page(intake).replace("Ember Weave", "ember weave")
+        )
+        self.assertEqual(Paper.objects.filter(owner=self.other).count(), 1)
+
+    def test_an_account_that_is_deleted_meanwhile_leaves_nothing(self):
+        intake = self.send()
+        with mock.patch.object(intakes, "SECONDS", 0.0):
+            self.turn()
+        self.other.delete()
+        self.assertFalse(get_user_model().objects.filter(username__startswith="(archive").exists())
+        self.assertFalse(intake.file.exists())
+        self.assertTrue(self.turn())
+        self.assertFalse(self.turn())
+
+    def test_nobody_sees_or_answers_another_s(self):
+        intake = self.send()
+        self.client.force_login(self.user)
+        self.assertEqual(self.client.get(reverse("archive:intake", args=[intake.pk])).status_code, 404)
+        self.assertEqual(self.client.post(reverse("archive:answer", args=[intake.pk])).status_code, 404)
+
+    def test_more_than_can_be_brought_in_is_said_when_it_is_saved(self):
+        with mock.patch.object(reading, "MOST_TEXT", 10):
+            b"".join(self.client.get(reverse("archive:save")).streaming_content)
+        self.assertContains(self.client.get(reverse("archive:archive")), "more than can be brought in at once")

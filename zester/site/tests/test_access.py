@@ -6,6 +6,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import URLResolver, get_resolver, reverse
 
 from tests.people import SignedInTests, fitted, make_class, make_paper
+from zester.archive.models import Intake
 from zester.bags.board import board_of
 from zester.bags.models import Mark, SharedPage, Shortage
 from zester.bags.shortages import report
@@ -126,6 +127,7 @@ class OwnerTests(SignedInTests):
         self.printed = Print.objects.create(owner=self.user, key="x", name="x.pdf", title="x", state=Print.State.DONE)
         self.printed.folder.mkdir(parents=True, exist_ok=True)
         self.printed.file.write_bytes(b"%PDF-")
+        self.intake = Intake.objects.create(owner=self.user, stage=Intake.Stage.ASKS)
         self.booked = book(self.paper, self.sheet, "bought", 5)
         self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk, "size": self.sheet.pk, "number": 1}
         begin(self.fit)
@@ -164,12 +166,13 @@ class OwnerTests(SignedInTests):
             if word in view:
                 return thing.pk
         by_app = {"shelf": self.paper, "designs": self.card, "printing": self.printed}
+        by_app["archive"] = self.intake
         return by_app.get(app, self.card if name == "classes:use" else self.card_class).pk
 
     def state(self) -> list:
         """All that a stranger could have changed."""
         models = (CardClass, ClassCard, ClassPaper, Card, Edition, Tool, Paper, PaperFit, PaperPlan, Work)
-        models += (Run, Tick, CutLog)
+        models += (Run, Tick, CutLog, Intake)
         models += (Mark, Shortage, SharedPage)
         models += (Offer, Participant, Substitution, Trimmer, Sheet, Bit, Pad, Entry)
         return [list(model.objects.order_by("pk").values()) for model in models]
@@ -178,7 +181,8 @@ class OwnerTests(SignedInTests):
         found = self.addresses()
         self.assertGreater(len(found), 55)
         self.assertEqual(
-            {name.split(":")[0] for name in found}, {"classes", "designs", "fits", "bench", "bags", "shelf", "printing"}
+            {name.split(":")[0] for name in found},
+            {"classes", "designs", "fits", "bench", "bags", "shelf", "printing", "archive"},
         )
 
     def test_the_owner_finds_what_is_at_each_address(self):
