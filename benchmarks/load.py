@@ -254,14 +254,16 @@ class Person:
 
     def print_file(self, name: str) -> None:
         """Ask for a file and wait for it, as its page does."""
-        started = time.perf_counter()
-        there = self.send("GET", f"/classes/{self.card_class}/{name}", whole=True)
-        while there and time.perf_counter() - started < 120:
+        started, page = time.perf_counter(), f"/classes/{self.card_class}/{name}"
+        while time.perf_counter() - started < 120:
+            self.send("GET", page, whole=True)
             if self.status == 200 and self.kind == "application/pdf":
                 self.times["file"].append(time.perf_counter() - started)
                 return
-            time.sleep(0 if self.status == 302 else 1.0)
-            there = self.send("GET", self.onward or there, whole=True)
+            if self.status == 302:
+                page = self.onward
+            else:
+                time.sleep(1.0)
         self.wrong.append("no file")
 
     def bring_in(self) -> None:
@@ -379,7 +381,7 @@ class Person:
         self.asked += 1
         if body:
             headers |= {"X-CSRFToken": self.token, "Content-Type": "application/x-www-form-urlencoded"}
-        self.parts = {}
+        self.parts, self.status, self.kind, self.onward = {}, 0, "", ""
         try:
             try:
                 self.line.request(method, page, body, headers)

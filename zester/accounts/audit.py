@@ -88,4 +88,6 @@ def _slowed(sender, request, username="", **_) -> None:
 
 
 def _account_deleted(sender, instance, **_) -> None:
-    log.info("account deleted: %s", instance.pk)
+    # Somebody nobody can be, whom an archive was brought in under, was no account.
+    if instance.has_usable_password():
+        log.info("account deleted: %s", instance.pk)
