@@ -11,7 +11,7 @@ from functools import lru_cache
 from django.db.models import QuerySet
 
 from zester.classes.follow import later as count_later
-from zester.core.choices import figures
+from zester.core.choices import Choice, figures
 from zester.core.class_job import SHEET_ID
 from zester.core.cutting.habits import Habits
 from zester.core.cutting.steps import cutting_steps
@@ -82,19 +82,42 @@ def job_now(fit: PaperFit) -> Job:
     return read_job(fit.job)
 
 
-def keep_plan(
-    fit: PaperFit, job: Job, plan: Plan, stage: str, seconds: float = 0.0, saved: tuple[int, Decimal] = (0, Decimal(0))
-) -> PaperPlan:
-    """Store a plan for what is needed now, with its figures. What is stored was read back and replayed first.
+@dataclass(frozen=True)
+class Replayed:
+    """A plan that was read back and replayed, with what it comes to."""
 
-    ``saved`` are the sheets and the money that offcuts in it save.
-    """
+    plan: Plan
+    """The plan."""
+    text: str
+    """It as it is stored."""
+    comes_to: Choice
+    """Its figures."""
+
+
+def replayed(fit: PaperFit, job: Job, plan: Plan, stage: str) -> Replayed:
+    """Read a plan back, replay it, reckon what it comes to: up to a second, so not while the database is held."""
     (paper,) = job.papers
     text = write_plan(WholePlan(job.unit, (plan,)))
     check_paper(paper, read_plan(text).papers[0], job.bench)
     thorough = stage != PaperPlan.Stage.QUICK
     steps = cutting_steps(paper, plan, job.bench, habits_of(fit, fit.pieces), thorough)
-    comes_to = figures("", paper, plan, job.bench, steps)
+    return Replayed(plan, text, figures("", paper, plan, job.bench, steps))
+
+
+def keep_plan(
+    fit: PaperFit,
+    job: Job,
+    ready: Replayed,
+    stage: str,
+    seconds: float = 0.0,
+    saved: tuple[int, Decimal] = (0, Decimal(0)),
+) -> PaperPlan:
+    """Store a plan for what is needed now, with its figures.
+
+    ``saved`` are the sheets and the money that offcuts in it save.
+    """
+    (paper,) = job.papers
+    plan, comes_to = ready.plan, ready.comes_to
     offcuts = {sheet.id for sheet in paper.sheets if sheet.is_offcut}
     same = {"class_paper_id": fit.class_paper_id, "need": need_of(paper, job.bench), "labels": labels_of(paper)}
     known = PaperPlan.objects.filter(**same).exclude(front=[]).first()
@@ -102,7 +125,7 @@ def keep_plan(
         **same,
         front=known.front if known else [],
         job=write_job(job),
-        plan=text,
+        plan=ready.text,
         pieces=fit.pieces,
         stage=stage,
         seconds=seconds,
@@ -155,7 +178,8 @@ def _renamed(fit: PaperFit, kept: PaperPlan) -> PaperPlan | None:
         plan = relabelled(made.plan, made.paper, now.papers[0], now.bench)
     except PlanError:
         return None
-    again = keep_plan(fit, now, plan, kept.stage, kept.seconds, (kept.saved_sheets, kept.saved_cost))
+    ready = replayed(fit, now, plan, kept.stage)
+    again = keep_plan(fit, now, ready, kept.stage, kept.seconds, (kept.saved_sheets, kept.saved_cost))
     again.hints = kept.hints
     again.save(update_fields=["hints"])
     return again

@@ -12,7 +12,7 @@ from zester.core.choices import OWN
 from zester.core.errors import JobError
 from zester.core.fitting.jobs.job import Job
 from zester.core.fitting.jobs.plan import layout_entry, read_paper
-from zester.plans.kept import job_now, keep_plan, read_made
+from zester.plans.kept import job_now, keep_plan, read_made, replayed
 from zester.plans.models import PaperFit, PaperPlan
 from zester.plans.needs import begin_class, pins_of
 from zester.plans.work import stop
@@ -65,7 +65,7 @@ def pin(fit: PaperFit, number: int) -> None:
     paper = replace(made.paper, pins=pins_of(wish))
     plan = replace(made.plan, layouts=tuple(layouts))
     job = Job(made.job.unit, (paper,), made.job.bench)
-    fit.shown = keep_plan(fit, job, plan, fit.shown.stage, fit.shown.seconds)
+    fit.shown = keep_plan(fit, job, replayed(fit, job, plan, fit.shown.stage), fit.shown.stage, fit.shown.seconds)
     fit.save(update_fields=["shown", "changed_at"])
     recount(wish.card_class_id)
 
@@ -104,7 +104,8 @@ def take_plan(fit: PaperFit, name: str) -> None:
     fit = PaperFit.objects.select_for_update(of=("self",)).select_related("class_paper__paper").get(pk=fit.pk)
     stop(fit__pk=fit.pk)
     taken = read_paper(choice["plan"] | {"id": fit.paper.key}, unit)
-    kept = keep_plan(fit, job_now(fit), taken, PaperPlan.Stage.POLISHED)
+    job, stage = job_now(fit), PaperPlan.Stage.POLISHED
+    kept = keep_plan(fit, job, replayed(fit, job, taken, stage), stage)
     kept.advice, kept.front = advice, front
     kept.save(update_fields=["advice", "front"])
     fit.shown, fit.offered, fit.held = kept, None, PaperFit.Held.TAKEN

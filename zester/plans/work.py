@@ -29,7 +29,18 @@ from zester.core.fitting.jobs.rest import rest_of
 from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.kits.demand import demands_of, with_people
 from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
-from zester.plans.kept import habits_of, job_now, keep_plan, known_plan, read_made, show, was_made, with_bound_of
+from zester.plans.kept import (
+    Replayed,
+    habits_of,
+    job_now,
+    keep_plan,
+    known_plan,
+    read_made,
+    replayed,
+    show,
+    was_made,
+    with_bound_of,
+)
 from zester.plans.models import PaperFit, PaperPlan, Work
 from zester.plans.proofs import keep_proofs
 from zester.plans.queue import put, somebody_waits, take_turn
@@ -176,6 +187,7 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float) -> PaperPlan | 
     taken, plan, saved = time.monotonic() - started, found.plan, (found.sheets, found.cost)
     if judge:
         plan = _easier(plan, fit, job, judge)
+    ready, stage_now = _replayed(PaperFit.objects.select_related("shown").get(pk=fit.pk), work.fit, job, plan, stage)
     with transaction.atomic():
         fit = (
             PaperFit.objects.select_for_update(of=("self",))
@@ -184,16 +196,24 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float) -> PaperPlan | 
         )
         if fit.need != work.need:
             return None
-        plan = with_bound_of(plan, fit.shown if fit.answered else None)
-        if plan.proven and stage == PaperPlan.Stage.QUICK:
-            stage = PaperPlan.Stage.PROVEN
-        kept = keep_plan(work.fit, job, plan, stage, taken, saved)
+        if with_bound_of(plan, fit.shown if fit.answered else None) != ready.plan:
+            # Another plan came meanwhile, and with it another proof.
+            ready, stage_now = _replayed(fit, work.fit, job, plan, stage)
+        kept = keep_plan(work.fit, job, ready, stage_now, taken, saved)
         # Pieces may have got other names meanwhile.
         now = kept if kept.labels == fit.labels else known_plan(fit)
         if now:
             show(fit, now)
         go_on(fit, kept)
     return kept
+
+
+def _replayed(now: PaperFit, asked: PaperFit, job: Job, plan: Plan, stage: str) -> tuple[Replayed, str]:
+    """The plan, replayed, with the proof of what is shown now; and the stage that gives it."""
+    plan = with_bound_of(plan, now.shown if now.answered else None)
+    if plan.proven and stage == PaperPlan.Stage.QUICK:
+        stage = PaperPlan.Stage.PROVEN
+    return replayed(asked, job, plan, stage), stage
 
 
 def _easier(plan: Plan, fit: PaperFit, job: Job, judge: Judge) -> Plan:

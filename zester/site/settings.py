@@ -94,7 +94,7 @@ else:
     # Write-ahead logging lets the fitting worker write while pages read; IMMEDIATE avoids lock upgrades that fail.
     DATABASES = {
         "default": {
-            "ENGINE": "django.db.backends.sqlite3",
+            "ENGINE": "zester.site.sqlite",
             "NAME": env("ZESTER_DATABASE", default=str(DATA_DIR / "zester.sqlite3")),
             # A new connection reads the whole schema anew: that took a tenth of a busy server's time.
             "CONN_MAX_AGE": 600,
