@@ -17,6 +17,7 @@ at the beginning one of them brings in an archive. The people run on the same ma
 from __future__ import annotations
 
 import http.client
+import itertools
 import os
 import random
 import re
@@ -45,6 +46,8 @@ FILES = ("cut/cards.pdf", "cut/labels.pdf", "pack/list.pdf", "pack/labels/bags.p
 SHORT_PEOPLE, SHORT_SECONDS, EACH = 5, 40.0, 40
 # The knee is looked for in steps, then between the last that went and the first that did not.
 FIRST, MOST, LEVEL_SECONDS, NEAR = 10, 160, 60.0, 1.15
+# Everybody types other sizes each time.
+_SEEDS = itertools.count()
 TICK = os.sysconf("SC_CLK_TCK")
 PAGES = ("/classes/", "/classes/{}/count/", "/classes/{}/fit/", "/classes/{}/cut/", "/classes/{}/pack/", "/shelf/")
 
@@ -230,7 +233,7 @@ class Person:
     def begin(self) -> None:
         """Nothing done yet."""
         self.times, self.wrong, self.lost, self.asked = {name: [] for name in WANTED}, [], 0, 0
-        self.dice = random.Random(self.number)
+        self.dice = random.Random(next(_SEEDS))
         self.line = http.client.HTTPConnection("127.0.0.1", self.port, timeout=60)
 
     def live(self, ends: float) -> None:

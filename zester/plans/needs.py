@@ -30,7 +30,7 @@ from zester.core.pieces import Tool
 from zester.core.tally import PieceCount
 from zester.plans.kept import known_plan, show, was_made
 from zester.plans.models import PaperFit, Work
-from zester.plans.work import SETTLE, ask, go_on, stop
+from zester.plans.work import ask, go_on, settle_now, stop
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.services import shelf_paper, sizes_of
 from zester.shelf.uses import Wants, open_stock, promised, who
@@ -256,7 +256,7 @@ def begin(fits: Iterable[PaperFit]) -> None:
             show(fit, known)
             go_on(fit, known)
         else:
-            ask(fit, Work.Kind.QUICK, SETTLE)
+            ask(fit, Work.Kind.QUICK, settle_now())
 
 
 def begin_class(card_class: CardClass) -> None:

@@ -55,6 +55,8 @@ HINT_SECONDS = 60.0
 # changed anything before what is not urgent is begun.
 SETTLE = datetime.timedelta(seconds=0.1)
 IDLE = datetime.timedelta(seconds=1.5)
+# Where many wait for a first plan each that waits adds as much, up to so many: what is typed over is not begun then.
+MOST_BEFORE = 10
 # How often one piece of work is taken up again after its worker died, and gives way to more urgent work; questions
 # give way as often as need be, since they keep what they have found.
 MOST_TRIES, MOST_GIVEN_WAY = 3, 12
@@ -89,6 +91,17 @@ def ask(fit: PaperFit, kind: str, after: datetime.timedelta = datetime.timedelta
     work = Work.objects.create(fit=fit, kind=kind, need=fit.need, due_at=timezone.now() + after)
     put(work)
     return work
+
+
+@prepared
+def _waiting(kind: str) -> QuerySet:
+    waiting = Work.objects.filter(kind=kind, status=Work.Status.WAITING, stop_asked=False)
+    return waiting.values_list("pk")[:MOST_BEFORE]
+
+
+def settle_now() -> datetime.timedelta:
+    """How long after a change a first plan is begun now."""
+    return SETTLE * (1 + len(_waiting(str(Work.Kind.QUICK))))
 
 
 def stop(**which) -> None:

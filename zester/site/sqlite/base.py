@@ -52,7 +52,7 @@ class DatabaseWrapper(base.DatabaseWrapper):
         if self.transaction_mode != "IMMEDIATE" or self.is_in_memory_db():
             return
         try:
-            turn = _file_of(name).open("w")  # noqa: SIM115 — held until the transaction ends
+            turn = _file_of(name).open("w")
         except OSError:
             return
         ends = time.monotonic() + LONGEST
