@@ -76,7 +76,8 @@ bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/counting.py
 	$(BIN)/python benchmarks/steps.py
 	$(BIN)/python benchmarks/minutes.py
-	$(BIN)/python benchmarks/load.py
+	$(BIN)/python benchmarks/load.py short
+	$(BIN)/python benchmarks/load.py knee
 	$(BIN)/python benchmarks/kills.py
 
 mutants: $(VENV)/installed-dev
