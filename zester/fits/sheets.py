@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -372,8 +373,8 @@ class Thumb:
 
 
 @lru_cache(maxsize=256)
-def _thumbs(pk: int) -> tuple[Thumb, ...]:
-    """The layouts of a kept plan, which never changes what it says."""
+def _thumbs(pk: int, _: datetime.datetime) -> tuple[Thumb, ...]:
+    """The layouts of a kept plan, by its key and when it was made; it never changes what it says."""
     made = read_made(PaperPlan.objects.get(pk=pk))
     keep = made.job.bench.keep_rule
     offcuts = {sheet.id for sheet in made.paper.sheets if sheet.is_offcut}
@@ -415,7 +416,8 @@ class WallPaper:
 
 def wall_of(entries: Sequence[Entry]) -> list[WallPaper]:
     """Every layout of a class, by paper."""
-    return [WallPaper(entry, _thumbs(entry.fit.shown_id) if entry.fit.shown_id else ()) for entry in entries]
+    shown = ((entry, entry.fit.shown) for entry in entries)
+    return [WallPaper(entry, _thumbs(plan.pk, plan.made_at) if plan else ()) for entry, plan in shown]
 
 
 # The wall's room on a screen of 1280 × 800, and what stands round the drawings on it, in CSS pixels.
