@@ -11,6 +11,7 @@ from __future__ import annotations
 import datetime
 import logging
 import os
+import resource
 import socket
 import threading
 import time
@@ -50,6 +51,13 @@ KEPT = datetime.timedelta(days=2)
 TIDY = 600.0
 # How often classes are looked for whose counting was lost.
 COUNT_AFTER = 15.0
+
+
+def limit_memory(megabytes: int) -> None:
+    """Take no more than so much from now on: what would need more fails and says so, and harms nobody else."""
+    if megabytes:
+        _, most = resource.getrlimit(resource.RLIMIT_DATA)
+        resource.setrlimit(resource.RLIMIT_DATA, (megabytes * 1_000_000, most))
 
 
 class FitWorker(QueueWorker):

@@ -113,6 +113,8 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TASKS = {"default": {"BACKEND": env("ZESTER_TASKS", default="django_tasks_db.DatabaseBackend"), "QUEUES": []}}
 # Whether workers go on with what nobody waits for: fewer minutes, what each piece costs.
 IDLE_WORK = env.bool("ZESTER_IDLE_WORK", default=True)
+# The most memory a worker may take, MB; 0 for any. One needs some 250, and a large paper 100 more.
+WORKER_MEMORY = env.int("ZESTER_WORKER_MEMORY", default=1200)
 
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},

@@ -1,6 +1,8 @@
 """Work in the background: done, stopped, failed, given way, taken over from a dead worker."""
 
 import datetime
+import subprocess
+import sys
 import time
 from dataclasses import replace
 from decimal import Decimal
@@ -411,6 +413,20 @@ class QueueTests(TransactionTestCase):
         rescue()
         self.run_worker()
         self.assertTrue(PaperFit.objects.get().answered)
+
+
+class MemoryTests(SimpleTestCase):
+    def test_what_needs_more_than_a_worker_may_take_fails_and_the_worker_does_not(self):
+        """In a process of its own: a limit that is set stays."""
+        program = (
+            "from zester.plans.worker import limit_memory\n"
+            "limit_memory(600)\n"
+            "try:\n    bytearray(900_000_000)\n"
+            "except MemoryError:\n    print('refused', len(bytearray(1_000_000)))\n"
+        )
+        program = f"import django\ndjango.setup()\n{program}"
+        done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, timeout=60, check=True)
+        self.assertEqual(done.stdout.strip(), "refused 1000000")
 
 
 class LibraryTests(SimpleTestCase):

@@ -2,9 +2,10 @@
 
 import os
 
+from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 
-from zester.plans.worker import FitWorker
+from zester.plans.worker import FitWorker, limit_memory
 
 
 class Command(BaseCommand):
@@ -21,6 +22,7 @@ class Command(BaseCommand):
         """Work."""
         # The answer to a keystroke comes first, then what somebody waits for, then the rest.
         os.nice(5 if short else 10)
+        limit_memory(settings.WORKER_MEMORY)
         worker = FitWorker(short=short, interval=interval)
         worker.configure_signals()
         worker.run()
