@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from xml.sax.saxutils import escape
@@ -24,6 +25,8 @@ from zester.core.fitting.jobs.plan import Layout
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 CUT, SCORE, DRAW = "cut", "score", "draw"
+# What XML 1.0 (W3C, section 2.2) has no place for.
+_NO_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 LAYERS = {CUT: ("#c0261b", 1), SCORE: ("#1b55c0", 5), DRAW: ("#6b6b6b", 8)}
 Point = tuple[int, int]
 
@@ -139,7 +142,7 @@ def to_svg(file: MachineFile) -> str:
     size = f'width="{file.width / per:.6g}{unit}" height="{file.height / per:.6g}{unit}"'
     box = f'viewBox="0 0 {_mm(file.width)} {_mm(file.height)}"'
     out = [f'<?xml version="1.0" encoding="UTF-8"?>\n<svg xmlns="http://www.w3.org/2000/svg" {size} {box}>']
-    out.append(f"<title>{escape(file.name)}</title>")
+    out.append(f"<title>{escape(_NO_XML.sub('', file.name))}</title>")
     for layer, (colour, _) in LAYERS.items():
         out.append(f'<g id="{layer}" fill="none" stroke="{colour}" stroke-width="0.1">')
         for line in file.lines:

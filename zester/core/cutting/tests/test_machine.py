@@ -2,6 +2,7 @@
 
 import io
 from collections import Counter
+from dataclasses import replace
 from unittest import TestCase
 
 import dxfgrabber
@@ -55,6 +56,12 @@ class SvgTests(TestCase):
     def test_words_are_escaped(self):
         (_, _, file), *_ = files(job("8½ x 11", ("4 x 5¼", 2)))
         self.assertIn("A &amp; B &lt;layout&gt;", to_svg(file))
+
+    def test_a_name_with_signs_that_xml_has_not_is_written_without_them(self):
+        (_, _, file), *_ = files(job("8½ x 11", ("4 x 5¼", 2)))
+        odd = to_svg(replace(file, name="Chalk\x0b \x00Moon \ud83d\uffff \U0001f319"))
+        self.assertIn("<title>Chalk Moon  \U0001f319</title>", odd)
+        self.assertEqual(len(cut_out(odd)), len(cut_out(to_svg(file))))
 
 
 class DxfTests(TestCase):
