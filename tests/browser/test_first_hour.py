@@ -139,6 +139,7 @@ class FirstHourJourneys(BrowserTests):
                     thing.pop("counted_at", None)
                     thing.pop("changed_at", None)
                 self.assertEqual(after[name], things)
+        page.get_by_role("link", name="Your classes").click()
         page.get_by_role("link", name="Evening").first.click()
         expect(page.locator("#strip [data-paper]")).to_have_attribute("data-state", re.compile("proven|polished"))
 

@@ -15,7 +15,7 @@ from tests.children import Child
 from tests.prepared import in_folder
 from tests.served.real import ADDRESS, SERVE_DEMO, TO_START, RealServerTests, wait_for_answer
 from zester.core.tests.share import each_of
-from zester.site.serving import web_command
+from zester.site.serving import web_command, worker_commands
 
 
 class Served(RealServerTests):
@@ -53,6 +53,7 @@ class Served(RealServerTests):
                 subprocess.run([*django, *command], env=in_folder(folder) | person, cwd=folder, check=True, timeout=120)
             serve = web_command(f"fd://{door.fileno()}", 1)
             server = Child(serve, env=in_folder(folder), cwd=folder, keep=[door.fileno()])
+            worker = Child(worker_commands()[0], env=in_folder(folder), cwd=folder)
             try:
                 self.context.clear_cookies()
                 port = door.getsockname()[1]
@@ -66,6 +67,7 @@ class Served(RealServerTests):
                 mine, theirs = (written_in(file) for file in (first, self.everything()))
             finally:
                 server.end()
+                worker.end()
         self.assertEqual(mine.keys(), theirs.keys())
         self.assertGreater(len(mine["plans"]), 10)
         for kind, things in each_of(mine.items()):

@@ -25,7 +25,7 @@ from zester.core.errors import ZesterError
 
 log = logging.getLogger(__name__)
 # After whatever somebody waits for at the list; whoever is at it gives the worker back after so many seconds.
-_QUEUE, _PRIORITY, SECONDS = "prove", 25, 3.0
+_QUEUE, _PRIORITY, SECONDS = "prove", 25, 2.0
 _WRONG = ZesterError("Something went wrong, so nothing was brought in", mend="Try it once more")
 
 
