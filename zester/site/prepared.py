@@ -20,8 +20,9 @@ from django.db import DEFAULT_DB_ALIAS, connections
 from django.db.models import QuerySet
 from django.db.models.sql.compiler import SQLCompiler
 
-# Numbers and words that stand for values while SQL is made: nobody has so many rows, nor is called so.
-_FIRST_NUMBER, _WORD = 2_147_000_000, "\N{INVISIBLE SEPARATOR}value "
+# What stands for values while SQL is made: numbers that are no limit of any question but that the smallest column
+# holds, as PostgreSQL asks nothing where one does not fit; of long lists larger ones. And words that nobody is called.
+_NUMBERS, _MORE_NUMBERS, _WORD = range(31_000, 32_700), 2_147_000_000, "\N{INVISIBLE SEPARATOR}value "
 _LARGEST = 2**63 - 1
 # So many different lengths of lists are kept.
 _MOST = 200
@@ -35,9 +36,9 @@ class _Ready:
     questions: QuerySet
     compiler: SQLCompiler
     sql: str
-    # Values as they are, and the numbers of those that are filled in.
+    # Values as they are, and by place the numbers of those that are filled in, with the type the database wants.
     params: tuple[Any, ...]
-    places: dict[int, int]
+    places: dict[int, tuple[int, type]]
     converters: dict[int, Any]
 
 
@@ -67,15 +68,20 @@ class Prepared:
 
         def stand_in(value: int | str) -> int | str:
             number = len(stands_for)
-            stands_for[_WORD + str(number) if isinstance(value, str) else _FIRST_NUMBER + number] = number
+            figure = _NUMBERS[number] if number < len(_NUMBERS) else _MORE_NUMBERS + number
+            stands_for[_WORD + str(number) if isinstance(value, str) else figure] = number
             return next(reversed(stands_for))
 
         filled = [[stand_in(each) for each in value] if _is_list(value) else stand_in(value) for value in values]
         questions = self.build(*filled)
         compiler = questions.query.get_compiler(DEFAULT_DB_ALIAS)
         sql, params = compiler.as_sql()
-        places = {at: stands_for[value] for at, value in enumerate(params) if _is_value(value) and value in stands_for}
-        if set(places.values()) != set(stands_for.values()):
+        places = {
+            at: (stands_for[value], type(value))
+            for at, value in enumerate(params)
+            if isinstance(value, int | str) and value in stands_for
+        }
+        if {number for number, _ in places.values()} != set(stands_for.values()):
             raise TypeError(f"{self.__name__} changes its values before it asks, so it cannot be prepared")
         shown = [column for column, *_ in compiler.select[: compiler.col_count]]
         return _Ready(questions, compiler, sql, tuple(params), places, compiler.get_converters(shown))
@@ -109,10 +115,12 @@ def _kind(value: Value) -> object:
 
 def _filled(ready: _Ready, values: Sequence[int | str]) -> QuerySet:
     """The question with these values; to be read, not to be built on."""
-    params = tuple(values[ready.places[at]] if at in ready.places else value for at, value in enumerate(ready.params))
+    params = list(ready.params)
+    for at, (number, kind) in ready.places.items():
+        params[at] = kind(values[number])
     compiler, query, asked = copy(ready.compiler), copy(ready.questions.query), ready.questions
     compiler.connection = connections[DEFAULT_DB_ALIAS]
-    compiler.as_sql = lambda *_, **__: (ready.sql, params)
+    compiler.as_sql = lambda *_, **__: (ready.sql, tuple(params))
     compiler.get_converters = lambda _: ready.converters
     query.get_compiler = lambda *_, **__: compiler
     found = type(asked)(asked.model, query)
