@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from django.core import serializers
-from django.db import transaction
+from django.core.management.color import no_style
+from django.db import connection, transaction
 
 from tests.prepared import prepared, things
 
@@ -16,3 +17,8 @@ def load_demo() -> None:
         model._base_manager.all().delete()
     for row in serializers.deserialize("json", (prepared() / "demo.json").read_text()):
         row.save()
+    # What is made from now on gets keys after those.
+    reset = connection.ops.sequence_reset_sql(no_style(), things())
+    with connection.cursor() as cursor:
+        for sql in reset:
+            cursor.execute(sql)

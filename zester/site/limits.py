@@ -20,12 +20,15 @@ BODY_ALLOWED = ("POST", "PUT", "PATCH", "DELETE")
 
 def limit_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
     """Middleware: 413 (RFC 9110, section 15.5.14) for a body of more than ``LARGEST_REQUEST`` bytes; 400 for one that
-    is no form.
+    is no form; 404 for an address with a sign that is none.
 
     A body of unknown length is read by Django as an empty one, so that the header can be relied on.
     """
 
     def limited(request: HttpRequest) -> HttpResponse:
+        # No key or name has such a sign, and PostgreSQL takes no text with it.
+        if "\0" in request.path or "%00" in request.META.get("QUERY_STRING", ""):
+            return trouble(request, BAD, 404)
         length = request.META.get("CONTENT_LENGTH") or "0"
         most = settings.LARGER_REQUESTS.get(request.path, settings.LARGEST_REQUEST)
         if not (length.isascii() and length.isdecimal() and len(length) < 16 and int(length) <= most):
@@ -37,7 +40,7 @@ def limit_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[H
             )
         if request.method in BODY_ALLOWED:
             try:
-                _ = request.POST
+                _read(request)
             except RequestDataTooBig:
                 return trouble(request, LARGE, 413)
             except TooManyFieldsSent:
@@ -51,6 +54,17 @@ def limit_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[H
         return answer(request)
 
     return limited
+
+
+def _read(request: HttpRequest) -> None:
+    """Read what was sent. Raises ValueError for a sign that is none, which nobody can type."""
+    fields = request.POST
+    if request.content_type == "multipart/form-data":
+        found = any("\0" in value for _, values in fields.lists() for value in values)
+    else:
+        found = any(sign in request.body for sign in (b"%00", b"\0", b"\\u0000"))
+    if found:
+        raise ValueError("NUL")
 
 
 def _read_all(request: HttpRequest) -> None:

@@ -103,6 +103,12 @@ class ErrorPages(SignedInTests):
         ):
             self.assertIn(self.client.post(url, data).status_code, (200, 302, 400, 404), url[:60])
 
+    def test_an_address_with_a_sign_that_is_none_is_not_there(self):
+        for address in ("/classes/%00/", "/with/%00%00/", "/shelf/?q=%00", "/designs/?q=a%00b"):
+            answer = self.client.get(address)
+            self.assertEqual(answer.status_code, 404, address)
+            self.assertContains(answer, "That could not be read", status_code=404)
+
     def test_odd_places_to_go_on_to(self):
         data = {"kind": "card", "sheet": "a4", "direction": "free", "pack": "1", "supply": "buy"}
         data |= {"colour": "#112233", "repeat": "dots"}
