@@ -25,7 +25,7 @@ def bits(request: HttpRequest) -> HttpResponse:
     """Ribbon, gems, envelopes: what is not cut from sheets; and pads of several patterns."""
     papers = dict(papers_of(request.user).values_list("key", "name"))
     pads = [
-        {"pad": pad, "holds": [(papers.get(key, "a paper that is gone"), count) for key, count in pad.holds.items()]}
+        {"pad": pad, "holds": sorted((papers.get(key, "a paper that is gone"), n) for key, n in pad.holds.items())}
         for pad in Pad.objects.of(request.user)
     ]
     return render(request, "shelf/bits.html", {"bits": Bit.objects.of(request.user), "pads": pads})

@@ -280,7 +280,9 @@ def _by_merchant(
     names = _names(purchase)
     lines: dict[str, list[Line]] = {}
     for bought in purchase.lines:
-        held = tuple(by_key[key] for key in bought.pack.holds if key in by_key)
+        # By name: databases keep the keys of a pad in an order of their own.
+        there = (by_key[key] for key in bought.pack.holds if key in by_key)
+        held = tuple(sorted(there, key=lambda each: each.name))
         merchant = merchants.get(bought.pack.key, "")
         lines.setdefault(merchant, []).append(
             Line(
