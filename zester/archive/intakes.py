@@ -6,18 +6,23 @@ file --asked--> Intake --worker, again and again--> hidden things --all there-->
 
 from __future__ import annotations
 
+import datetime
 import fcntl
 import logging
+import shutil
+import tempfile
 from contextlib import ExitStack
+from pathlib import Path
 from typing import IO
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 from django_tasks import task
 
-from zester.archive.models import Intake
+from zester.archive.models import FOLDER, Intake
 from zester.archive.unpacking import Making, TwiceError, begin_hidden, throw_away
 from zester.classes.follow import later
 from zester.classes.models import CardClass
@@ -26,20 +31,26 @@ from zester.core.errors import ZesterError
 log = logging.getLogger(__name__)
 # After whatever somebody waits for at the list; whoever is at it gives the worker back after so many seconds.
 _QUEUE, _PRIORITY, SECONDS = "prove", 25, 2.0
+# An archive that is not there after so long never will be: whoever was to bring it in is gone.
+LONGEST = datetime.timedelta(hours=2)
 _WRONG = ZesterError("Something went wrong, so nothing was brought in", mend="Try it once more")
 
 
 def asked(user: AbstractBaseUser, sent: IO[bytes]) -> Intake:
     """An archive to bring in. Raises ZesterError where one of the user's is on its way already."""
-    if Intake.objects.filter(owner=user, stage__in=Intake.OPEN).exists():
+    mine = Intake.objects.filter(owner=user)
+    if mine.filter(stage__in=Intake.OPEN, asked_at__gt=timezone.now() - LONGEST).exists():
         raise ZesterError("An archive is being brought in already", mend="Wait until it is there")
-    forget(Intake.objects.filter(owner=user))
+    folder = Path(settings.MEDIA_ROOT, FOLDER)
+    folder.mkdir(parents=True, exist_ok=True)
+    # Written before the database is held: it may be large.
+    with tempfile.NamedTemporaryFile(dir=folder, delete=False) as kept:
+        shutil.copyfileobj(sent, kept)
     with transaction.atomic():
+        # One whose task was lost, and what is over.
+        mine.delete()
         intake = Intake.objects.create(owner=user)
-        intake.file.parent.mkdir(parents=True, exist_ok=True)
-        with intake.file.open("wb") as kept:
-            while block := sent.read(1_000_000):
-                kept.write(block)
+        Path(kept.name).replace(intake.file)
         intake_task.enqueue(intake.pk)
     return intake
 
@@ -51,12 +62,7 @@ def answer(intake: Intake, again: bool) -> None:
         if again and asks.update(again=True, stage=Intake.Stage.WAITING):
             intake_task.enqueue(intake.pk)
         elif not again:
-            forget(asks)
-
-
-def forget(intakes) -> None:
-    """What is over is not kept, nor what nobody has answered."""
-    intakes.exclude(stage__in=Intake.OPEN).delete()
+            asks.delete()
 
 
 def clear_away(sender: type, instance: Intake, **_) -> None:
