@@ -7,7 +7,6 @@ file --asked--> Intake --worker, again and again--> hidden things --all there-->
 from __future__ import annotations
 
 import datetime
-import fcntl
 import logging
 import shutil
 import tempfile
@@ -27,6 +26,7 @@ from zester.archive.unpacking import Making, TwiceError, begin_hidden, throw_awa
 from zester.classes.follow import later
 from zester.classes.models import CardClass
 from zester.core.errors import ZesterError
+from zester.site.turns import nobody_else
 
 log = logging.getLogger(__name__)
 # After whatever somebody waits for at the list; whoever is at it gives the worker back after so many seconds.
@@ -88,14 +88,7 @@ def intake_task(pk: int) -> None:
 def _mine(pk: int, held: ExitStack) -> Intake | None:
     """The archive, if it is not done and nobody else is at it."""
     intake = Intake.objects.select_related("owner", "hidden").filter(pk=pk, stage__in=Intake.OPEN).first()
-    if intake is None:
-        return None
-    lock = held.enter_context(intake.lock.open("w"))
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return None
-    return intake
+    return intake if intake and nobody_else(intake.lock, held) else None
 
 
 def _go_on(intake: Intake) -> bool:

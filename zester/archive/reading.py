@@ -6,8 +6,9 @@ import json
 import re
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack
+from functools import partial
 from lzma import LZMAError
 from typing import IO
 
@@ -59,7 +60,7 @@ def _list_of(opened: ExitStack, sent: IO[bytes]) -> zipfile.ZipFile:
     return archive
 
 
-def opened_in(opened: ExitStack, sent: IO[bytes]) -> tuple[dict, Iterator[tuple[int, bytes]]]:
+def opened_in(opened: ExitStack, sent: IO[bytes]) -> tuple[dict, Iterator[tuple[int, Callable[[], bytes]]]]:
     """What it holds, and its photos, each read when it is asked for."""
     archive = _list_of(opened, sent)
     try:
@@ -94,14 +95,19 @@ def can_be_read(text: str) -> bool:
     return len(text.encode()) <= MOST_TEXT and _values(text) <= MOST_VALUES
 
 
-def _photos(archive: zipfile.ZipFile) -> Iterator[tuple[int, bytes]]:
+def _photos(archive: zipfile.ZipFile) -> Iterator[tuple[int, Callable[[], bytes]]]:
     for entry in archive.infolist():
         named = _PHOTO.fullmatch(entry.filename)
         if named:
-            try:
-                yield int(named[1]), archive.read(entry) if entry.file_size <= LARGEST_PHOTO else b""
-            except _DAMAGED:
-                yield int(named[1]), b""
+            yield int(named[1]), partial(_photo, archive, entry)
+
+
+def _photo(archive: zipfile.ZipFile, entry: zipfile.ZipInfo) -> bytes:
+    """Nothing where it is damaged or too large."""
+    try:
+        return archive.read(entry) if entry.file_size <= LARGEST_PHOTO else b""
+    except _DAMAGED:
+        return b""
 
 
 def rows_in(content: dict, kind: Kind) -> list[dict]:

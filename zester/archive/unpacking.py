@@ -145,10 +145,10 @@ class Making:
                     return False
                 self._make_some(waiting[self.done : self.done + AT_ONCE])
                 tell()
-            for number, photo in islice(photos, self.photos, None):
+            for number, read in islice(photos, self.photos, None):
                 if time.monotonic() > ends:
                     return False
-                self._keep_photo(number, photo)
+                self._keep_photo(number, read())
         self.from_before_the_ledger = "ledger_of_papers" not in content
         return True
 

@@ -40,10 +40,7 @@ def class_of(request: HttpRequest, pk: int) -> CardClass:
 
 def fit_of(request: HttpRequest, pk: int, key: str) -> PaperFit:
     """A paper of one's own class that has a plan."""
-    found = _with_plan(class_of(request, pk).pk, *paper_and_part(key))
-    if not found:
-        raise Http404
-    return found[0]
+    return _with_plan.one_or_404(class_of(request, pk).pk, *paper_and_part(key))
 
 
 @prepared

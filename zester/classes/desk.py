@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.contrib import messages
 from django.db import transaction
 from django.db.models import QuerySet
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -31,10 +31,7 @@ MOST_TOLD = 8
 
 
 def _entry(request: HttpRequest, pk: int, letter: str) -> ClassCard:
-    found = _entries(request.user.pk, pk, letter)
-    if not found:
-        raise Http404
-    return found[0]
+    return _entries.one_or_404(request.user.pk, pk, letter)
 
 
 @prepared

@@ -7,7 +7,6 @@ page as text --key--> there already: at once
 from __future__ import annotations
 
 import datetime
-import fcntl
 import hashlib
 import logging
 import shutil
@@ -25,6 +24,7 @@ from django_tasks import task
 from zester.core.errors import ZesterError
 from zester.printing.models import FOLDER, Print
 from zester.printing.pdf import NO_PANGO, pdf_of
+from zester.site.turns import nobody_else
 
 log = logging.getLogger(__name__)
 # After first plans and proofs are asked for; before other plans, seats and polishing.
@@ -103,22 +103,12 @@ def _next_turn(held: ExitStack) -> Print | None:
     turns = dict(Print.objects.order_by().values_list("owner").annotate(Max("turn")))
     unmade = Print.objects.select_for_update().filter(state__in=UNMADE)
     for chosen in sorted(unmade, key=lambda each: (turns[each.owner_id], each.pk)):
-        if not _locked(chosen, held):
+        if not nobody_else(chosen.lock, held):
             continue
         chosen.state, chosen.began_at, chosen.turn = Print.State.MAKING, timezone.now(), max(turns.values()) + 1
         chosen.save(update_fields=["state", "began_at", "turn"])
         return chosen
     return None
-
-
-def _locked(made: Print, held: ExitStack) -> bool:
-    """Whether nobody else makes it; then nobody else does until what is held is let go."""
-    lock = held.enter_context(made.lock.open("w"))
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return False
-    return True
 
 
 def before(made: Print) -> int:

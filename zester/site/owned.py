@@ -9,7 +9,6 @@ from typing import TypeVar
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
-from django.http import Http404
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
@@ -39,10 +38,7 @@ def key_of(text: str) -> int:
 def mine_or_404(model: type[Thing], user: AbstractBaseUser, pk: int | str, *related: str) -> Thing:
     """The user's own with this key that is not removed, with what it is read with; 404 if there is none."""
     # Where an address is a regular expression its key is text.
-    found = _mine(model, related)(user.pk, int(pk))
-    if not found:
-        raise Http404
-    return found[0]
+    return _mine(model, related).one_or_404(user.pk, int(pk))
 
 
 @cache

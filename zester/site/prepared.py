@@ -19,6 +19,7 @@ from typing import Any
 from django.db import DEFAULT_DB_ALIAS, connections
 from django.db.models import QuerySet
 from django.db.models.sql.compiler import SQLCompiler
+from django.http import Http404
 
 # What stands for values while SQL is made: numbers that are no limit of any question but that the smallest column
 # holds, as PostgreSQL asks nothing where one does not fit; of long lists larger ones. And words that nobody is called.
@@ -61,6 +62,13 @@ class Prepared:
             if len(self._ready) < _MOST:
                 self._ready[kind] = ready
         return list(_filled(ready, flat))
+
+    def one_or_404(self, *values: Value) -> Any:
+        """The first row; 404 if there is none."""
+        found = self(*values)
+        if not found:
+            raise Http404
+        return found[0]
 
     def _make(self, values: Sequence[Value]) -> _Ready:
         """The question with something in place of each value, as SQL, and where those stand in it."""

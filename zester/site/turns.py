@@ -1,12 +1,23 @@
-"""Work that needs much memory is done one at a time, by whichever of the web processes has it in hand."""
+"""Locks of the system: work that needs much memory is done one at a time, and nothing is done by two at once."""
 
 from __future__ import annotations
 
 import fcntl
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
 
 from django.conf import settings
+
+
+def nobody_else(path: Path, held: ExitStack) -> bool:
+    """Whether nobody else is at something, by its lock; then nobody else is until what is held is let go."""
+    lock = held.enter_context(path.open("w"))
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return False
+    return True
 
 
 @contextmanager

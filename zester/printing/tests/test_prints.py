@@ -17,7 +17,8 @@ from django_tasks_db.models import DBTaskResult
 from tests.people import IN_THE_DATABASE, SignedInTests, make_class
 from zester.core.errors import ZesterError
 from zester.printing.models import Print
-from zester.printing.prints import KEPT, MOST_WAITING, _locked, asked, print_task, tidy
+from zester.printing.prints import KEPT, MOST_WAITING, asked, print_task, tidy
+from zester.site.turns import nobody_else
 
 State = Print.State
 
@@ -138,7 +139,7 @@ class TurnTests(TestCase):
         left, other = self.ask(self.ines, "left"), self.ask(self.ines, "other")
         Print.objects.update(state=State.MAKING)
         with ExitStack() as alive:
-            self.assertTrue(_locked(other, alive))
+            self.assertTrue(nobody_else(other.lock, alive))
             print_task.func(left.pk)
             print_task.func(left.pk)
             self.assertEqual(self.made(), ["left"])
