@@ -109,7 +109,9 @@ def home_guides(card_class: CardClass) -> list[HomeGuide]:
             layouts = [
                 layout for layout in made.plan.layouts if layout.source == "portion" or made.paper.pool == "whole"
             ]
-            found += [_home(fit, made, layout, card_class.unit) for layout in layouts if layout.source != "window"]
+            # A sheet that is handed out as it is has nothing to be cut here: what is made of it has a guide of its own.
+            cut = (each for each in layouts if each.source != "window" and not all(part.portion for part in each.parts))
+            found += [_home(fit, made, layout, card_class.unit) for layout in cut]
     return found
 
 
