@@ -34,7 +34,9 @@ A_PILE_TOO_MANY = 600
 FINISHED, FINISHED_SOON = 12, 2
 SEED = 13
 
+# How many parts of a kind are still to be cut, of a sheet with this id or (empty) of piles; and what can be cut now.
 Pending = dict[tuple[Kind, str], int]
+Ready = list[tuple[Kind, str, int]]
 
 
 @dataclass(frozen=True)
@@ -169,26 +171,29 @@ class Search:
         visits, left, made = list(begun), dict(pending), frozenset[Kind]()
         for visit in begun:
             made = frozenset(kind for group in visit.groups for kind in self._cut(left, group))
+        ready = self._ready(left)
         while left:
-            at = self._next(left, weights, made)
-            visit, made = self._visit(left, at, made, visits[-1].cost if visits else 0)
+            at = self._next(left, ready, weights, made)
+            visit, made, ready = self._visit(left, ready, at, made, visits[-1].cost if visits else 0)
             visits.append(visit)
         return visits
 
-    def _next(self, left: Pending, weights: Weights, made: frozenset[Kind]) -> int:
+    def _next(self, left: Pending, ready: Ready, weights: Weights, made: frozenset[Kind]) -> int:
         """The next place of the rail."""
-        ready = self._ready(left)
-        size: Counter[int] = Counter()
-        work: Counter[int] = Counter()
+        size: dict[int, int] = {}
+        work: dict[int, int] = {}
+        follow: set[int] = set()
         for kind, _, count in ready:
+            area, stacks = kind.width * kind.height, -(-count // self.stack)
             for at in kind.lengths:
-                size[at] = max(size[at], kind.width * kind.height)
-                work[at] += -(-count // self.stack)
-        waiting: Counter[int] = Counter()
+                size[at] = max(size.get(at, 0), area)
+                work[at] = work.get(at, 0) + stacks
+            if kind in made:
+                follow.update(kind.lengths)
+        waiting: set[int] = set()
         ready_kinds = {kind for kind, _, _ in ready}
-        for kind in {kind for kind, _ in left}:
-            waiting.update(self.below.lengths(kind) if kind in ready_kinds else self.below.all_lengths(kind))
-        follow = {at for kind, _, _ in ready if kind in made for at in kind.lengths}
+        for kind, _ in left:
+            waiting |= self.below.lengths(kind) if kind in ready_kinds else self.below.all_lengths(kind)
         most = max(work.values())
 
         def worth(at: int) -> float:
@@ -203,19 +208,25 @@ class Search:
             places = [at for at in places if fewest[at] == min(fewest.values())]
         return max(places, key=worth)
 
-    def _ready(self, left: Pending) -> list[tuple[Kind, str, int]]:
+    def _ready(self, left: Pending) -> Ready:
         """Parts of which no more come: alike parts are cut together."""
-        coming = set().union(*(self.below.kinds(kind) for kind, _ in left)) if self.wait else set()
-        found = [(kind, sheet, n) for (kind, sheet), n in left.items() if kind not in coming]
-        return sorted(found, key=lambda each: (each[0].number, each[1]))
+        coming = 0
+        if self.wait:
+            for kind, _ in left:
+                coming |= self.below.kinds(kind)
+        found = [(kind.number, sheet, kind, n) for (kind, sheet), n in left.items() if not coming >> kind.number & 1]
+        # No two have the same number and sheet.
+        return [(kind, sheet, n) for _, sheet, kind, n in sorted(found)]
 
-    def _visit(self, left: Pending, at: int, made: frozenset[Kind], cost: int) -> tuple[Visit, frozenset[Kind]]:
-        """Cut everything at a place that can be."""
+    def _visit(
+        self, left: Pending, ready: Ready, at: int, made: frozenset[Kind], cost: int
+    ) -> tuple[Visit, frozenset[Kind], Ready]:
+        """Cut everything at a place that can be; with what that gave, and what is ready then."""
         done: list[Group] = []
         new: set[Kind] = set()
         pace, saved = self.pace, False
         cost += pace.setting
-        while groups := self._groups(self._ready(left), at):
+        while groups := self._groups(ready, at):
             for group in self._with_room(left, groups, bool(done)):
                 stacks = group.stacks(self.stack)
                 cost += (pace.stack + pace.stroke * group.times) * stacks
@@ -227,10 +238,11 @@ class Search:
                 done.append(group)
                 if self.most_piles is not None:
                     cost += A_PILE_TOO_MANY * max(0, _piles(left) - self.most_piles)
+            ready = self._ready(left)
             # With little room one at a time, as every one changes what there is room for; it ends where there is none.
-            if self.most_piles is not None and not self._with_room(left, self._groups(self._ready(left), at), True):
+            if self.most_piles is not None and not self._with_room(left, self._groups(ready, at), True):
                 break
-        return Visit(tuple(done), cost - (pace.stack if saved else 0)), frozenset(new)
+        return Visit(tuple(done), cost - (pace.stack if saved else 0)), frozenset(new), ready
 
     def _with_room(self, left: Pending, groups: list[Group], begun: bool) -> list[Group]:
         """All of them; with little room only one, the one that leaves the fewest piles, and none that leaves too many.
@@ -264,7 +276,7 @@ class Search:
                     new.add(made)
         return new
 
-    def _groups(self, ready: list[tuple[Kind, str, int]], at: int) -> list[Group]:
+    def _groups(self, ready: Ready, at: int) -> list[Group]:
         found: dict[tuple[Any, ...], list[Any]] = {}
         for kind, sheet, count in ready:
             if at in kind.lengths:
@@ -281,21 +293,26 @@ class _Below:
     """What is cut below a kind of part, remembered."""
 
     def __init__(self) -> None:
-        self._kinds: dict[Kind, frozenset[Kind]] = {}
+        self._kinds: dict[Kind, int] = {}
         self._lengths: dict[Kind, frozenset[int]] = {}
+        self._all_lengths: dict[Kind, frozenset[int]] = {}
 
-    def kinds(self, kind: Kind) -> frozenset[Kind]:
-        """All kinds below it that are cut."""
+    def kinds(self, kind: Kind) -> int:
+        """All kinds below it that are cut, a bit for each at its number."""
         if kind not in self._kinds:
-            self._kinds[kind] = frozenset(each for strip in kind.strips for each in strip.walk() if each.axis)
+            self._kinds[kind] = 0
+            for strip in kind.strips:
+                self._kinds[kind] |= self.kinds(strip) | (1 << strip.number if strip.axis else 0)
         return self._kinds[kind]
 
     def lengths(self, kind: Kind) -> frozenset[int]:
         """The places at which they are cut."""
         if kind not in self._lengths:
-            self._lengths[kind] = frozenset(at for each in self.kinds(kind) for at in each.lengths)
+            self._lengths[kind] = frozenset[int]().union(*map(self.all_lengths, kind.strips))
         return self._lengths[kind]
 
     def all_lengths(self, kind: Kind) -> frozenset[int]:
         """With its own."""
-        return self.lengths(kind) | set(kind.lengths)
+        if kind not in self._all_lengths:
+            self._all_lengths[kind] = self.lengths(kind).union(kind.lengths)
+        return self._all_lengths[kind]

@@ -5,6 +5,8 @@ What is kept was read line by line; ``python -m zester.core.cutting.tests.test_k
 
 from __future__ import annotations
 
+import random
+from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from fractions import Fraction
@@ -42,6 +44,7 @@ from zester.core.lengths import TICKS_PER_MM as MM
 from zester.core.pace import DEFAULT_PACE, Pace
 
 DATA = Path(__file__).parent / "data"
+MOST_RANDOM = 16
 SIDE = "card 4¼ x 5½ side fold\nBase telescope brass\n"
 
 
@@ -288,6 +291,58 @@ def rooms() -> Iterator[str]:
             )
 
 
+SIDES = (1, 1.5, 2, 2.5, 3, 4, 5.5)
+
+
+def at_random(seed: int) -> tuple[PaperJob, PaperPlan]:
+    """Layouts of random guillotine cuts, in a few lengths that come again; no two sizes share a piece."""
+    dice = random.Random(seed)
+    count: Counter[tuple[float, float]] = Counter()
+    layouts = []
+    for _ in range(dice.randint(1, 3)):
+        made: list[tuple[int, str, float]] = []
+        copies, leaves = dice.choice((1, 2, 3, 4, 7, 9, 20)), []
+
+        def halve(part: int, width: float, height: float, depth: int, made=made, leaves=leaves) -> None:
+            axis = dice.choice("xy") if depth else "y"
+            side = width if axis == "x" else height
+            at = dice.choice(SIDES)
+            if depth == 4 or at >= side or (depth > 2 and dice.random() < 0.25):
+                leaves.append((part, width, height))
+                return
+            made.append((part, axis, at))
+            first = 2 * len(made) - 1
+            sizes = [(at, height), (width - at, height)] if axis == "x" else [(width, at), (width, height - at)]
+            for child, size in enumerate(sizes):
+                halve(first + child, *size, depth + 1)
+
+        halve(0, 8, 11, 0)
+        parts = [(part, (w, h)) for part, w, h in leaves if dice.random() < 0.85]
+        count.update({size: copies * sum(1 for _, each in parts if each == size) for _, size in parts})
+        layouts.append(layout(_cuts(*made), [named(part, f"{w:g}x{h:g}") for part, (w, h) in parts], copies))
+    pieces = (_piece(f"{w:g}x{h:g}", w, h, n, turn=dice.random() < 0.9) for (w, h), n in count.items())
+    return _job(*pieces), plan(*layouts)
+
+
+def random_orders() -> Iterator[str]:
+    """What is done with layouts made at random, one after the other: the order, stacks, and what stays in the hand."""
+    for seed in range(MOST_RANDOM):
+        job, made = at_random(seed)
+        for stack, room in ((3, None), (2 + seed % 4, 3 + seed % 3)):
+            steps = cutting_steps(job, made, Bench(stack), Habits(most_piles=room), thorough=False)
+            yield f"== {seed}, stacks of {stack}, {room} piles: {steps.strokes} strokes, {steps.settings} settings of " + (
+                f"{steps.places}, {steps.stacks} stacks, {steps.most_piles} piles, {steps.seconds()} s"
+            )
+            yield from map(in_short, steps.steps)
+
+
+def in_short(step: Step) -> str:
+    """A step in a short line: how many of what are cut where, and what they give."""
+    hand = "on with " if step.held else ""
+    results = ", ".join(f"{each.count} {each.label or each.kind}" for each in step.results)
+    return f"  {hand}{step.count} of {step.source_label} by {step.stacks}: {step.axis} {inches(step.at)} -> {results}"
+
+
 def _lying(table: Table) -> str:
     there = (
         f"{each.count} {each.kind} {each.label} {inches(each.width)}x{inches(each.height)}" for each in table.lying
@@ -343,6 +398,7 @@ KEPT: dict[str, Callable[[], Iterator[str]]] = {
     "machine_files.txt": machine_files,
     "steps.txt": all_steps,
     "rooms.txt": rooms,
+    "random_orders.txt": random_orders,
     "evenings.txt": evenings,
 }
 
