@@ -330,9 +330,8 @@ def random_orders() -> Iterator[str]:
         job, made = at_random(seed)
         for stack, room in ((3, None), (2 + seed % 4, 3 + seed % 3)):
             steps = cutting_steps(job, made, Bench(stack), Habits(most_piles=room), thorough=False)
-            yield f"== {seed}, stacks of {stack}, {room} piles: {steps.strokes} strokes, {steps.settings} settings of " + (
-                f"{steps.places}, {steps.stacks} stacks, {steps.most_piles} piles, {steps.seconds()} s"
-            )
+            yield f"== {seed}, stacks of {stack}, {room} piles: {steps.strokes} strokes, {steps.stacks} stacks"
+            yield f"{steps.settings} settings of {steps.places}, {steps.most_piles} piles, {steps.seconds()} s"
             yield from map(in_short, steps.steps)
 
 
