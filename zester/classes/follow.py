@@ -106,7 +106,7 @@ def follow_paper(sender: type, paper: Paper, was_called: str | None = None, **_)
     classes = CardClass.objects.of(paper.owner)
     if was_called and was_called != paper.name:
         before = holdings_of(paper.owner)
-        papers = (named(each, {paper.key: was_called}) for each in before.papers)
+        papers = (named(each, {"papers": {paper.key: was_called}}) for each in before.papers)
         _past_keep(paper.owner, replace(before, papers=tuple(papers)))
     concerned = classes.filter(Q(papers__paper=paper) | Q(n_wrong__gt=0)).distinct()
     later(concerned.values_list("pk", flat=True))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from copy import copy
 from dataclasses import asdict, replace
 from typing import Any
@@ -29,20 +30,28 @@ def as_kept(held: Holdings, kept: dict[str, Any], owner: int) -> Holdings:
     """
     if not kept:
         return held
-    names = kept["papers"]
-    gone = names.keys() - {paper.key for paper in held.papers}
-    papers = [*held.papers, *(Paper.objects.filter(owner=owner, key__in=gone) if gone else ())]
-    others = {name.casefold() for name in names.values()}
-    papers = [paper for paper in papers if paper.key in names or paper.name.casefold() not in others]
-    papers = sorted((named(paper, names) for paper in papers), key=lambda paper: (paper.kind, paper.name))
+    papers = papers_as_kept(held.papers, kept, owner)
     now = {paper.key: paper.name for paper in held.papers}
     known = tuple(_known(each, now) for each in known_papers(papers))
     return Holdings(tuple(papers), Known(known, tuple(map(_tool, kept["tools"]))))
 
 
-def named(paper: Paper, names: dict[str, str]) -> Paper:
-    """The paper, called as it is kept; to be looked at, not to be stored."""
-    name = names.get(paper.key, paper.name)
+def papers_as_kept(there: Iterable[Paper], kept: dict[str, Any], owner: int) -> list[Paper]:
+    """The papers on the shelf (``there``) as the class calls them: see ``as_kept``."""
+    papers = list(there)
+    if not kept:
+        return papers
+    names = kept["papers"]
+    gone = names.keys() - {paper.key for paper in papers}
+    papers += Paper.objects.filter(owner=owner, key__in=gone) if gone else ()
+    others = {name.casefold() for name in names.values()}
+    papers = [paper for paper in papers if paper.key in names or paper.name.casefold() not in others]
+    return sorted((named(paper, kept) for paper in papers), key=lambda paper: (paper.kind, paper.name))
+
+
+def named(paper: Paper, kept: dict[str, Any]) -> Paper:
+    """The paper, called as the class keeps it; to be looked at, not to be stored."""
+    name = kept.get("papers", {}).get(paper.key, paper.name)
     if name == paper.name:
         return paper
     paper = copy(paper)

@@ -8,6 +8,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.utils import timezone
 
+from zester.classes.kept_shelf import named
 from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.kits.packing import BAGGINGS, BY_DESIGN
@@ -15,7 +16,7 @@ from zester.core.lengths import RULERS, TICKS_PER_INCH
 from zester.core.pace import DEFAULT_PACE, Pace
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.designs.models import RULER_CHOICES
-from zester.shelf.models import NOT_BELOW_NOTHING
+from zester.shelf.models import NOT_BELOW_NOTHING, Paper
 from zester.site.owned import Owned
 from zester.site.shapes import ShapeField
 
@@ -399,4 +400,14 @@ class Substitution(models.Model):
         ordering = ["pk"]
 
     def __str__(self) -> str:
-        return f"{self.other} instead of {self.paper}"
+        return f"{self.taken.name} instead of {self.written.name}"
+
+    @property
+    def written(self) -> Paper:
+        """The paper of the lists, called as the class calls it."""
+        return named(self.paper, self.card_class.kept_shelf)
+
+    @property
+    def taken(self) -> Paper:
+        """The paper in its place."""
+        return named(self.other, self.card_class.kept_shelf)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django import forms
 
+from zester.classes.kept_shelf import named
 from zester.classes.models import CardClass, Offer, Participant, Substitution
 from zester.classes.services import bits_of
 from zester.core.kits.demand import LAST, SOME
@@ -255,6 +256,8 @@ class InsteadForm(BootstrapMixin, forms.ModelForm):
         self.instance.card_class = card_class
         self.fields["paper"].queryset = Paper.objects.filter(pk__in=[paper.pk for paper in used])
         self.fields["other"].queryset = Paper.objects.of(card_class.owner)
+        for name in ("paper", "other"):
+            self.fields[name].label_from_instance = lambda paper: named(paper, card_class.kept_shelf).name
         self.fields["people"].queryset = card_class.people.exclude(state="cancelled")
         self.fields["paper"].empty_label = self.fields["other"].empty_label = "choose…"
 

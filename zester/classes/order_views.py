@@ -25,6 +25,8 @@ from zester.classes.people import (
     delete_person,
     keep_offer,
     keep_person,
+    paper_names,
+    papers_for,
     papers_in_lists,
     sayable_of,
     set_state,
@@ -37,7 +39,6 @@ from zester.core.kits.offers import COUNTED, STATES, WAYS
 from zester.core.kits.order_lines import OrderLine, ReadPerson, Sayable, read_people
 from zester.core.kits.people_table import lines_of_csv, write_people_csv
 from zester.core.tally import KIT
-from zester.shelf.services import papers_of
 from zester.site.owned import key_of, locked, mine_or_404
 from zester.site.stations import some, thread
 
@@ -62,7 +63,7 @@ def _people_page(request: HttpRequest, card_class: CardClass, form: PeopleLinesF
     everybody = list(card_class.people.prefetch_related("orders__offer"))
     states = Counter(person.state for person in everybody)
     counted = sum(states[state] for state in COUNTED)
-    papers = dict(papers_of(request.user).values_list("key", "name"))
+    papers = paper_names(card_class)
     rows = [
         {
             "person": person,
@@ -261,7 +262,7 @@ def people_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """Everybody as a CSV table."""
     card_class = _class(request, pk)
     offers = {str(key): name for key, name in card_class.offers.values_list("pk", "name")}
-    papers = dict(papers_of(request.user).values_list("key", "name"))
+    papers = paper_names(card_class)
     rows = [as_line(person) for person in card_class.people.prefetch_related("orders")]
     response = HttpResponse(write_people_csv(rows, offers, papers), content_type="text/csv; charset=utf-8")
     name = slugify(card_class.title) or "class"
@@ -283,7 +284,7 @@ def offers(request: HttpRequest, pk: int) -> HttpResponse:
     """What can be ordered."""
     card_class = _class(request, pk)
     kinds = {"card": "card stock", "patterned": "patterned"}
-    papers = dict(papers_of(request.user).values_list("key", "name"))
+    papers = paper_names(card_class)
     rows = []
     for offer in card_class.offers.prefetch_related("orders__participant"):
         ways = [f"{kinds.get(name) or papers.get(name, '')}: {_way(way)}" for name, way in offer.pools.items()]
@@ -304,8 +305,8 @@ def offer(request: HttpRequest, pk: int, offer: int = 0) -> HttpResponse:
     mine = Offer.objects.filter(card_class=card_class)
     about = {
         "letters": {each.letter: each.card.name for each in entries(card_class) if each.letter != KIT},
-        "papers": list(papers_of(request.user).exclude(kind="card")),
-        "used": papers_in_lists(card_class, request.user),
+        "papers": [paper for paper in papers_for(card_class) if paper.kind != "card"],
+        "used": papers_in_lists(card_class),
     }
     if request.method == "POST":
         with transaction.atomic():
@@ -336,12 +337,12 @@ def remove_offer(request: HttpRequest, pk: int, offer: int) -> HttpResponse:
 def instead(request: HttpRequest, pk: int) -> HttpResponse:
     """Papers taken in place of others: those there are, and a form for one more."""
     card_class = _class(request, pk)
-    about = {"card_class": card_class, "used": papers_in_lists(card_class, request.user)}
+    about = {"card_class": card_class, "used": papers_in_lists(card_class)}
     form = InsteadForm(request.POST or None, **about)
     if request.method == "POST" and form.is_valid():
         take_instead(form.save(commit=False), form.cleaned_data["people"])
         made = form.instance
-        messages.success(request, f"{made.other.name} is taken instead of {made.paper.name}. {FOLLOWS}")
+        messages.success(request, f"{made.taken.name} is taken instead of {made.written.name}. {FOLLOWS}")
         return redirect("classes:instead", pk)
     rows = [
         {"row": row, "people": [each.name for each in row.people.all()]}
@@ -357,7 +358,7 @@ def remove_instead(request: HttpRequest, pk: int, row: int) -> HttpResponse:
         Substitution.objects.filter(card_class=_class(request, pk)).select_related("paper", "other"), pk=row
     )
     take_back_instead(found)
-    messages.success(request, f"{found.paper.name} is used again.")
+    messages.success(request, f"{found.written.name} is used again.")
     return redirect("classes:instead", pk)
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Sequence
 
-from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
 from zester.classes.closed import close_if_handed_over
 from zester.classes.held import hold_designs
+from zester.classes.kept_shelf import papers_as_kept
 from zester.classes.models import CardClass, Offer, Order, Participant, Substitution
 from zester.classes.services import core_offer, hold_class, recount
 from zester.core.errors import ZesterError
@@ -24,8 +24,18 @@ def sayable_of(card_class: CardClass) -> Sayable:
     """What lines about people of a class may name."""
     offers = list(card_class.offers.all())
     keys = {key for offer in offers for key in offer.among}
-    papers = {paper.key: paper.name for paper in papers_of(card_class.owner) if paper.key in keys}
+    papers = {key: name for key, name in paper_names(card_class).items() if key in keys} if keys else {}
     return Sayable(offers=[core_offer(offer) for offer in offers], papers=papers)
+
+
+def papers_for(card_class: CardClass) -> list[Paper]:
+    """The papers on its owner's shelf, called as the class calls them."""
+    return papers_as_kept(papers_of(card_class.owner), card_class.kept_shelf, card_class.owner_id)
+
+
+def paper_names(card_class: CardClass) -> dict[str, str]:
+    """What the class calls papers, by key."""
+    return {paper.key: paper.name for paper in papers_for(card_class)}
 
 
 def as_line(person: Participant) -> OrderLine:
@@ -157,7 +167,7 @@ def delete_person(person: Participant) -> None:
 
 def all_of(person: Participant) -> dict:
     """All that is stored of one person, as plain data, in words."""
-    papers = dict(papers_of(person.card_class.owner).values_list("key", "name"))
+    papers = paper_names(person.card_class)
     return {
         "class": person.card_class.title,
         "name": person.name,
@@ -221,7 +231,7 @@ def take_back_instead(substitution: Substitution) -> None:
     recount(pk)
 
 
-def papers_in_lists(card_class: CardClass, user: AbstractBaseUser) -> list[Paper]:
+def papers_in_lists(card_class: CardClass) -> list[Paper]:
     """The papers a class uses."""
-    used = card_class.papers.values("paper_id")
-    return list(papers_of(user).filter(pk__in=used))
+    used = set(card_class.papers.values_list("paper_id", flat=True))
+    return [paper for paper in papers_for(card_class) if paper.pk in used]

@@ -184,8 +184,7 @@ class PaperFit(models.Model):
     def paper(self):
         """The paper on the shelf, called as the class keeps it."""
         mine = self.class_paper
-        kept = mine.card_class.kept_shelf
-        return named(mine.paper, kept["papers"]) if kept else mine.paper
+        return named(mine.paper, mine.card_class.kept_shelf)
 
     @property
     def key(self) -> str:

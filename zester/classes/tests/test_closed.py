@@ -7,7 +7,7 @@ from django.urls import get_resolver, reverse
 from django.utils import timezone
 
 from tests.people import SignedInTests, fitted, make_class, make_paper
-from zester.classes.models import CardClass, Participant
+from zester.classes.models import CardClass, Offer, Participant, Substitution
 from zester.classes.people import set_state
 from zester.classes.services import count_class, recount
 from zester.designs.models import Tool
@@ -216,6 +216,35 @@ class KeptShelfTests(SignedInTests):
         self.assertIn("Old Brass", self.shown(reverse("shelf:shelf")))
         self.cut("not")
         self.assertIn("Old Brass", self.page("fits:wall"))
+
+    def test_so_do_the_pages_of_orders_offers_and_papers_in_place_of_others(self):
+        rays = make_paper(self.user, "Moon Rays", kind="patterned")
+        offer = Offer.objects.create(
+            card_class=self.card_class, name="Full kit", choose=1, among=[rays.key, "gone"], pools={rays.key: "own"}
+        )
+        ines = Participant.objects.create(card_class=self.card_class, name="Ines", chosen=[rays.key])
+        ines.orders.create(offer=offer, count=1)
+        row = Substitution.objects.create(card_class=self.card_class, paper=self.paper, other=rays, who="some")
+        row.people.add(ines)
+        recount(self.card_class.pk)
+        self.cut()
+        rays.name = "Sun Rays"
+        keep_paper(rays)
+        pages = [
+            ("classes:offers",), ("classes:offer", offer.pk), ("classes:people",), ("classes:person", ines.pk),
+            ("classes:people_csv",), ("classes:person_data", ines.pk), ("classes:instead",),
+        ]  # fmt: skip
+        for each in pages:
+            page = self.page(*each)
+            self.assertIn("Moon Rays", page, each)
+            self.assertNotIn("Sun Rays", page, each)
+        # What is typed is read with the names of then, too; a class that is not cut has those of now.
+        preview = self.client.get(reverse("classes:read_people", args=[self.card_class.pk]), {"lines": "Ada full, papers Moon"})
+        self.assertContains(preview, "1 understood")
+        other = make_class(self.user, "Tag 1 x 2 brass")
+        self.assertContains(self.client.get(reverse("classes:instead", args=[other.pk])), "Sun Rays")
+        taken = self.client.post(reverse("classes:remove_instead", args=[self.card_class.pk, row.pk]), follow=True)
+        self.assertContains(taken, "Telescope Brass is used again")
 
     def test_before_it_is_cut_the_class_follows_the_shelf(self):
         self.rename("Old Brass")
