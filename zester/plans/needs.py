@@ -256,7 +256,7 @@ def begin(fits: Iterable[PaperFit]) -> None:
             show(fit, known)
             go_on(fit, known)
         else:
-            ask(fit, Work.Kind.QUICK, settle_now())
+            ask(fit, Work.Kind.QUICK, settle_now(fit.class_paper.card_class_id))
 
 
 def begin_class(card_class: CardClass) -> None:

@@ -55,7 +55,9 @@ HINT_SECONDS = 60.0
 # changed anything before what is not urgent is begun.
 SETTLE = datetime.timedelta(seconds=0.1)
 IDLE = datetime.timedelta(seconds=1.5)
-# Where many wait for a first plan each that waits adds as much, up to so many: what is typed over is not begun then.
+# Alone somebody sees sheets as she types. Where other classes wait for first plans, too, hers is begun when she has
+# stopped: the next letter mostly comes within this. Each that waits adds a little, up to so many.
+STOPPED_TYPING = datetime.timedelta(seconds=0.45)
 MOST_BEFORE = 10
 # How often one piece of work is taken up again after its worker died, and gives way to more urgent work; questions
 # give way as often as need be, since they keep what they have found.
@@ -94,14 +96,17 @@ def ask(fit: PaperFit, kind: str, after: datetime.timedelta = datetime.timedelta
 
 
 @prepared
-def _waiting(kind: str) -> QuerySet:
-    waiting = Work.objects.filter(kind=kind, status=Work.Status.WAITING, stop_asked=False)
-    return waiting.values_list("pk")[:MOST_BEFORE]
+def _before(kind: str) -> QuerySet:
+    before = Work.objects.filter(kind=kind, status__in=Work.OPEN, stop_asked=False)
+    return before.values_list("fit__class_paper__card_class", "status")[:MOST_BEFORE]
 
 
-def settle_now() -> datetime.timedelta:
-    """How long after a change a first plan is begun now."""
-    return SETTLE * (1 + len(_waiting(str(Work.Kind.QUICK))))
+def settle_now(card_class: int) -> datetime.timedelta:
+    """How long after a change a first plan for this class, by key, is begun now."""
+    before = _before(str(Work.Kind.QUICK))
+    waiting = sum(1 for _, status in before if status == Work.Status.WAITING)
+    others = any(one != card_class for one, _ in before)
+    return (STOPPED_TYPING if others else SETTLE) + SETTLE * waiting
 
 
 def stop(**which) -> None:

@@ -21,6 +21,7 @@ from django_tasks_db.models import DBTaskResult
 
 from tests.people import IN_THE_DATABASE, make_class, make_paper
 from zester.classes.models import CardClass, ClassCard
+from zester.classes.services import recount
 from zester.core.errors import JobError, PlanError
 from zester.core.fitting import offcuts
 from zester.core.fitting.engine import fit_paper
@@ -328,6 +329,29 @@ class QueueTests(TransactionTestCase):
         with mock.patch.dict(doing.DOES, {Work.Kind.QUICK: note}):
             self.run_worker()
         self.assertEqual(begun, ["odd", "mira", "odd", "odd", "odd"])
+
+    def test_where_others_wait_a_first_plan_is_begun_when_somebody_has_stopped_typing(self):
+        Work.objects.all().delete()
+        # At three letters a second.
+        letter = datetime.timedelta(seconds=1 / 3)
+
+        def after_a_change_of(card_class, participants):
+            CardClass.objects.filter(pk=card_class.pk).update(participants=participants)
+            recount(card_class.pk)
+            work = Work.objects.get(fit__class_paper__card_class=card_class, status="waiting")
+            return work.due_at - work.asked_at
+
+        mine = CardClass.objects.get(owner__username="mira")
+        self.assertLess(after_a_change_of(mine, 11), letter)
+        # Her own typing holds nothing up.
+        self.assertLess(after_a_change_of(mine, 12), letter)
+        stranger = get_user_model().objects.create_user("odd")
+        make_paper(stranger)
+        other = make_class(stranger, "Mat 2 x 2 brass", participants=3)
+        self.assertGreater(after_a_change_of(other, 4), letter)
+        self.assertGreater(after_a_change_of(mine, 13), letter)
+        Work.objects.filter(fit__class_paper__card_class=other).delete()
+        self.assertLess(after_a_change_of(mine, 14), letter)
 
     def test_a_question_that_gives_way_goes_on_where_it_was(self):
         self.due()
