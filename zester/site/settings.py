@@ -142,9 +142,12 @@ LOGIN_URL = "sign_in"
 LOGIN_REDIRECT_URL = "classes:list"
 LOGOUT_REDIRECT_URL = "sign_in"
 
+FORM_RENDERER = "zester.site.widgets.FormRenderer"
+
+# There is no other language, and looking for one costs every page a tenth.
 LANGUAGE_CODE = "en"
 TIME_ZONE = env("ZESTER_TIME_ZONE", default="UTC")
-USE_I18N = True
+USE_I18N = False
 USE_TZ = True
 # django-environ reads a default that begins with $ as the name of another variable.
 CURRENCY = env("ZESTER_CURRENCY", default="") or "$"
