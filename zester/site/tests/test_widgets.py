@@ -12,11 +12,11 @@ WIDGETS = (
     *(forms.DateInput, forms.TimeInput, forms.PasswordInput, forms.FileInput, forms.SearchInput, forms.TelInput),
     forms.ColorInput,
 )
-VALUES = (None, "", 0, 7, "5¼ x 4", '"><b>&amp;', "it’s 'so'", mark_safe("a &amp; b"), False, True, 1234567.5)  # noqa: S308
+VALUES = (None, "", 0, 7, 1234567.5, "5¼ x 4", '"><b>&amp;', "it’s 'so'", mark_safe("a &amp; b"), False, True)
 ATTRIBUTES = (
     {},
     {"id": "id_a", "required": True, "readonly": False, "size": 4},
-    {"data-say": 'x" onfocus="y', "aria-label": "Ines & Odo <2>", "class": mark_safe("a&amp;b")},  # noqa: S308
+    {"data-say": 'x" onfocus="y', "aria-label": "Ines & Odo <2>", "class": mark_safe("a&amp;b")},
 )
 
 
