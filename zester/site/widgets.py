@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.forms import widgets
 from django.forms.renderers import DjangoTemplates
 from django.http import HttpRequest
 from django.utils.html import format_html, format_html_join
@@ -14,8 +15,12 @@ from django.utils.safestring import SafeString
 
 # Django's templates that do nothing but include its one for an input.
 INPUTS = frozenset(
-    f"django/forms/widgets/{kind}.html"
-    for kind in "input text number hidden checkbox email url date time password file search tel color".split()
+    kind.template_name
+    for kind in (
+        *(widgets.Input, widgets.TextInput, widgets.NumberInput, widgets.HiddenInput, widgets.CheckboxInput),
+        *(widgets.EmailInput, widgets.URLInput, widgets.DateInput, widgets.TimeInput, widgets.PasswordInput),
+        *(widgets.FileInput, widgets.SearchInput, widgets.TelInput, widgets.ColorInput),
+    )
 )
 
 

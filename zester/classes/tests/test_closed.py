@@ -239,7 +239,8 @@ class KeptShelfTests(SignedInTests):
             self.assertIn("Moon Rays", page, each)
             self.assertNotIn("Sun Rays", page, each)
         # What is typed is read with the names of then, too; a class that is not cut has those of now.
-        preview = self.client.get(reverse("classes:read_people", args=[self.card_class.pk]), {"lines": "Ada full, papers Moon"})
+        reading = reverse("classes:read_people", args=[self.card_class.pk])
+        preview = self.client.get(reading, {"lines": "Ada full, papers Moon"})
         self.assertContains(preview, "1 understood")
         other = make_class(self.user, "Tag 1 x 2 brass")
         self.assertContains(self.client.get(reverse("classes:instead", args=[other.pk])), "Sun Rays")
