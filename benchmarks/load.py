@@ -278,8 +278,14 @@ class Person:
         """Save everything of one's own, and bring it in once more beside it, on a line of its own."""
         mine = Person(self.port, self.card_class, self.card, self.session, self.token, self.number)
         mine.begin()
-        mine.line.request("GET", "/archive/zester.zip", headers={"Cookie": mine.cookies})
-        kept = mine.line.getresponse().read()
+        page, kept = mine.onward_from("/archive/save/"), b""
+        ends = time.perf_counter() + 120
+        while not kept and time.perf_counter() < ends:
+            time.sleep(1.0)
+            mine.line.request("GET", f"{page}file/", headers={"Cookie": mine.cookies})
+            answer = mine.line.getresponse()
+            read = answer.read()
+            kept = read if answer.status == 200 else b""
         fields = {"csrfmiddlewaretoken": mine.token, "again": "on"}
         body = b"".join(
             f'--zz\r\nContent-Disposition: form-data; name="{name}"\r\n\r\n{value}\r\n'.encode()
@@ -292,6 +298,15 @@ class Person:
         answer.read()
         if answer.status != 302:
             self.wrong.append(f"{answer.status} for an archive")
+
+    def onward_from(self, url: str) -> str:
+        """Press a button; where that leads to."""
+        body = urlencode({"csrfmiddlewaretoken": self.token})
+        headers = {"Cookie": self.cookies, "Content-Type": "application/x-www-form-urlencoded"}
+        self.line.request("POST", url, body, headers)
+        answer = self.line.getresponse()
+        answer.read()
+        return answer.getheader("Location") or ""
 
     def kinds(self) -> list[tuple[str, Callable[[], object]]]:
         """Every kind of request, to be asked for alone."""

@@ -12,7 +12,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.core.serializers.json import DjangoJSONEncoder
 
 from zester.archive.kit_keys import renamed
-from zester.archive.reading import can_be_read
+from zester.archive.reading import MOST_TEXT, can_be_read
 from zester.archive.rows import FORMAT, KINDS
 from zester.core.csv_files import write_csv
 from zester.core.cutlist.list_files import rows_of
@@ -20,6 +20,7 @@ from zester.core.cutlist.list_files import write_csv as write_list
 from zester.core.lengths import RULERS, write_length
 from zester.designs.models import Card
 from zester.designs.services import known_to
+from zester.printing.models import Print
 from zester.shelf.models import Paper
 
 
@@ -29,6 +30,17 @@ class _Encoder(DjangoJSONEncoder):
     def default(self, o: object) -> object:
         """What JSON has no words for."""
         return o.isoformat() if isinstance(o, datetime.datetime) else super().default(o)
+
+
+TOO_LARGE = (
+    f"It holds everything, but more than can be brought in at once ({MOST_TEXT // 10**6} MB of text)."
+    " To move to another account, ask whoever looks after Zester for a backup."
+)
+
+
+def saved(made: Print, out: IO[bytes]) -> str:
+    """Write everything of whoever asked for it; what they should know about it."""
+    return "" if pack(made.owner, out) else TOO_LARGE
 
 
 def pack(user: AbstractBaseUser, out: IO[bytes]) -> bool:

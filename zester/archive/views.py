@@ -2,27 +2,21 @@
 
 from __future__ import annotations
 
-import tempfile
-
 from django import forms
-from django.contrib import messages
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.archive.intakes import answer, asked
 from zester.archive.models import Intake
-from zester.archive.packing import pack
-from zester.archive.reading import MOST_TEXT, look_at
+from zester.archive.reading import look_at
 from zester.core.errors import ZesterError
+from zester.printing.models import Print
+from zester.printing.prints import asked_anew
 from zester.site.fields import BootstrapMixin
 
 COUNTED = (("class", "classes"), ("design", "designs"), ("paper", "papers"), ("tool", "tools"))
-TOO_LARGE = (
-    f"What was saved holds everything, but more than can be brought in at once ({MOST_TEXT // 10**6} MB of text)."
-    " To move to another account, ask whoever looks after Zester for a backup."
-)
 
 
 class ArchiveForm(BootstrapMixin, forms.Form):
@@ -38,14 +32,13 @@ def archive(request: HttpRequest) -> HttpResponse:
     return _page(request, ArchiveForm())
 
 
-def save(request: HttpRequest) -> FileResponse:
-    """Everything of one's own as a ZIP file."""
-    out = tempfile.TemporaryFile()  # noqa: SIM115 — the answer closes it
-    if not pack(request.user, out):
-        messages.warning(request, TOO_LARGE)
-    out.seek(0)
-    name = f"zester-{timezone.localdate():%Y-%m-%d}.zip"
-    return FileResponse(out, as_attachment=True, filename=name, content_type="application/zip")
+@require_POST
+def save(request: HttpRequest) -> HttpResponse:
+    """Everything of one's own as a ZIP file: a worker makes it."""
+    made = asked_anew(
+        request.user, Print.Kind.ZIP, f"zester-{timezone.localdate():%Y-%m-%d}.zip", "Everything in one file"
+    )
+    return redirect("printing:waiting", made.pk)
 
 
 @require_POST
@@ -64,7 +57,8 @@ def bring_in(request: HttpRequest) -> HttpResponse:
 
 def _page(request: HttpRequest, form: ArchiveForm) -> HttpResponse:
     mine = Intake.objects.filter(owner=request.user).first()
-    return render(request, "archive/archive.html", {"form": form, "intake": mine})
+    saved = Print.objects.filter(owner=request.user, kind=Print.Kind.ZIP).first()
+    return render(request, "archive/archive.html", {"form": form, "intake": mine, "saved": saved})
 
 
 def _mine(request: HttpRequest, pk: int) -> Intake:

@@ -1,4 +1,4 @@
-"""Files that somebody asked to be printed, and that workers make."""
+"""Files that somebody asked for, to print or to keep, and that workers make."""
 
 from __future__ import annotations
 
@@ -11,11 +11,17 @@ FOLDER = "prints"
 
 
 class Print(models.Model):
-    """A file to print: asked for, being made, there, or why it is not.
+    """A file: asked for, being made, there, or why it is not.
 
     ``key`` is what it is made from, so that the same is made once; the file lies beside the database, as long as it is
     used. Another page asks for the same by the same key.
     """
+
+    class Kind(models.TextChoices):
+        """What is made; the end of the file's name."""
+
+        PDF = "pdf", "a page to print"
+        ZIP = "zip", "everything of one person"
 
     class State(models.TextChoices):
         """How far it is."""
@@ -27,10 +33,12 @@ class Print(models.Model):
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     key = models.CharField(max_length=64)
+    kind = models.CharField(max_length=3, choices=Kind, default=Kind.PDF)
     # What a saved file is called, and what people call it.
     name = models.CharField(max_length=160)
     title = models.CharField(max_length=160)
     state = models.CharField(max_length=7, choices=State, default=State.WAITING)
+    # Why it is not there; or what to know about it.
     problem = models.CharField(max_length=300, blank=True)
     asked_at = models.DateTimeField(auto_now_add=True)
     began_at = models.DateTimeField(null=True)
@@ -57,8 +65,8 @@ class Print(models.Model):
 
     @property
     def file(self) -> Path:
-        """The file that is printed."""
-        return self.folder / f"{self.key}.pdf"
+        """The file itself."""
+        return self.folder / f"{self.key}.{self.kind}"
 
     @property
     def lock(self) -> Path:
@@ -69,3 +77,8 @@ class Print(models.Model):
     def ready(self) -> bool:
         """Whether it is there."""
         return self.state == self.State.DONE and self.file.is_file()
+
+    @property
+    def gone(self) -> bool:
+        """Whether it was there once."""
+        return self.state == self.State.DONE and not self.file.is_file()

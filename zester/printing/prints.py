@@ -1,7 +1,8 @@
-"""Files to print are made by workers, once for what they are made from, in turns between people.
+"""Files are made by workers, in turns between people: those to print once for what they are made from.
 
 page as text --key--> there already: at once
                       not there: Print --worker--> file
+everything of one's own ---------> Print --worker--> file
 """
 
 from __future__ import annotations
@@ -9,10 +10,13 @@ from __future__ import annotations
 import datetime
 import hashlib
 import logging
+import secrets
 import shutil
 import tempfile
-from contextlib import ExitStack
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
+from typing import IO
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
@@ -35,6 +39,18 @@ MOST_WAITING = 20
 KEPT = datetime.timedelta(days=7)
 UNMADE = (Print.State.WAITING, Print.State.MAKING)
 
+# Writes a file of a kind and returns what to know about it, mostly nothing. What is made of other apps' things is said
+# here by them.
+Maker = Callable[[Print, IO[bytes]], str]
+
+
+def _page(made: Print, out: IO[bytes]) -> str:
+    out.write(pdf_of(made.source.read_text(encoding="utf-8")))
+    return ""
+
+
+MAKERS: dict[str, Maker] = {Print.Kind.PDF: _page}
+
 
 def asked(user: AbstractBaseUser, text: str, name: str, title: str) -> Print:
     """A file of a page, there already or asked for now. Raises ZesterError where very many are being made."""
@@ -48,7 +64,8 @@ def asked(user: AbstractBaseUser, text: str, name: str, title: str) -> Print:
         raise ZesterError(f"{waiting} files are being made for you", mend="Wait for one of them")
     made = Print(owner=user, key=key, name=name, title=title)
     made.folder.mkdir(parents=True, exist_ok=True)
-    _write(made.source, text.encode())
+    with _whole(made.source) as out:
+        out.write(text.encode())
     fresh = {"name": name, "title": title, "state": Print.State.WAITING, "problem": "", "used_at": timezone.now()}
     # In one transaction: no file is waited for without a task.
     with transaction.atomic():
@@ -58,10 +75,28 @@ def asked(user: AbstractBaseUser, text: str, name: str, title: str) -> Print:
     return made
 
 
-def _write(path: Path, data: bytes) -> None:
-    """All of it, or nothing: who is stopped in the middle leaves no half file."""
-    with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as unfinished:
-        unfinished.write(data)
+def asked_anew(user: AbstractBaseUser, kind: str, name: str, title: str) -> Print:
+    """A file of how things are now, in place of the last of its kind; one that is not made yet serves."""
+    mine = Print.objects.filter(owner=user, kind=kind)
+    with transaction.atomic():
+        unmade = mine.filter(state__in=UNMADE).first()
+        if unmade:
+            return unmade
+        for old in mine:
+            old.file.unlink(missing_ok=True)
+            old.delete()
+        made = Print.objects.create(owner=user, kind=kind, key=secrets.token_hex(16), name=name, title=title)
+        made.folder.mkdir(parents=True, exist_ok=True)
+        print_task.enqueue(made.pk)
+    return made
+
+
+@contextmanager
+def _whole(path: Path) -> Iterator[IO[bytes]]:
+    """To write all of a file or nothing: who is stopped in the middle leaves no half one."""
+    # Its name says whose it is, so that tidying leaves it.
+    with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f"{path.stem}.", delete=False) as unfinished:
+        yield unfinished
     Path(unfinished.name).replace(path)
 
 
@@ -76,7 +111,8 @@ def print_task(pk: int) -> None:
 
 def _make(chosen: Print) -> None:
     try:
-        _write(chosen.file, pdf_of(chosen.source.read_text(encoding="utf-8")))
+        with _whole(chosen.file) as out:
+            remark = MAKERS[chosen.kind](chosen, out)
     except OSError as error:
         log.warning("a file could not be made: %s", error)
         _end(chosen, Print.State.FAILED, NO_PANGO if "pango" in str(error).lower() else "Try it once more.")
@@ -84,7 +120,7 @@ def _make(chosen: Print) -> None:
         log.exception("a file could not be made")
         _end(chosen, Print.State.FAILED, "Something went wrong. Try it once more.")
     else:
-        _end(chosen, Print.State.DONE)
+        _end(chosen, Print.State.DONE, remark)
 
 
 def _end(made: Print, state: str, problem: str = "") -> None:

@@ -41,6 +41,7 @@ from zester.core.stock.offcut_lines import OffcutLine
 from zester.core.tests.share import each_of, some
 from zester.designs.models import Card, Edition, Tool
 from zester.plans.models import PaperFit
+from zester.printing.models import Print
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 from zester.shelf.stock import balance, book, correct, count_bit, put_offcuts
 
@@ -270,9 +271,7 @@ class ArchiveTests(Archives):
         self.assertEqual(CardClass.objects.of(self.other).count(), 0)
 
     def test_on_the_page(self):
-        answer = self.client.get(reverse("archive:save"))
-        data = b"".join(answer.streaming_content)
-        self.assertIn("attachment", answer["Content-Disposition"])
+        data = self.saved()
         self.client.force_login(self.other)
         url = reverse("archive:bring_in")
         self.assertContains(self.client.post(url), "Choose the ZIP file first.")
@@ -295,6 +294,43 @@ class ArchiveTests(Archives):
         self.client.post(reverse("archive:answer", args=[left.pk]))
         self.assertFalse(Intake.objects.exists() or left.file.exists())
         self.assertEqual(CardClass.objects.of(self.other).count(), 2)
+
+    def saved(self) -> bytes:
+        """What is there once a worker has made it."""
+        ready = self.client.post(reverse("archive:save"), follow=True)
+        self.assertContains(ready, "It is ready")
+        answer = self.client.get(f"{ready.request['PATH_INFO']}file/")
+        name = f"zester-{timezone.localdate():%Y-%m-%d}.zip"
+        self.assertEqual(answer["Content-Disposition"], f'attachment; filename="{name}"')
+        return b"".join(answer.streaming_content)
+
+    def test_saved_again_it_is_how_things_are_now_and_the_last_one_is_forgotten(self):
+        first = self.saved()
+        old = Print.objects.get()
+        make_paper(self.user, "Moon Rays")
+        self.assertNotEqual(self.saved(), first)
+        self.assertFalse(old.file.exists())
+        # While one waits no second one is begun.
+        with override_settings(TASKS=IN_THE_DATABASE):
+            for _ in range(2):
+                page = self.client.post(reverse("archive:save"), follow=True)
+                self.assertContains(page, "It can be saved here as soon as it is there.")
+        mine = Print.objects.get()
+        self.assertContains(self.client.get(reverse("archive:archive")), "The file asked for")
+        self.assertNotContains(self.client.get(reverse("printing:files")), "Everything in one file")
+        # Nobody else sees it; and what is not kept any more says so.
+        Print.objects.update(state="done")
+        page = reverse("printing:waiting", args=[mine.pk])
+        self.assertContains(self.client.get(page), "The file is not kept any more")
+        self.client.force_login(self.other)
+        for url in (page, f"{page}file/"):
+            self.assertEqual(self.client.get(url).status_code, 404)
+        self.assertEqual(self.client.get(reverse("archive:save")).status_code, 405)
+
+    def test_more_than_can_be_brought_in_is_said_when_it_is_saved(self):
+        with mock.patch.object(reading, "MOST_TEXT", 10):
+            page = self.client.post(reverse("archive:save"), follow=True)
+        self.assertContains(page, "more than can be brought in at once")
 
     def test_damaged_bytes_are_no_archive_and_never_an_error_of_the_program(self):
         whole = self.packed().getvalue()
@@ -488,8 +524,3 @@ class IntakeTests(Archives):
         self.client.force_login(self.user)
         self.assertEqual(self.client.get(reverse("archive:intake", args=[intake.pk])).status_code, 404)
         self.assertEqual(self.client.post(reverse("archive:answer", args=[intake.pk])).status_code, 404)
-
-    def test_more_than_can_be_brought_in_is_said_when_it_is_saved(self):
-        with mock.patch.object(reading, "MOST_TEXT", 10):
-            b"".join(self.client.get(reverse("archive:save")).streaming_content)
-        self.assertContains(self.client.get(reverse("archive:archive")), "more than can be brought in at once")
