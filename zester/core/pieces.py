@@ -6,7 +6,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from zester.core.geometry import Window
+from zester.core.lengths import TICKS_PER_INCH
 
+# How high foam is where nobody says.
+FOAM = TICKS_PER_INCH // 16
 ROLES = ("base", "mat", "panel", "strip", "band", "inside panel", "shape", "topper", "other")
 SHAPES = ("circle", "oval", "square", "rectangle", "label", "scallop", "banner", "tag")
 FOLDS = {

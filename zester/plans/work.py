@@ -59,6 +59,8 @@ IDLE = datetime.timedelta(seconds=1.5)
 # stopped: the next letter mostly comes within this. Each that waits adds a little, up to so many.
 STOPPED_TYPING = datetime.timedelta(seconds=0.45)
 MOST_BEFORE = 10
+# How long after giving way work is gone on with, the first time.
+AGAIN = datetime.timedelta(seconds=0.5)
 # How often one piece of work is taken up again after its worker died, and gives way to more urgent work; questions
 # give way as often as need be, since they keep what they have found.
 MOST_TRIES, MOST_GIVEN_WAY = 3, 12
@@ -158,7 +160,8 @@ def run(pk: int) -> None:
 @transaction.atomic
 def _again(work: Work) -> None:
     work.status, work.worker, work.gave_way = Work.Status.WAITING, "", work.gave_way + 1
-    work.due_at = timezone.now() + datetime.timedelta(seconds=0.5)
+    # The oftener, the later: what others are always in the way of waits for a quieter moment.
+    work.due_at = timezone.now() + AGAIN * 2 ** min(work.gave_way - 1, 4)
     # Not if somebody has stopped it meanwhile.
     fields = ("status", "worker", "gave_way", "due_at", "found")
     mine = Work.objects.filter(pk=work.pk, status=Work.Status.WORKING, stop_asked=False)

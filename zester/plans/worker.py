@@ -15,8 +15,10 @@ import resource
 import socket
 import threading
 import time
+from contextlib import suppress
 from functools import partial
 from os import getpid
+from pathlib import Path
 
 from django.db import DatabaseError, OperationalError, close_old_connections, connection, transaction
 from django.db.models import F, Q
@@ -51,6 +53,7 @@ KEPT = datetime.timedelta(days=2)
 TIDY = 600.0
 # How often classes are looked for whose counting was lost.
 COUNT_AFTER = 15.0
+AUTOGROUP = Path("/proc/self/autogroup")
 
 
 def limit_memory(megabytes: int) -> None:
@@ -58,6 +61,18 @@ def limit_memory(megabytes: int) -> None:
     if megabytes:
         _, most = resource.getrlimit(resource.RLIMIT_DATA)
         resource.setrlimit(resource.RLIMIT_DATA, (megabytes * 1_000_000, most))
+
+
+def give_way(niceness: int) -> None:
+    """Let others have the processor first.
+
+    Linux shares it between sessions before it looks at the niceness of a process, where its automatic grouping is on:
+    a session has a niceness of its own, which a worker that leads one sets, too.
+    """
+    os.nice(niceness)
+    if os.getsid(0) == getpid():
+        with suppress(OSError):
+            AUTOGROUP.write_text(str(niceness))
 
 
 class FitWorker(QueueWorker):

@@ -55,6 +55,7 @@ from zester.core.lengths import (
 from zester.core.pieces import (
     CENTRED,
     FACE_WORDS,
+    FOAM,
     FOLDS,
     Bit,
     Border,
@@ -74,7 +75,6 @@ MOST_LINES = 200
 MOST_OF_ONE = 500
 LONGEST_LINE = 200
 DIE_MARGIN = TICKS_PER_INCH // 8
-FOAM = TICKS_PER_INCH // 16
 
 _ONE_LENGTH = re.compile(LENGTH, re.IGNORECASE)
 _COUNT = re.compile(r"(?P<count>-?\d+)\s*(?:x(?=\s|$)\s*|of\s+)?(?=\D|$)", re.IGNORECASE)

@@ -202,9 +202,9 @@ class Search:
             return value + weights.work * work[at] / most + weights.chance * self.dice.random()
 
         places = sorted(work)
-        if self.most_piles is not None and _piles(left) + 1 >= self.most_piles:
+        if self.most_piles is not None and (piles := _piles(left)) + 1 >= self.most_piles:
             # The table is full: first whatever leaves the fewest piles.
-            fewest = {at: min(self._leaves(left, group) for group in self._groups(ready, at)) for at in places}
+            fewest = {at: min(piles + self._more(left, group) for group in self._groups(ready, at)) for at in places}
             places = [at for at in places if fewest[at] == min(fewest.values())]
         return max(places, key=worth)
 
@@ -251,15 +251,16 @@ class Search:
         """
         if self.most_piles is None or not groups:
             return groups
+        fewest = min(groups, key=lambda group: self._more(left, group))
+        return [fewest] if not begun or _piles(left) + self._more(left, fewest) <= self.most_piles else []
 
-        fewest = min(groups, key=lambda group: self._leaves(left, group))
-        return [fewest] if not begun or self._leaves(left, fewest) <= self.most_piles else []
-
-    def _leaves(self, left: Pending, group: Group) -> int:
-        """How many piles there are when a group is cut."""
-        after = dict(left)
-        self._cut(after, group)
-        return _piles(after)
+    def _more(self, left: Pending, group: Group) -> int:
+        """How many piles more there are when a group is cut."""
+        taken = [kind for kind, _ in group.taken]
+        piles_taken = () if group.sheet else taken
+        made = {part for kind in taken for part, _ in self.kinds.cut(kind, group.at).gives if part.axis}
+        new = sum(1 for part in made if (part, "") not in left or part in piles_taken)
+        return new - len(piles_taken)
 
     def _gave(self, before: Group, group: Group) -> bool:
         given = {made for kind, _ in before.taken for made, _ in self.kinds.cut(kind, before.at).gives}

@@ -24,12 +24,11 @@ from zester.core.cards.layers import Placed
 from zester.core.cards.study import Study
 from zester.core.cards.words import place_words
 from zester.core.care import LOOSE
-from zester.core.cutlist.notation import FOAM
 from zester.core.cutting.handwork import BEFORE, NO_TOOL, SCORE_SECONDS, Work, handwork
 from zester.core.errors import sure
 from zester.core.folds import Face
 from zester.core.lengths import show_length, with_unit
-from zester.core.pieces import Bit, CutPiece
+from zester.core.pieces import FOAM, Bit, CutPiece
 
 READY, DRY, PREPARE, FOLD, LAYER, RAISED, BAND, FINISH = range(8)
 # What comes first where the rules leave a choice.

@@ -1,11 +1,9 @@
 """``manage.py fit_worker``: a worker for the work in the background, until stopped."""
 
-import os
-
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 
-from zester.plans.worker import FitWorker, limit_memory
+from zester.plans.worker import FitWorker, give_way, limit_memory
 
 
 class Command(BaseCommand):
@@ -21,7 +19,7 @@ class Command(BaseCommand):
     def handle(self, *args, short: bool, interval: float, **options) -> None:
         """Work."""
         # The answer to a keystroke comes first, then what somebody waits for, then the rest.
-        os.nice(5 if short else 10)
+        give_way(5 if short else 10)
         limit_memory(settings.WORKER_MEMORY)
         worker = FitWorker(short=short, interval=interval)
         worker.configure_signals()
