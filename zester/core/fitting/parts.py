@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import Protocol
+from functools import cached_property
+from typing import Any, Protocol, TypeVar
 
 
 @dataclass(frozen=True)
@@ -25,6 +26,7 @@ class CutLimits:
 
 
 ANY_CUT = CutLimits()
+Result = TypeVar("Result")
 
 
 class Sides(Protocol):
@@ -70,6 +72,27 @@ class Part:
     def left_over(self) -> bool:
         """Whether nothing is made of it."""
         return not self.axis and self.size is None
+
+    @cached_property
+    def alike(self) -> tuple[Any, ...]:
+        """What parts that are cut alike have in common."""
+        if not self.axis:
+            return self.width, self.height
+        first, second = self.halves
+        return self.width, self.height, self.axis, self.at, first.alike, second.alike
+
+    @cached_property
+    def known(self) -> dict[Any, Any]:
+        """What was worked out of it alone (``remembered``)."""
+        return {}
+
+
+def remembered(part: Part, key: object, work: Callable[[], Result]) -> Result:
+    """What comes of a part alone, worked out once: a search has the same parts again and again. Not to be changed."""
+    if key not in part.known:
+        part.known[key] = work()
+    result: Result = part.known[key]
+    return result
 
 
 def cut_part(width: int, height: int, axis: str, at: int, first: Part, second: Part) -> Part:

@@ -18,7 +18,7 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from zester.core.fitting.parts import Part, along
+from zester.core.fitting.parts import Part, along, remembered
 from zester.core.pace import DEFAULT_PACE, Pace
 
 IN_HAND = 0.5
@@ -46,6 +46,10 @@ def groups_of(tree: Part) -> Counter[Group]:
     The largest strips are cut off first; what is left over remains, or else a strip that may be a little off, best one
     whose length is needed once.
     """
+    return remembered(tree, groups_of, lambda: _groups_of(tree))
+
+
+def _groups_of(tree: Part) -> Counter[Group]:
     found: Counter[Group] = Counter()
     waiting = [tree]
     while waiting:
@@ -74,7 +78,8 @@ def slack(part: Part, axis: str) -> bool:
     """Whether a part may be a little off along an axis: nothing that counts is made of that side without measuring."""
     if not part.axis:
         return part.left_over
-    return (any if part.axis == axis else all)(slack(strip, axis) for strip in strips_of(part))
+    some = any if part.axis == axis else all
+    return remembered(part, (slack, axis), lambda: some(slack(strip, axis) for strip in strips_of(part)))
 
 
 def _cut_off(strips: list[Part], axis: str) -> list[tuple[int, int]]:

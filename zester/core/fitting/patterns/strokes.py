@@ -20,12 +20,11 @@ Key = tuple[Any, ...]
 
 def part_key(part: Part, into: Counter[Key] | None = None, copies: int = 1) -> Key:
     """What makes parts alike; if ``into`` is given every cut part below is counted there, ``copies`` times."""
-    if not part.axis:
-        return (part.width, part.height)
+    if into is None or not part.axis:
+        return part.alike
     first, second = (part_key(half, into, copies) for half in part.halves)
     key = (part.width, part.height, part.axis, part.at, first, second)
-    if into is not None:
-        into[key] += copies
+    into[key] += copies
     return key
 
 

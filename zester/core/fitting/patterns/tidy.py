@@ -15,7 +15,7 @@ from collections.abc import Iterable
 from itertools import groupby
 from operator import itemgetter
 
-from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, along, beside, left_beside
+from zester.core.fitting.parts import ANY_CUT, CutLimits, Part, along, beside, left_beside, remembered
 from zester.core.fitting.patterns.handling import add_up, groups_of, seconds_of_groups
 from zester.core.fitting.patterns.strokes import part_key
 
@@ -27,6 +27,10 @@ def tidy(part: Part, halve: bool, limits: CutLimits = ANY_CUT) -> Part:
     """
     if not part.axis:
         return part
+    return remembered(part, (tidy, halve, limits), lambda: _tidied(part, halve, limits))
+
+
+def _tidied(part: Part, halve: bool, limits: CutLimits) -> Part:
     strips = [tidy(strip, halve, limits) for strip in row_of(part, part.axis)]
     useful = [strip for strip in strips if not strip.left_over]
     if not useful:
