@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import segno
 from django.utils.safestring import SafeString, mark_safe
 
@@ -20,7 +22,11 @@ def code_svg(text: str) -> SafeString:
     return mark_safe(_made(text).svg_inline(border=_QUIET, omitsize=True, svgclass=None, lineclass=None))  # noqa: S308
 
 
+@lru_cache(maxsize=4096)
 def code_picture(text: str) -> SafeString:
-    """The code as points, for files: a hundred drawn ones on labels are half of the work of setting them."""
+    """The code as points, for files: a hundred drawn ones on labels are half of the work of setting them.
+
+    Remembered: a file that was made already is known by its page, which is put together every time it is asked for.
+    """
     picture = _made(text).png_data_uri(border=_QUIET, scale=_POINTS)
     return mark_safe(f'<img src="{picture}" alt="">')  # noqa: S308
