@@ -453,6 +453,33 @@ class MemoryTests(SimpleTestCase):
         self.assertEqual(done.stdout.strip(), "refused 1000000")
 
 
+class GivesWayTests(SimpleTestCase):
+    """Seen from a process of its own: what has given way does not come back."""
+
+    def niceness(self, session: bool) -> list[str]:
+        """Its own, and its session's where the system has such a thing, once it has given way."""
+        program = (
+            "import os, django\ndjango.setup()\nfrom zester.plans.worker import AUTOGROUP, give_way\n"
+            "before = AUTOGROUP.read_text().split()[-1] if AUTOGROUP.exists() else '0'\ngive_way(7)\n"
+            "print(os.nice(0), before, AUTOGROUP.read_text().split()[-1] if AUTOGROUP.exists() else 'none')"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", program], capture_output=True, text=True, timeout=60, check=True,
+            start_new_session=session,
+        )  # fmt: skip
+        return done.stdout.split()
+
+    def test_a_worker_with_a_session_of_its_own_lowers_that_too(self):
+        own, before, after = self.niceness(session=True)
+        self.assertGreaterEqual(int(own), 7)
+        self.assertIn((before, after), [("0", "7"), ("0", "none")])
+
+    def test_one_started_by_hand_leaves_the_others_of_its_session_alone(self):
+        own, before, after = self.niceness(session=False)
+        self.assertGreaterEqual(int(own), 7)
+        self.assertIn(after, (before, "none"))
+
+
 class LibraryTests(SimpleTestCase):
     """The task library's inside that the worker leans on."""
 
