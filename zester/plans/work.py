@@ -103,6 +103,11 @@ def _before(kind: str) -> QuerySet:
     return before.values_list("fit__class_paper__card_class", "status")[:MOST_BEFORE]
 
 
+def first_plans_wait() -> bool:
+    """Whether a first plan is to be begun now or in a moment."""
+    return any(status == Work.Status.WAITING for _, status in _before(str(Work.Kind.QUICK)))
+
+
 def settle_now(card_class: int) -> datetime.timedelta:
     """How long after a change a first plan for this class, by key, is begun now."""
     before = _before(str(Work.Kind.QUICK))

@@ -93,6 +93,7 @@ class FitWorker(QueueWorker):
         self._looked_after = self._tidied = 0.0
         self._counted = time.monotonic()
         self._watch, self._clock = Watch(), SteadyClock()
+        self._short = short
 
     def shutdown(self, signum: int, frame) -> None:
         """Stop: what is being done gives way at its next step and is put back."""
@@ -135,6 +136,9 @@ class FitWorker(QueueWorker):
         ready = DBTaskResult.objects.ready().filter(backend_name=self.backend_name, queue_name__in=self.queue_names)
         if not ready.exists():
             return None
+        if self._short and doing.first_plans_wait():
+            # One is due in a moment: nothing is begun that would be in its way, however many proofs wait.
+            ready = ready.filter(queue_name=QUICK)
         try:
             with exclusive_transaction(ready.db):
                 task = ready.get_locked()

@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from zester.core.fitting.engine import Judge
-from zester.core.fitting.jobs.job import Bench, PaperJob, Sheet
+from zester.core.fitting.jobs.job import ON_SHELF, Bench, PaperJob, Sheet
 from zester.core.fitting.jobs.plan import PaperPlan
 from zester.core.fitting.size_mix import fit_sizes
 
@@ -69,7 +69,9 @@ def fit_offcuts_first(
     new = without_offcuts(paper)
     # Only measures: the one that is taken is fitted once more, with what time there is, for fewer minutes.
     plain = fit_sizes(new, bench, tell, seconds * _WITHOUT)
-    best = fit_sizes(paper, bench, tell, max(0.1, (end - time.monotonic()) / 2))
+    # For a first plan the sizes that are best without offcuts will do.
+    usual = frozenset[str]() if seconds >= _ENOUGH else frozenset(_sizes(plain))
+    best = fit_sizes(paper, bench, tell, max(0.1, (end - time.monotonic()) / 2), alone=usual)
     if new.pins == paper.pins and not _better(best, plain):
         return OffcutsFirst(
             _as_for(paper, _eased(new, plain, bench, tell, end, seconds, judge), best), 0, Decimal(0), 0
@@ -135,6 +137,10 @@ def _fewer(
             best = replace(plan, bound=best.bound, proven=best.proven)
             kept = {name: count for name, count in _used(best).items() if name in kept}
     return best, replace(paper, sheets=_only(paper, kept))
+
+
+def _sizes(plan: PaperPlan) -> set[str]:
+    return {layout.sheet.removesuffix(ON_SHELF) for layout in plan.on_sheets}
 
 
 def _only(paper: PaperJob, kept: dict[str, int]) -> tuple[Sheet, ...]:

@@ -29,9 +29,17 @@ _EASING = 0.7
 
 
 def fit_sizes(
-    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, judge: Judge | None = None
+    paper: PaperJob,
+    bench: Bench,
+    tell: Callable[[str], None],
+    seconds: float,
+    judge: Judge | None = None,
+    alone: frozenset[str] = frozenset(),
 ) -> PaperPlan:
-    """Fit a paper whose sizes and stock there may be several of. Parameters and errors are those of ``fit_paper``."""
+    """Fit a paper whose sizes and stock there may be several of. Parameters and errors are those of ``fit_paper``.
+
+    ``alone``: the sizes, by id, that are tried by themselves where there is little time; empty: all.
+    """
     sizes = [sheet for sheet in paper.sheets if not (sheet.is_offcut or sheet.is_on_shelf)]
     # Of a size of which there are only so many nobody can make all.
     counted = any(sheet.count is not None for sheet in sizes)
@@ -39,8 +47,8 @@ def fit_sizes(
         return fit_paper(paper, bench, tell, seconds, judge)
     end = time.monotonic() + seconds
     share = max(_LEAST, seconds * _ALONE / len(sizes))
-    alone = {size: _alone(paper, size, bench, tell, share) for size in sizes}
-    found = {size: plan for size, plan in alone.items() if plan}
+    tried = [size for size in sizes if size.id in alone] or sizes
+    found = {size: plan for size in tried if (plan := _alone(paper, size, bench, tell, share))}
     size = min(found, key=lambda each: _rank(found[each]), default=None)
     best = found[size] if size else None
     left = end - time.monotonic()

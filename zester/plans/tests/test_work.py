@@ -330,6 +330,21 @@ class QueueTests(TransactionTestCase):
             self.run_worker()
         self.assertEqual(begun, ["odd", "mira", "odd", "odd", "odd"])
 
+    def test_the_worker_for_short_work_begins_no_proof_when_a_first_plan_is_due_in_a_moment(self):
+        self.due()
+        self.run_worker(1)
+        doing.ask(PaperFit.objects.get(), Work.Kind.PROVE)
+        self.due()
+        stranger = get_user_model().objects.create_user("odd")
+        make_paper(stranger)
+        make_class(stranger, "Mat 2 x 2 brass", participants=3)
+        self.run_worker(3, short=True)
+        waiting = Work.objects.filter(status="waiting").order_by("kind")
+        self.assertEqual(list(waiting.values_list("kind", flat=True)), ["prove", "quick"])
+        self.due()
+        self.run_worker(4, short=True)
+        self.assertFalse(waiting.exists())
+
     def test_where_others_wait_a_first_plan_is_begun_when_somebody_has_stopped_typing(self):
         Work.objects.all().delete()
         # At three letters a second.
