@@ -116,7 +116,7 @@ class FirstHourJourneys(BrowserTests):
         page.get_by_title("Your account").click()
         page.get_by_role("link", name="Save everything you have here").click()
         self.check_accessible()
-        page.get_by_role("button", name="Save everything").click()
+        page.get_by_role("button", name="Save everything", exact=True).click()
         with page.expect_download() as saved:
             page.get_by_role("link", name="Save it").click()
         file = Path(tempfile.mkdtemp()) / saved.value.suggested_filename

@@ -77,7 +77,7 @@ class Served(RealServerTests):
     def everything(self) -> Path:
         """The file that "Save everything" makes."""
         self.page.goto(f"{self.base}/archive/")
-        self.page.get_by_role("button", name="Save everything").click()
+        self.page.get_by_role("button", name="Save everything", exact=True).click()
         with self.page.expect_download() as saved:
             self.page.get_by_role("link", name="Save it").click()
         return saved.value.path()

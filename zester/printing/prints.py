@@ -37,6 +37,8 @@ _QUEUE, _PRIORITY = "prove", 30
 MOST_WAITING = 20
 # A file nobody has looked at for so long is made anew when it is asked for.
 KEPT = datetime.timedelta(days=7)
+# What is not made after so long was lost, or nobody works; asked for again it is another.
+LONGEST = datetime.timedelta(hours=1)
 UNMADE = (Print.State.WAITING, Print.State.MAKING)
 
 # Writes a file of a kind and returns what to know about it, mostly nothing. What is made of other apps' things is said
@@ -79,7 +81,7 @@ def asked_anew(user: AbstractBaseUser, kind: str, name: str, title: str) -> Prin
     """A file of how things are now, in place of the last of its kind; one that is not made yet serves."""
     mine = Print.objects.filter(owner=user, kind=kind)
     with transaction.atomic():
-        unmade = mine.filter(state__in=UNMADE).first()
+        unmade = mine.filter(state__in=UNMADE, asked_at__gt=timezone.now() - LONGEST).first()
         if unmade:
             return unmade
         for old in mine:
@@ -96,8 +98,13 @@ def _whole(path: Path) -> Iterator[IO[bytes]]:
     """To write all of a file or nothing: who is stopped in the middle leaves no half one."""
     # Its name says whose it is, so that tidying leaves it.
     with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f"{path.stem}.", delete=False) as unfinished:
-        yield unfinished
-    Path(unfinished.name).replace(path)
+        there = Path(unfinished.name)
+        try:
+            yield unfinished
+        except BaseException:
+            there.unlink()
+            raise
+    there.replace(path)
 
 
 @task(queue_name=_QUEUE, priority=_PRIORITY)

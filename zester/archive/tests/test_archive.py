@@ -1,5 +1,6 @@
 """Everything in one file and back: compared object by object; a file that does not hold together makes nothing."""
 
+import datetime
 import io
 import json
 import tempfile
@@ -315,11 +316,14 @@ class ArchiveTests(Archives):
             for _ in range(2):
                 page = self.client.post(reverse("archive:save"), follow=True)
                 self.assertContains(page, "It can be saved here as soon as it is there.")
-        mine = Print.objects.get()
         self.assertContains(self.client.get(reverse("archive:archive")), "The file asked for")
         self.assertNotContains(self.client.get(reverse("printing:files")), "Everything in one file")
+        # One that was lost is not waited for for ever.
+        Print.objects.update(asked_at=timezone.now() - datetime.timedelta(hours=2))
+        self.saved()
+        mine = Print.objects.get()
+        mine.file.unlink()
         # Nobody else sees it; and what is not kept any more says so.
-        Print.objects.update(state="done")
         page = reverse("printing:waiting", args=[mine.pk])
         self.assertContains(self.client.get(page), "The file is not kept any more")
         self.client.force_login(self.other)

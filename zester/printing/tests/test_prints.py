@@ -73,6 +73,9 @@ class WaitingTests(SignedInTests):
         waiting = reverse("printing:waiting", args=[Print.objects.get().pk])
         with mock.patch("zester.printing.prints.pdf_of", side_effect=ValueError("odd")), self.assertLogs("zester"):
             self.work()
+        # Nothing half made is left; the same may have been made for another test.
+        made = Print.objects.get()
+        self.assertLessEqual({path.suffix for path in made.folder.glob(f"{made.key}*")}, {".pdf"})
         page = self.client.get(waiting)
         self.assertContains(page, "The file could not be made.")
         self.assertNotContains(page, "hx-get")
