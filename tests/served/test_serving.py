@@ -80,6 +80,10 @@ class Served(RealServerTests):
         self.page.get_by_role("button", name="Save everything", exact=True).click()
         with self.page.expect_download() as saved:
             self.page.get_by_role("link", name="Save it").click()
+        # Coming back it is a page, not the part of it that was asked for last.
+        self.page.goto(f"{self.base}/archive/")
+        self.page.go_back()
+        self.page.get_by_role("heading", name="Everything in one file").wait_for()
         return saved.value.path()
 
 

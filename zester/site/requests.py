@@ -1,4 +1,4 @@
-"""Every request has a number: it stands in the log, in the answer's header, and on the page of an error."""
+"""Every request has a number, in the log, the answer's header, and on the page of an error; what browsers may keep."""
 
 from __future__ import annotations
 
@@ -30,6 +30,21 @@ def number_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[
             _number.reset(token)
 
     return numbered
+
+
+def parts_are_not_kept(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
+    """Middleware: a part of a page, asked for by its script, is no page to come back to.
+
+    Some parts have the address of their page; the browser's back button showed the part alone.
+    """
+
+    def answered(request: HttpRequest) -> HttpResponse:
+        response = answer(request)
+        if "HX-Request" in request.headers:
+            response.setdefault("Cache-Control", "no-store")
+        return response
+
+    return answered
 
 
 class WithNumber(logging.Filter):

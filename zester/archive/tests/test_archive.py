@@ -316,7 +316,7 @@ class ArchiveTests(Archives):
             for _ in range(2):
                 page = self.client.post(reverse("archive:save"), follow=True)
                 self.assertContains(page, "It can be saved here as soon as it is there.")
-        self.assertContains(self.client.get(reverse("archive:archive")), "The file asked for")
+        self.assertContains(self.client.get(reverse("archive:archive")), "The file you asked for")
         self.assertNotContains(self.client.get(reverse("printing:files")), "Everything in one file")
         # One that was lost is not waited for for ever.
         Print.objects.update(asked_at=timezone.now() - datetime.timedelta(hours=2))
