@@ -41,7 +41,7 @@ def parts_are_not_kept(answer: Callable[[HttpRequest], HttpResponse]) -> Callabl
     def answered(request: HttpRequest) -> HttpResponse:
         response = answer(request)
         if "HX-Request" in request.headers:
-            response.setdefault("Cache-Control", "no-store")
+            response["Cache-Control"] = "no-store"
         return response
 
     return answered
