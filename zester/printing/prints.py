@@ -123,6 +123,9 @@ def _make(chosen: Print) -> None:
     except OSError as error:
         log.warning("a file could not be made: %s", error)
         _end(chosen, Print.State.FAILED, NO_PANGO if "pango" in str(error).lower() else "Try it once more.")
+    except MemoryError:
+        log.warning("a file needs more memory than a worker may take")
+        _end(chosen, Print.State.FAILED, "It is more than can be made in one file: ask for a part of it.")
     except Exception:
         log.exception("a file could not be made")
         _end(chosen, Print.State.FAILED, "Something went wrong. Try it once more.")

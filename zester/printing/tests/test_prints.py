@@ -82,6 +82,11 @@ class WaitingTests(SignedInTests):
         page = self.client.get(waiting)
         self.assertContains(page, "The file could not be made.")
         self.assertNotContains(page, "hx-get")
+        # What is too large says what would help.
+        self.client.get(self.address)
+        with mock.patch("zester.printing.prints.pdf_of", side_effect=MemoryError), self.assertLogs("zester"):
+            self.work()
+        self.assertContains(self.client.get(waiting), "ask for a part of it")
         self.client.get(self.address)
         self.work()
         self.assertTrue(Print.objects.get().ready)
