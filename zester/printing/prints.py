@@ -84,9 +84,7 @@ def asked_anew(user: AbstractBaseUser, kind: str, name: str, title: str) -> Prin
         unmade = mine.filter(state__in=UNMADE, asked_at__gt=timezone.now() - LONGEST).first()
         if unmade:
             return unmade
-        for old in mine:
-            old.file.unlink(missing_ok=True)
-            old.delete()
+        mine.delete()
         made = Print.objects.create(owner=user, kind=kind, key=secrets.token_hex(16), name=name, title=title)
         made.folder.mkdir(parents=True, exist_ok=True)
         print_task.enqueue(made.pk)
@@ -155,6 +153,12 @@ def _next_turn(held: ExitStack) -> Print | None:
         chosen.save(update_fields=["state", "began_at", "turn"])
         return chosen
     return None
+
+
+def clear_away(instance: Print, **_) -> None:
+    """Hears that a file is forgotten."""
+    for path in (instance.file, instance.source, instance.lock):
+        path.unlink(missing_ok=True)
 
 
 def before(made: Print) -> int:

@@ -173,6 +173,8 @@ class TurnTests(TestCase):
             print_task.func(0)
         Print.objects.filter(pk=old.pk).update(used_at=timezone.now() - KEPT - datetime.timedelta(hours=1))
         self.odo.delete()
+        # At once, not when it is tidied: a file may hold everything of somebody.
+        self.assertFalse(gone.file.exists())
         self.assertEqual(tidy(), 1)
         self.assertEqual([each.file.exists() for each in (old, new, gone)], [False, True, False])
         self.assertFalse(gone.folder.exists())
