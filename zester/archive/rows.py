@@ -88,7 +88,7 @@ KINDS = (
     Kind("needs", PaperFit, IN_CLASS, {"class_paper": "papers_of_classes", "shown": "plans", "offered": "plans"}),
     Kind("runs", Run, f"fit__{IN_CLASS}", {"fit": "needs", "plan": "plans"}),
     Kind("ticks", Tick, f"run__fit__{IN_CLASS}", {"run": "runs"}, ("key",)),
-    Kind("packed", Mark, "card_class__owner", {"card_class": "classes"}, ("key",), keyed=("what",)),
+    Kind("packed", Mark, "card_class__owner", {"card_class": "classes"}, ("key", "wanted"), keyed=("what",)),
     Kind("short", Shortage, "card_class__owner", _SHORT, ("refit",), keyed=("lacking",)),
     Kind("cut_papers", CutLog, "owner", {"plan": "plans"}),
 )

@@ -4,20 +4,23 @@ from django.apps import AppConfig
 
 
 class BagsConfig(AppConfig):
-    """Says how the Pack station stands; hears when what is missing is cut again."""
+    """Says how the Pack station stands; hears when what is missing is cut again, and when a class was counted."""
 
     name = "zester.bags"
 
     def ready(self) -> None:
         """Be asked."""
+        from zester.bags.marks import follow_counts
         from zester.bags.models import Mark
         from zester.bags.shortages import came_back
         from zester.bags.station import pack_states
         from zester.bench.refits import refitted
         from zester.classes.held import register_done
+        from zester.classes.signals import class_counted
         from zester.site import stations
 
         refitted.connect(came_back)
+        class_counted.connect(follow_counts)
         register_done(lambda card_class: Mark.objects.filter(card_class=card_class).exists())
 
         stations.register("pack", "Pack", "bags:pack", pack_states)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import QuerySet
 
 from zester.bags.board import Board, ShownKit, ShownStack, board_of, board_with, digest, kit_of
 from zester.bags.models import Mark
@@ -15,10 +16,11 @@ from zester.bags.shortages import say_anew
 from zester.classes.held import follow_again, hold_designs
 from zester.classes.models import CardClass
 from zester.classes.people import set_state
-from zester.classes.services import count_class, hold_class, recount
+from zester.classes.services import CountedClass, count_class, hold_class, recount
 from zester.core.errors import ZesterError, storable
 from zester.core.kits.demand import PERSON
 from zester.core.kits.packing import BAGGINGS
+from zester.site.prepared import prepared
 
 MOST_TICKS = 500
 LARGEST = 200_000
@@ -61,6 +63,24 @@ def _tick(entry: dict) -> Tick:
     if not isinstance(device, str) or not storable(device + what):
         raise ValueError("no name")
     return Tick(UUID(str(entry["key"])), kind, what, on, device[:40])
+
+
+@prepared
+def _marks_of(card_class: int) -> QuerySet:
+    return Mark.objects.filter(card_class=card_class).values_list("pk", "what", "wanted")
+
+
+def follow_counts(sender: type, counted: CountedClass, **_) -> None:
+    """Hears that a class was counted: what is packed for nobody any more is not one of the bags that are packed."""
+    marks = _marks_of(counted.card_class.pk)
+    if not marks:
+        return
+    kits = counted.packed.kits
+    known = {kit.key for kit in kits} | {bag.key for kit in kits for bag in kit.bags}
+    for wanted in (True, False):
+        changed = [pk for pk, what, was in marks if was != wanted and (what in known) == wanted]
+        if changed:
+            Mark.objects.filter(pk__in=changed).update(wanted=wanted)
 
 
 @transaction.atomic
@@ -191,8 +211,8 @@ def hand_on(card_class: CardClass, what: str, to: str) -> None:
     row = next((each for each in board.surplus if each.mark.what == what), None)
     if row is None or to not in {each.kit.key for each in row.fits}:
         raise ZesterError("That kit holds something else, or is packed", mend="Look at the list again")
-    row.mark.what = f"{to}{what.removeprefix(row.kit)}"
-    row.mark.save(update_fields=["what"])
+    row.mark.what, row.mark.wanted = f"{to}{what.removeprefix(row.kit)}", True
+    row.mark.save(update_fields=["what", "wanted"])
     _move_people(card_class, {to: ""})
 
 

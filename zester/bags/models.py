@@ -29,6 +29,8 @@ class Mark(models.Model):
     device = models.CharField(max_length=40, blank=True)
     # The state of the person whose last kit this was, before they were said to be packed for.
     moved_from = models.CharField(max_length=9, blank=True)
+    # Whether its kit is still somebody's, by the last count of the class.
+    wanted = models.BooleanField(default=True, editable=False)
 
     class Meta:
         ordering = ["at", "pk"]

@@ -25,7 +25,8 @@ def pack_states(classes: Iterable[CardClass]) -> dict[int, State]:
 def _counts(classes: list[int]) -> QuerySet:
     """One question for both: the list of classes asks few."""
     open_states = (Shortage.State.OPEN, Shortage.State.BENCH)
-    packed = _counted(Mark.objects.filter(card_class__in=classes, what__regex=r"-[A-Za-z][A-Za-z0-9]*$"), "packed")
+    marks = Mark.objects.filter(card_class__in=classes, wanted=True, what__regex=r"-[A-Za-z][A-Za-z0-9]*$")
+    packed = _counted(marks, "packed")
     short = _counted(Shortage.objects.filter(card_class__in=classes, state__in=open_states), "short")
     return packed.union(short, all=True)
 

@@ -110,9 +110,17 @@ class BoardTests(PackingTests):
         self.assertContains(page, "Packed, but its order is gone", 2)
         self.assertContains(page, "Odo Brackwater, bag A")
         self.assertContains(page, "it is for Ines Falk now, who gets the same")
+        # It is none of the bags that are packed: not in the thread, nor on the list of classes.
+        bags = self.board().packed.bags_in_all
+        self.assertNotContains(page, f"2 of {bags} bags")
         ines = self.kit("Ines")
         self.client.post(self.address("surplus"), {"what": f"{odo}-A", "to": ines})
         self.assertTrue(self.board().bags[f"{ines}-A"].done)
+        self.assertContains(self.client.get(self.address("pack")), f"1 of {bags} bags")
+        # Wanted again it is packed again.
+        keep_person(self.person("Odo"), {key: 2 for key in orders})
+        self.assertContains(self.client.get(self.address("pack")), f"2 of {bags + 2} bags")
+        keep_person(self.person("Odo"), orders)
         refused = self.client.post(self.address("surplus"), {"what": f"{odo}-B", "to": self.kit("Tove")}, follow=True)
         self.assertContains(refused, "holds something else")
         self.client.post(self.address("surplus"), {"what": f"{odo}-B", "to": ""})

@@ -12,6 +12,7 @@ import json
 import os
 import random
 import re
+import uuid
 from collections import Counter
 from decimal import Decimal
 from unittest import mock
@@ -22,8 +23,9 @@ from django.urls import reverse
 
 from tests.people import A_GOOD_ORDER, SignedInTests, fitted, make_paper
 from zester.bags.board import board_of
-from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Substitution
-from zester.classes.people import add_people, keep_offer, sayable_of
+from zester.bags.marks import Tick, tick
+from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Participant, Substitution
+from zester.classes.people import add_people, keep_offer, sayable_of, set_state
 from zester.classes.services import add_card, recount
 from zester.core.kits.order_lines import read_people
 from zester.core.kits.packing import BAGGINGS
@@ -59,6 +61,7 @@ class RandomClass:
 
     def __init__(self, owner, papers, seed: int):
         self.dice, self.owner, self.papers = random.Random(seed), owner, papers
+        self.to_choose = [paper for paper in papers if paper.kind == "patterned"]
         self.made = CardClass.objects.create(
             owner=owner,
             title=f"Evening {seed}",
@@ -100,6 +103,7 @@ class RandomClass:
             ("card stock", {"pools": {"patterned": "none"}}),
             ("class only", {"pools": none, "bits": False, "kit_list": False}),
             ("to cut", {"pools": {"patterned": self.dice.choice(["portions", "whole", "own"])}, "sets": 2}),
+            ("to choose", {"choose": 2, "among": [paper.key for paper in self.to_choose]}),
         ]
         for name, more in self.dice.sample(kinds, self.dice.randint(0, 3)):
             keep_offer(Offer(card_class=self.made, name=name, **more))
@@ -111,7 +115,9 @@ class RandomClass:
             what = (
                 f": {self.dice.choice(offers)} {self.dice.randint(1, 2)}" if offers else f" {self.dice.randint(1, 2)}"
             )
-            lines.append(f"{name}{what}, {self.dice.choice(['booked', 'paid', 'waiting', 'cancelled'])}")
+            papers = self.dice.sample([paper.name for paper in self.to_choose], self.dice.randint(0, 2))
+            chosen = f", papers {', '.join(papers)}" if papers and "to choose" in what else ""
+            lines.append(f"{name}{what}{chosen}, {self.dice.choice(['booked', 'paid', 'waiting', 'cancelled'])}")
         read = read_people("\n".join(lines), sayable_of(self.made))
         add_people(self.made, [row.person for row in read])
 
@@ -137,8 +143,10 @@ class FiguresTests(SignedInTests):
             self.paper,
             make_paper(self.user, "Chalk Moon", price=Decimal("0.40")),
             make_paper(self.user, "Star Chart", "12x12", kind="patterned", price=Decimal("0.95")),
+            make_paper(self.user, "Kite Tails", "12x12", kind="patterned", price=Decimal("0.95")),
+            make_paper(self.user, "Moon Rays", "12x12", kind="patterned"),
         ]
-        for paper, count in zip(self.papers, (None, 6, 40), strict=True):
+        for paper, count in zip(self.papers, (None, 6, 40, 3, None), strict=True):
             if count is not None:
                 stock_take(paper, None, count)
         Bit.objects.create(owner=self.user, name="gem", on_hand=9, pack=20, price=Decimal("2.40"))
@@ -163,19 +171,41 @@ class FiguresTests(SignedInTests):
                 CardClass.objects.all().delete()
             with self.subTest(seed=seed):
                 self.made = RandomClass(self.user, self.papers, seed).made
-                fitted(self.made)
-                self.made = CardClass.objects.get(pk=self.made.pk)
-                self.board = board_of(self.made)
-                if not self.board.counted.all_pieces:
+                if not self.all_say_the_same():
                     continue
-                self.cards_and_pieces()
-                self.sheets_and_money()
-                self.minutes()
-                self.bags_and_kits()
-                self.bits()
-                self.exports()
                 if seed == FIRST:
                     self.on_paper()
+                if self.somebody_cancels_who_is_packed_for():
+                    self.all_say_the_same()
+
+    def all_say_the_same(self) -> bool:
+        """Whether there is something to say; all pages are read."""
+        fitted(self.made)
+        self.made = CardClass.objects.get(pk=self.made.pk)
+        self.board = board_of(self.made)
+        if not self.board.counted.all_pieces:
+            return False
+        self.cards_and_pieces()
+        self.sheets_and_money()
+        self.minutes()
+        self.bags_and_kits()
+        self.bits()
+        self.exports()
+        return True
+
+    def somebody_cancels_who_is_packed_for(self) -> bool:
+        """Whether there is somebody: what was packed for them is told to be nobody's, and is counted no more."""
+        named = [shown for shown in self.board.kits if shown.kit.person]
+        if not named:
+            return False
+        person = Participant.objects.get(pk=named[0].kit.person)
+        packed = [bag.bag.key for shown in named for bag in shown.bags if shown.kit.person == str(person.pk)]
+        answers, _ = tick(self.made, [Tick(uuid.uuid4(), "thing", bag, True, "x") for bag in packed])
+        set_state(self.made, {person.pk: Participant.objects.get(pk=person.pk).state}, "cancelled")
+        self.assertEqual([each.mark.what for each in board_of(self.made).surplus], packed, answers)
+        page = self.text("bags:pack")
+        self.assertEqual(page.count("Packed, but its order is gone"), len(packed))
+        return True
 
     def printed(self, name: str, *args) -> str:
         """The words of a PDF."""
