@@ -118,7 +118,7 @@ class BoardTests(PackingTests):
         self.assertTrue(self.board().bags[f"{ines}-A"].done)
         self.assertContains(self.client.get(self.address("pack")), f"1 of {bags} bags")
         # Wanted again it is packed again.
-        keep_person(self.person("Odo"), {key: 2 for key in orders})
+        keep_person(self.person("Odo"), dict.fromkeys(orders, 2))
         self.assertContains(self.client.get(self.address("pack")), f"2 of {bags + 2} bags")
         keep_person(self.person("Odo"), orders)
         refused = self.client.post(self.address("surplus"), {"what": f"{odo}-B", "to": self.kit("Tove")}, follow=True)
