@@ -126,6 +126,17 @@ class BoardTests(PackingTests):
         self.client.post(self.address("surplus"), {"what": f"{odo}-B", "to": ""})
         self.assertEqual(self.board().surplus, [])
 
+    def test_what_is_packed_stands_there_too_when_nobody_comes_any_more(self):
+        ines = self.kit("Ines")
+        self.pack_kit(ines)
+        for person in self.card_class.people.all():
+            set_state(self.card_class, {person.pk: person.state}, "cancelled")
+        page = self.client.get(self.address("pack"))
+        self.assertContains(page, "Nobody gets a kit")
+        self.assertContains(page, "Packed, but its order is gone", 3)
+        self.client.post(self.address("surplus"), {"what": ines, "to": ""})
+        self.assertContains(self.client.get(self.address("pack")), "Packed, but its order is gone", 2)
+
     def test_how_a_kit_is_packed_is_chosen_before_anything_is_packed(self):
         self.client.post(self.address("how"), {"bagging": "card"})
         self.assertEqual(self.board().card_class.n_bags, 3 * 3 + 3)
