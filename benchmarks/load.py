@@ -190,6 +190,8 @@ def prepare(people: int) -> None:
     from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY, get_user_model
     from django.middleware.csrf import _get_new_csrf_string
 
+    from django_tasks_db.models import DBTaskResult
+
     from zester.accounts.sessions import SessionStore
     from zester.classes.models import CardClass, ClassPaper
     from zester.demo.data import TITLE, load
@@ -218,6 +220,8 @@ def prepare(people: int) -> None:
         card = evening.class_cards.first().card_id
         print(evening.pk, card, session.session_key, _get_new_csrf_string())
     Work.objects.all().delete()
+    # Thousands that would only be found to be done, while the people already wait.
+    DBTaskResult.objects.all().delete()
 
 
 @dataclass

@@ -21,12 +21,12 @@ from zester.classes.models import CardClass, Trimmer
 from zester.core.cutting.learning import Taken, learnt
 from zester.core.cutting.mishap import Stand, begun
 from zester.core.cutting.record import read_steps, read_table, steps_data, table_data
-from zester.core.cutting.steps import KEEP, PILE, CutSteps, Step, cutting_steps
+from zester.core.cutting.steps import KEEP, PILE, CutSteps, Step
 from zester.core.cutting.table import Lying, Table
 from zester.core.pace import Pace
 from zester.core.stock.offcut_lines import OffcutLine
-from zester.plans.kept import Made, habits_of, names_for, read_made
-from zester.plans.models import PaperFit, PaperPlan
+from zester.plans.kept import Made, habits_of, names_for, plan_steps, read_made
+from zester.plans.models import PaperFit
 from zester.plans.standing import papers_in
 from zester.site.prepared import prepared
 from zester.supply.booking import Opened, cut, let_go
@@ -57,9 +57,7 @@ def steps_of(fit: PaperFit, made: Made | None = None) -> CutSteps:
     known = repr((fit.shown.made_at.timestamp(), fit.shown.stage, habits.pace, habits.most_piles, sorted(habits.bears)))
     found = cache.get(f"steps-{fit.shown_id}")
     if found is None or found[0] != known:
-        made = made or read_made(fit.shown)
-        thorough = fit.shown.stage != PaperPlan.Stage.QUICK
-        found = known, cutting_steps(made.paper, made.plan, made.job.bench, habits, thorough)
+        found = known, plan_steps(fit.shown, habits, made)
         cache.set(f"steps-{fit.shown_id}", found, A_DAY)
     return found[1]
 

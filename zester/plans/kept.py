@@ -14,7 +14,8 @@ from zester.classes.follow import later as count_later
 from zester.core.choices import Choice, figures
 from zester.core.class_job import SHEET_ID
 from zester.core.cutting.habits import Habits
-from zester.core.cutting.steps import cutting_steps
+from zester.core.cutting.record import read_steps, steps_data
+from zester.core.cutting.steps import CutSteps, cutting_steps
 from zester.core.errors import PlanError
 from zester.core.fitting.jobs.check_plan import check_paper
 from zester.core.fitting.jobs.job import Job, PaperJob
@@ -25,7 +26,7 @@ from zester.core.fitting.jobs.plan import Plan as WholePlan
 from zester.core.fitting.jobs.plan import read_plan, write_plan
 from zester.core.fitting.jobs.rest import WasMade
 from zester.core.fitting.jobs.supply import used_sheets
-from zester.plans.models import PaperFit, PaperPlan
+from zester.plans.models import LARGE, PaperFit, PaperPlan
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.uses import open_stock, promised, who
 from zester.site.prepared import prepared
@@ -90,6 +91,8 @@ class Replayed:
     """The plan."""
     text: str
     """It as it is stored."""
+    steps: dict
+    """The steps that cut it, as they are stored."""
     comes_to: Choice
     """Its figures."""
 
@@ -99,9 +102,23 @@ def replayed(fit: PaperFit, job: Job, plan: Plan, stage: str) -> Replayed:
     (paper,) = job.papers
     text = write_plan(WholePlan(job.unit, (plan,)))
     check_paper(paper, read_plan(text).papers[0], job.bench)
-    thorough = stage != PaperPlan.Stage.QUICK
-    steps = cutting_steps(paper, plan, job.bench, habits_of(fit, fit.pieces), thorough)
-    return Replayed(plan, text, figures("", paper, plan, job.bench, steps))
+    habits = habits_of(fit, fit.pieces)
+    steps = cutting_steps(paper, plan, job.bench, habits, thorough=stage != PaperPlan.Stage.QUICK)
+    kept = {"habits": _told(habits), "steps": steps_data(steps.steps), "places": steps.places}
+    return Replayed(plan, text, kept, figures("", paper, plan, job.bench, steps))
+
+
+def plan_steps(plan: PaperPlan, habits: Habits, made: Made | None = None) -> CutSteps:
+    """The steps that cut a plan somebody's way: as the plan was kept with them, or worked out for other habits."""
+    kept = plan.steps
+    if kept and kept["habits"] == _told(habits):
+        return CutSteps(read_steps(kept["steps"]), kept["places"])
+    made = made or read_made(plan)
+    return cutting_steps(made.paper, made.plan, made.job.bench, habits, thorough=plan.stage != PaperPlan.Stage.QUICK)
+
+
+def _told(habits: Habits) -> str:
+    return repr((habits.pace, habits.most_piles, sorted(habits.bears)))
 
 
 def keep_plan(
@@ -126,6 +143,7 @@ def keep_plan(
         front=known.front if known else [],
         job=write_job(job),
         plan=ready.text,
+        steps=ready.steps,
         pieces=fit.pieces,
         stage=stage,
         seconds=seconds,
@@ -168,7 +186,7 @@ def _known(class_paper: int, need: str, fit: int) -> QuerySet[PaperPlan]:
     """The plans for a need that no other part was cut by."""
     cut = PaperFit.objects.filter(class_paper=class_paper, held__in=PaperFit.DONE).exclude(pk=fit)
     known = PaperPlan.objects.filter(class_paper=class_paper, need=need, missing=0)
-    return known.exclude(pk__in=cut.values("shown")).defer("plan", "job", "pieces", "advice", "front")
+    return known.exclude(pk__in=cut.values("shown")).defer(*LARGE)
 
 
 def _renamed(fit: PaperFit, kept: PaperPlan) -> PaperPlan | None:

@@ -16,6 +16,8 @@ from zester.site.shapes import ShapeField
 
 # Between a paper's key and the number of a supplement in addresses.
 PART_SIGN = "--"
+# What of a plan only pages about that plan read.
+LARGE = ("job", "plan", "pieces", "advice", "front", "steps")
 
 
 class PaperPlan(models.Model):
@@ -66,6 +68,8 @@ class PaperPlan(models.Model):
     advice = ShapeField(shape="plan-advice/1", default=dict)
     # Plans from the thriftiest to the easiest to cut, and everybody's own sheets, as ``core.choices`` writes them.
     front = ShapeField(shape="plan-choices/1", default=list)
+    # The steps that cut it, and the habits they are for, as ``kept.py`` writes them; none of plans from elsewhere.
+    steps = ShapeField(shape="plan-steps/1", default=dict)
     # What proves that no plan costs less, as ``core.fitting.proofs`` writes it, with its format.
     proof = models.JSONField(default=dict)
     # What fewer and more people would take: runs of numbers of kits that need the same, and how many there are now.
@@ -117,8 +121,7 @@ class PaperFitQuerySet(models.QuerySet):
 
     def wanted(self) -> PaperFitQuerySet:
         """Those of papers that the class needs now, with what a list shows of them."""
-        large = ("job", "plan", "pieces", "hints", "advice", "front")
-        unread = [f"{plan}__{field}" for plan in ("shown", "offered") for field in large]
+        unread = [f"{plan}__{field}" for plan in ("shown", "offered") for field in (*LARGE, "hints")]
         return (
             self.exclude(need="", problem="")
             .select_related("class_paper__paper", "class_paper__card_class", "shown", "offered")

@@ -29,7 +29,7 @@ from zester.core.fitting.parts import CutLimits
 from zester.core.pieces import Tool
 from zester.core.tally import PieceCount
 from zester.plans.kept import known_plan, show, was_made
-from zester.plans.models import PaperFit, Work
+from zester.plans.models import LARGE, PaperFit, Work
 from zester.plans.work import ask, go_on, settle_now, stop
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.services import shelf_paper, sizes_of
@@ -172,9 +172,7 @@ def _fits(card_class: CardClass, only: set[str] | None = None) -> list[PaperFit]
 
 @prepared
 def _fits_in(card_class: int) -> QuerySet[PaperFit]:
-    plans = [
-        f"{plan}__{field}" for plan in ("shown", "offered") for field in ("job", "plan", "pieces", "advice", "front")
-    ]
+    plans = [f"{plan}__{field}" for plan in ("shown", "offered") for field in LARGE]
     rows = PaperFit.objects.filter(class_paper__card_class=card_class).order_by("part")
     return rows.select_related("class_paper__paper", "shown", "offered").defer(*plans)
 

@@ -209,7 +209,7 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float) -> PaperPlan | 
     fit, job = work.fit, job_now(work.fit)
     started = time.monotonic()
     judge = minutes_judge(habits_of(fit, fit.pieces)) if stage == PaperPlan.Stage.POLISHED else None
-    found = fit_offcuts_first(job.papers[0], job.bench, tell, seconds, judge)
+    found = fit_offcuts_first(job.papers[0], job.bench, tell, seconds, judge, fit.shown.used if fit.shown else ())
     taken, plan, saved = time.monotonic() - started, found.plan, (found.sheets, found.cost)
     if judge:
         plan = _easier(plan, fit, job, judge)

@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from zester.printing.codes import ADDRESS, code_points
+
 STATIC = Path(__file__).parents[1] / "site" / "static"
 NO_PANGO = (
     "PDFs cannot be made on this machine: it lacks Pango. Install Debian’s packages libpango-1.0-0, libpangoft2-1.0-0"
@@ -18,19 +20,21 @@ _INDENT = re.compile(r"\s*\n\s*")
 
 
 def pdf_of(page: str) -> bytes:
-    """A page of HTML as PDF; its ``url()`` and ``src`` are below the folder of static files.
+    """A page of HTML as PDF; its ``url()`` and ``src`` are below the folder of static files, or codes.
 
     Raises OSError where Pango is not installed.
     """
     # Loaded late: it looks for Pango at once, and everything else works without.
     from weasyprint import HTML
-    from weasyprint.urls import URLFetcher
+    from weasyprint.urls import URLFetcher, URLFetcherResponse
 
     class ShippedFiles(URLFetcher):
-        """Fonts and styles of the house, and nothing else: no address outside, no other file."""
+        """Fonts and styles of the house, codes, and nothing else: no address outside, no other file."""
 
         def fetch(self, url: str, headers: dict | None = None):
             """The file, or ValueError; swatches of papers are part of the page itself."""
+            if url.startswith(ADDRESS):
+                return URLFetcherResponse(url, code_points(url), {"Content-Type": "image/png"})
             if url.startswith("data:image/"):
                 return super().fetch(url, headers)
             if not url.startswith(STATIC.as_uri() + "/") or ".." in url:

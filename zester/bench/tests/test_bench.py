@@ -3,17 +3,19 @@
 import json
 import re
 from datetime import timedelta
+from unittest import mock
 
 from django.core.cache import cache
 from django.urls import reverse
 
 from tests.people import fitted
 from zester.bench.models import CutLog, Run, Tick
-from zester.bench.runs import begin, pace_learnt
+from zester.bench.runs import begin, pace_learnt, steps_of
 from zester.bench.tests.cases import CARD, CuttingTests
 from zester.classes.models import Trimmer
 from zester.core.cutting.record import read_steps
-from zester.core.cutting.steps import KEEP, PIECE, CutSteps
+from zester.core.cutting.steps import KEEP, PIECE, CutSteps, cutting_steps
+from zester.plans.kept import habits_of, read_made
 from zester.plans.models import PaperFit
 from zester.shelf.models import Entry, Sheet
 from zester.shelf.stock import stock_take
@@ -72,6 +74,22 @@ class BenchTests(CuttingTests):
         self.assertEqual((told["strokes"], told["settings"]), (steps.strokes, steps.settings))
         page = self.client.get(self.address("table")).content.decode()
         self.assertEqual(page.count('class="bench-step" data-step'), len(steps.steps))
+
+    def test_the_order_of_the_steps_is_found_once_and_anew_for_other_habits(self):
+        """The worker that makes a plan keeps its steps, so that no page has to look for them."""
+        cut = reverse("bench:steps", args=[self.card_class.pk])
+        with mock.patch("zester.plans.kept.cutting_steps", side_effect=AssertionError) as looks:
+            self.assertContains(self.client.get(cut), "steps")
+            page = self.client.get(self.address("paper")).content.decode()
+            looks.assert_not_called()
+        kept = steps_of(self.fit)
+        made = read_made(self.fit.shown)
+        self.assertEqual(kept, cutting_steps(made.paper, made.plan, made.job.bench, habits_of(self.fit, self.fit.pieces)))
+        self.assertEqual(page.count('<li class="step">'), len(kept.steps))
+        Trimmer.objects.update(setting_seconds=300, stack_seconds=1)
+        with mock.patch("zester.plans.kept.cutting_steps", side_effect=cutting_steps) as looks:
+            self.client.get(cut)
+            looks.assert_called_once()
 
     def test_another_pace_and_another_table_change_no_step_under_their_hands(self):
         self.mark("bench")

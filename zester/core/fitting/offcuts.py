@@ -10,7 +10,7 @@ The plan without them is what they are measured by: with them it never costs mor
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -60,15 +60,24 @@ def _from(paper: PaperJob, sheets: tuple[Sheet, ...]) -> PaperJob:
 
 
 def fit_offcuts_first(
-    paper: PaperJob, bench: Bench, tell: Callable[[str], None], seconds: float, judge: Judge | None = None
+    paper: PaperJob,
+    bench: Bench,
+    tell: Callable[[str], None],
+    seconds: float,
+    judge: Judge | None = None,
+    before: Collection[str] = (),
 ) -> OffcutsFirst:
-    """Fit a paper, its offcuts first. Parameters and errors are those of ``fit_sizes``."""
+    """Fit a paper, its offcuts first. Parameters and errors are those of ``fit_sizes``.
+
+    ``before``: the sizes, by id, that the plan before took. Where there is little time these are tried alone.
+    """
+    alone = frozenset(before) if seconds < _ENOUGH else frozenset[str]()
     if not any(sheet.is_offcut for sheet in paper.sheets):
-        return OffcutsFirst(fit_sizes(paper, bench, tell, seconds, judge), 0, Decimal(0), 0)
+        return OffcutsFirst(fit_sizes(paper, bench, tell, seconds, judge, alone), 0, Decimal(0), 0)
     end = time.monotonic() + seconds
     new = without_offcuts(paper)
     # Only measures: the one that is taken is fitted once more, with what time there is, for fewer minutes.
-    plain = fit_sizes(new, bench, tell, seconds * _WITHOUT)
+    plain = fit_sizes(new, bench, tell, seconds * _WITHOUT, alone=alone)
     # For a first plan the sizes that are best without offcuts will do.
     usual = frozenset[str]() if seconds >= _ENOUGH else frozenset(_sizes(plain))
     best = fit_sizes(paper, bench, tell, max(0.1, (end - time.monotonic()) / 2), alone=usual)

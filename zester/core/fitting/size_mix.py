@@ -38,7 +38,8 @@ def fit_sizes(
 ) -> PaperPlan:
     """Fit a paper whose sizes and stock there may be several of. Parameters and errors are those of ``fit_paper``.
 
-    ``alone``: the sizes, by id, that are tried by themselves where there is little time; empty: all.
+    ``alone``: the sizes, by id, that are tried by themselves where there is little time; all of them where it is empty
+    or a piece fits none of these.
     """
     sizes = [sheet for sheet in paper.sheets if not (sheet.is_offcut or sheet.is_on_shelf)]
     # Of a size of which there are only so many nobody can make all.
@@ -47,8 +48,9 @@ def fit_sizes(
         return fit_paper(paper, bench, tell, seconds, judge)
     end = time.monotonic() + seconds
     share = max(_LEAST, seconds * _ALONE / len(sizes))
-    tried = [size for size in sizes if size.id in alone] or sizes
-    found = {size: plan for size in tried if (plan := _alone(paper, size, bench, tell, share))}
+    found: dict[Sheet, PaperPlan] = {}
+    for tried in ([size for size in sizes if size.id in alone], sizes):
+        found = found or {size: plan for size in tried if (plan := _alone(paper, size, bench, tell, share))}
     size = min(found, key=lambda each: _rank(found[each]), default=None)
     best = found[size] if size else None
     left = end - time.monotonic()

@@ -145,6 +145,25 @@ class SizesTests(TestCase):
             with self.subTest(small=small, large=large):
                 self.assertEqual((plan.cost, sum(count for _, count in plan.short)), (cost, short))
 
+    def test_a_first_plan_keeps_to_the_size_of_the_plan_before_where_that_can_be(self):
+        """By hand: two of these come from a small sheet for 1 or from a large one for 5."""
+        sheets = (
+            Sheet(id="small", width=64, height=64, cost=Decimal(1)),
+            Sheet(id="large", width=90, height=64, cost=Decimal(5)),
+            Sheet(id="o1", width=10, height=10, count=1, cost=Decimal(0)),
+        )
+        tag = Piece(id="A1", width=64, height=32, count=8)
+        # Where there is little time; with time, or where a piece does not fit that size any more, all are tried.
+        for piece, seconds, before, used in (
+            (tag, 0.3, "large", {"large": 4}),
+            (tag, ENOUGH, "large", {"small": 4}),
+            (replace(tag, width=90), 0.3, "small", {"large": 4}),
+        ):
+            paper = PaperJob(id="p", sheets=sheets, pieces=(piece,))
+            plan = fit_offcuts_first(paper, BENCH, quiet, seconds, before={before: 9}).plan
+            check_paper(paper, plan, BENCH)
+            self.assertEqual(used_sheets(plan), used)
+
     def test_what_lies_on_the_shelf_is_used_before_any_is_bought(self):
         letter = Sheet(id="sheet", width=68, height=88, cost=Decimal("0.42"))
         large = Sheet(id="large", width=96, height=96, cost=Decimal("0.40"))
