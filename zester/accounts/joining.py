@@ -20,6 +20,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 
 from zester.accounts import audit
+from zester.accounts.backends import BACKEND
 from zester.accounts.forms import HouseForm, SignUpForm
 from zester.accounts.models import House, Invitation
 from zester.accounts.sessions import note_use
@@ -44,7 +45,7 @@ def sign_up(request: HttpRequest, token: str = "") -> HttpResponse:
         user = _join(form, token)
         if user is None:
             return render(request, "accounts/sign_up_closed.html", {"invited": True}, status=403)
-        login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+        login(request, user, backend=BACKEND)
         note_use(request)
         audit.joined(user, "by an invitation" if token else "freely")
         messages.success(request, f"Welcome, {user.get_username()}. This is yours alone.")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.contrib.auth import SESSION_KEY
+from django.contrib.auth import BACKEND_SESSION_KEY, SESSION_KEY
 from django.contrib.sessions.backends.base import UpdateError
 from django.contrib.sessions.backends.db import SessionStore as InDatabase
 from django.db import OperationalError
@@ -11,10 +11,13 @@ from django.http import HttpRequest
 from django.utils import timezone
 from django.utils.dateparse import parse_date
 
+from zester.accounts.backends import BACKEND
 from zester.accounts.models import Session
 from zester.site.prepared import prepared
 
 BROWSER, USED_ON = "browser", "used_on"
+# What sessions say they were begun by that were begun before there was a backend of our own; they go on.
+_BEFORE = "django.contrib.auth.backends.ModelBackend"
 
 
 @prepared
@@ -37,6 +40,13 @@ class SessionStore(InDatabase):
             return found[0]
         self._session_key = None
         return None
+
+    def load(self) -> dict:
+        """What the session holds."""
+        kept = super().load()
+        if kept.get(BACKEND_SESSION_KEY) == _BEFORE:
+            kept[BACKEND_SESSION_KEY] = BACKEND
+        return kept
 
     def save(self, must_create: bool = False) -> None:
         """Where the disk is full or the database locked for long, that is not the end of the session."""

@@ -123,7 +123,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
 ]
 # Wrong passwords slow down whoever tries: see zester/accounts/slowing.py, which has a limit for each of the parameters.
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "zester.accounts.backends.ByPassword"]
 AXES_HANDLER = "zester.accounts.slowing.Slowing"
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"], "ip_address", "username"]
 AXES_FAILURE_LIMIT = 8

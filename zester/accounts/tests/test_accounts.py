@@ -7,7 +7,7 @@ import tempfile
 from pathlib import Path
 from unittest import mock
 
-from django.contrib.auth import get_user_model
+from django.contrib.auth import BACKEND_SESSION_KEY, get_user_model
 from django.core import mail
 from django.db import OperationalError
 from django.test import override_settings
@@ -151,6 +151,15 @@ class SessionTests(SignedInTests):
         self.assertEqual(Session.objects.get().used_on, timezone.now().date())
         with self.assertNumQueries(9):
             self.client.get(reverse("classes:list"))
+
+    def test_a_session_that_a_version_before_has_begun_goes_on(self):
+        session = self.client.session
+        session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
+        session.save()
+        self.assertContains(self.client.get("/classes/"), "Classes")
+        self.user.is_active = False
+        self.user.save()
+        self.assertRedirects(self.client.get("/classes/"), "/sign-in/?next=/classes/")
 
     def test_a_full_disk_does_not_sign_out(self):
         with (

@@ -84,7 +84,9 @@ class BenchTests(CuttingTests):
             looks.assert_not_called()
         kept = steps_of(self.fit)
         made = read_made(self.fit.shown)
-        self.assertEqual(kept, cutting_steps(made.paper, made.plan, made.job.bench, habits_of(self.fit, self.fit.pieces)))
+        self.assertEqual(
+            kept, cutting_steps(made.paper, made.plan, made.job.bench, habits_of(self.fit, self.fit.pieces))
+        )
         self.assertEqual(page.count('<li class="step">'), len(kept.steps))
         Trimmer.objects.update(setting_seconds=300, stack_seconds=1)
         with mock.patch("zester.plans.kept.cutting_steps", side_effect=cutting_steps) as looks:
