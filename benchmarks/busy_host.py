@@ -31,9 +31,7 @@ def take(core: int, share: float) -> None:
 if __name__ == "__main__":
     if len(sys.argv) != 2 or not 0 < float(sys.argv[1]) < 0.95:
         raise SystemExit(__doc__)
-    cores = [
-        multiprocessing.Process(target=take, args=(core, float(sys.argv[1]))) for core in os.sched_getaffinity(0)
-    ]
+    cores = [multiprocessing.Process(target=take, args=(core, float(sys.argv[1]))) for core in os.sched_getaffinity(0)]
     for each in cores:
         each.start()
     for each in cores:
