@@ -84,7 +84,7 @@ KINDS = (
     Kind("people", Participant, "card_class__owner", {"card_class": "classes"}),
     Kind("orders", Order, "participant__card_class__owner", {"participant": "people", "offer": "offers"}),
     Kind("substitutions", Substitution, "card_class__owner", _INSTEAD, many={"people": "people"}),
-    Kind("plans", PaperPlan, IN_CLASS, {"class_paper": "papers_of_classes"}),
+    Kind("plans", PaperPlan, IN_CLASS, {"class_paper": "papers_of_classes"}, left_out=("steps",)),
     Kind("needs", PaperFit, IN_CLASS, {"class_paper": "papers_of_classes", "shown": "plans", "offered": "plans"}),
     Kind("runs", Run, f"fit__{IN_CLASS}", {"fit": "needs", "plan": "plans"}),
     Kind("ticks", Tick, f"run__fit__{IN_CLASS}", {"run": "runs"}, ("key",)),

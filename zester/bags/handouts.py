@@ -14,7 +14,7 @@ from zester.core.kits.assembly import READY, AssemblyStep, assembly_of, supplies
 from zester.core.kits.demand import EVERYBODY
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
-from zester.core.pieces import FOLDS, Bit, CutPiece
+from zester.core.pieces import FOLDS, Bit, CutPiece, without_hands
 from zester.designs.desk import Drawing, Painted, drawings_of
 from zester.designs.models import Card
 
@@ -122,7 +122,7 @@ def handout_of(
 def _without_names(each: HandoutCard) -> HandoutCard:
     return replace(
         each,
-        pieces=tuple(replace(piece, by="", note="") for piece in each.pieces),
+        pieces=tuple(replace(without_hands(piece), note="") for piece in each.pieces),
         ready=tuple(replace(step, who="") for step in each.ready),
         steps=tuple(replace(step, who=step.who.split(" by ")[0]) for step in each.steps),
     )

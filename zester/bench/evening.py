@@ -21,7 +21,8 @@ from zester.core.cutting.evening import (
     packing,
     sittings,
 )
-from zester.core.cutting.handwork import IN_CLASS, TIE_SECONDS
+from zester.core.cutting.handwork import TIE_SECONDS
+from zester.core.pieces import IN_CLASS
 from zester.plans.kept import names_for
 from zester.plans.models import PaperFit
 from zester.site.stations import some

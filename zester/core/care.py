@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from zester.core.pieces import CutPiece
+from dataclasses import replace
+
+from zester.core.pieces import BEFORE, FOLDED, IN_CLASS, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, Job
 
 LOOSE = {
     "scrap": "scrap, cut out by hand",
@@ -12,12 +14,38 @@ LOOSE = {
     "loose": "not on the card",
 }
 
+FORM = {SCORE: "scored", FOLDED: "folded", WINDOW: "opening cut", NOTCH: "notched", SHAPE: "cut to its shape"}
+
 
 def care_of(piece: CutPiece, *, remark: bool = True) -> list[str]:
     """The words one by one, what comes first in front; ``remark``: with what the line says after #."""
-    done = [word for word in piece.preparations if not (piece.loose == "scrap" and word.startswith("cut out"))]
-    when = "before class" if piece.before_class else "in class" if piece.in_class else ""
-    by = f"by {piece.by}" if piece.by else ""
-    prepared = " ".join(filter(None, (" and ".join(done) or ("prepared" if when or by else ""), when, by)))
-    words = ["dry first" if piece.first else "", LOOSE.get(piece.loose, ""), prepared, piece.note if remark else ""]
-    return [word for word in words if word]
+    done = _done(piece)
+    # Where all of it is alike the most urgent stands in front; else it stands with what has to dry.
+    first = "dry first" if piece.first and len(done) < 2 else ""
+    words = [first, LOOSE.get(piece.loose, "")]
+    words += [_in_words(*each, alone=len(done) < 2) for each in done]
+    return [word for word in (*words, piece.note if remark else "") if word]
+
+
+def _done(piece: CutPiece) -> list[tuple[list[str], Job]]:
+    """What is done to it, what has the same time and the same hands together."""
+    found: list[tuple[list[str], Job]] = []
+    for job in piece.jobs:
+        if piece.loose == "scrap" and job.what.startswith("cut out"):
+            continue
+        if not found or replace(job, what="") != replace(found[-1][1], what=""):
+            found.append(([], job))
+        found[-1][0].append(job.what)
+    told = set(piece.preparations)
+    return [(words, job) for words, job in found if told & set(words) or job.when or job.by]
+
+
+def _in_words(done: list[str], job: Job, *, alone: bool) -> str:
+    """``embossed and tied before class by Finn``; what follows from its form only where it has a time of its own."""
+    words = [word for word in done if word and word not in FORM]
+    if not words and (FOLDED in done or not alone):
+        words = [FORM[word] for word in done if word]
+    when = {BEFORE: "before class", IN_CLASS: "in class"}.get(job.when, "")
+    by = f"by {job.by}" if job.by else ""
+    said = " ".join(filter(None, (" and ".join(words) or "prepared", when, by)))
+    return said if alone or not job.dries else f"{said}, dry first"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from zester.core.geometry import Window
@@ -173,6 +173,28 @@ class Border:
     """What it is around, as in ``Place.on``."""
 
 
+# When a job is done, where that is said; that it comes first, since it has to dry.
+BEFORE, IN_CLASS, OPEN = "before", "class", ""
+FIRST = "first"
+# Jobs that a piece has by what is cut out of it or scored.
+SCORE, FOLDED, WINDOW, NOTCH, SHAPE = "score", "fold", "window", "notch", "shape"
+OF_ITS_FORM = (SCORE, FOLDED, WINDOW, NOTCH, SHAPE)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Job:
+    """One thing that is done to a piece."""
+
+    what: str
+    """The word: ``die-cut``, ``embossed``…, one of ``OF_ITS_FORM``, or empty: whatever is done to it."""
+    when: str = OPEN
+    """``before`` the class, in ``class``, or empty: nobody said."""
+    by: str = ""
+    """Who does it; empty if nobody is named."""
+    dries: str = ""
+    """``first`` if it has to dry and so comes first."""
+
+
 NO_EDGES = Edges()
 CENTRED = Place()
 
@@ -225,16 +247,8 @@ class CutPiece:
     """The hole in it."""
     tool: str = ""
     """The tool's name."""
-    preparations: tuple[str, ...] = ()
-    """What is done to it, as words: ``die-cut``, ``embossed``…"""
-    in_class: bool = False
-    """Whether that is done in class."""
-    before_class: bool = False
-    """Whether that is done before the class."""
-    by: str = ""
-    """Who prepares it; empty if nobody is named."""
-    first: bool = False
-    """Whether it has to dry and so comes first."""
+    jobs: tuple[Job, ...] = ()
+    """What is done to it, in the order written."""
     loose: str = ""
     """Why it is handed out but not on the card: ``scrap``, ``mask``, ``spare`` or ``loose``; empty: it is on it."""
     notch: Outline | None = None
@@ -251,6 +265,22 @@ class CutPiece:
     """The remark."""
 
     @property
+    def preparations(self) -> tuple[str, ...]:
+        """What is done to it, as words: ``die-cut``, ``embossed``…; not what follows from its form."""
+        return tuple(job.what for job in self.jobs if job.what and job.what not in OF_ITS_FORM)
+
+    @property
+    def first(self) -> bool:
+        """Whether something of it has to dry and so comes first."""
+        return any(job.dries == FIRST for job in self.jobs)
+
+    def job(self, what: str) -> Job:
+        """The job of that name; where the line does not speak of it, as all of its jobs are done if they agree."""
+        found = next((job for job in self.jobs if job.what == what), None)
+        alike = {replace(job, what=what) for job in self.jobs}
+        return found or (alike.pop() if len(alike) == 1 else Job(what=what))
+
+    @property
     def shown_width(self) -> int:
         """What is left of its width on the finished card."""
         return self.width - self.overhang.left - self.overhang.right
@@ -259,6 +289,11 @@ class CutPiece:
     def shown_height(self) -> int:
         """What is left of its height on the finished card."""
         return self.height - self.overhang.top - self.overhang.bottom
+
+
+def without_hands(piece: CutPiece) -> CutPiece:
+    """The same without who does what to it."""
+    return replace(piece, jobs=tuple(replace(job, by="") for job in piece.jobs))
 
 
 @dataclass(frozen=True)

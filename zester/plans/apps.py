@@ -1,5 +1,7 @@
 """Plans of papers, always current: what is needed, what is shown for it, the workers that find it."""
 
+from typing import TextIO
+
 from django.apps import AppConfig
 from django.db.models.signals import post_migrate
 
@@ -24,9 +26,17 @@ class PlansConfig(AppConfig):
         post_migrate.connect(_count_the_uncounted, sender=self)
 
 
-def _count_the_uncounted(**_) -> None:
-    """After a migration from a version that stored no counts."""
+def _count_the_uncounted(stdout: TextIO | None = None, **_) -> None:
+    """After a migration from a version that stored no counts, or counted otherwise; what cannot be read now is told."""
+    from zester.classes.models import CardClass
     from zester.classes.services import recount, uncounted
+    from zester.site.stations import some
 
     for key in uncounted():
-        recount(key)
+        before = CardClass.objects.get(pk=key).n_wrong
+        counted = recount(key)
+        if counted and counted.errors > before and stdout:
+            more = some(counted.errors - before, "line")
+            stdout.write(
+                f"{counted.card_class.title}: {more} of its lists cannot be counted any more without an answer.\n"
+            )

@@ -69,7 +69,7 @@ class PaperPlan(models.Model):
     # Plans from the thriftiest to the easiest to cut, and everybody's own sheets, as ``core.choices`` writes them.
     front = ShapeField(shape="plan-choices/1", default=list)
     # The steps that cut it, and the habits they are for, as ``kept.py`` writes them; none of plans from elsewhere.
-    steps = ShapeField(shape="plan-steps/1", default=dict)
+    steps = ShapeField(shape="plan-steps/1", default=dict, blank=True)
     # What proves that no plan costs less, as ``core.fitting.proofs`` writes it, with its format.
     proof = models.JSONField(default=dict)
     # What fewer and more people would take: runs of numbers of kits that need the same, and how many there are now.

@@ -106,7 +106,9 @@ def _larger_than_the_last(sitting: _Sitting, study: Study) -> Finding:
     smaller = min(piece.shown_width, layer.shown_width - border), min(piece.shown_height, layer.shown_height - border)
     mends = study.make_it(piece, *smaller) if min(smaller) > 0 and not piece.shape else ()
     behind = with_rule(sure(reading.written), "behind", f"behind {layer.name}")
-    mends = (*mends, *study.rewrite(piece, f"Put it behind the {layer.name}", behind)) if hidden else mends
+    # A line names what is written above it.
+    if hidden and layer.number < piece.number:
+        mends = (*mends, *study.rewrite(piece, f"Put it behind the {layer.name}", behind))
     return Finding(
         group="layers",
         what=f"{piece.name} is larger than the {layer.name} above it in the list" + (" and hides it" if hidden else ""),

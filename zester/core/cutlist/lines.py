@@ -58,10 +58,11 @@ RULES = {
     "shape": rf"\b{_SHAPE}\b(?:\s+(?P<size>{SIZE}|{LENGTH}))?",
     "place": rf"\b(?:flush\s+(?P<flush>{SIDES}|fold)|(?P<edge>{SIDES}|fold)\s+(?P<length>{LENGTH})"
     rf"(?P<more>(?:\s*(?:,|\band\b|&)\s*{LENGTH})*))(?!\s*[/\d])",
+    "folded": r"\b(?:scored?\s+(?:and|&)\s+)?folded\b(?!\s*(?:at\b|in\b|[\d./]))",
     "score": r"\bscored?\b(?:\s+at\b)?(?P<rest>(?:[\s\d/.,&;\"-]|"
     r"\band\b|\bat\b|\bacross\b|\bdown\b|\bin\b|\binch(?:es)?\b|\bmm\b|\bcm\b)*)",
 }
-MANY = ("place", "preparation")
+MANY = ("place", "preparation", "before_class", "in_class", "first", "by")
 NAMED_HOLES = ("window", "hole", "notch")
 _RULES = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in RULES.items()}
 # A number that is the end of a word (“Tag2”) begins no length.
@@ -119,6 +120,8 @@ class Written:
     """Whether they are a whole name."""
     tool: str = ""
     """The tool's name, as written."""
+    tool_at: int = 0
+    """Where its name begins."""
     tool_number: int = 0
     """The number of the die; 0 if none is written."""
     with_tool: bool = False
@@ -318,7 +321,8 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
         written.with_tool = bool(before and before.group().lower().startswith("with"))
         end = found.end() + (number.end() if number else 0)
         span = (before.start() if before else found.start(), end)
-        written.tool, written.tool_number = found.group(), int(number["number"]) if number else 0
+        written.tool, written.tool_at = found.group(), found.start()
+        written.tool_number = int(number["number"]) if number else 0
         written.said.append((span[0], written.of(span)))
         _blank(mask, span)
 

@@ -25,6 +25,7 @@ from zester.core.cutlist.edit import typed_size
 from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
 from zester.core.cutlist.everyday_bits import NO_SIZE
 from zester.core.cutlist.find_paper import find_paper
+from zester.core.cutlist.jobs import jobs_of
 from zester.core.cutlist.lines import Reading, Written, take_apart
 from zester.core.cutlist.measured import (
     filled,
@@ -362,10 +363,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         from_middle=bool(written.rule("from_middle")),
         tool=tool.name if tool else "",
         note=written.note,
-        preparations=_preparations(written, tool),
-        in_class=bool(written.rule("in_class")),
-        before_class=bool(written.rule("before_class")),
-        first=bool(written.rule("first")),
+        jobs=jobs_of(written, tool),
         loose=_loose(written, name),
         either_side=bool(written.rule("either")),
         place=_place(written, names, sofar.ruler),
@@ -375,6 +373,8 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         piece, role=_role(written, name, bool(written.rule("shape")) or written.how == "round" or bool(tool))
     )
     piece = _sized(piece, written, tool, sofar)
+    if written.rule("folded") and not piece.score:
+        raise CutListError("Folded where?", mend="Write where it is scored, like: score 4¼")
     _sure_of_shape(piece, written, sofar.ruler)
     _check_rules(piece, bool(written.rule("match")))
     _check_fits(piece, paper, sofar.ruler)
@@ -384,14 +384,13 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
 def _words(written: Written) -> dict[str, Any]:
     """The rules that are words only."""
     match, side, only = written.rule("match"), written.rule("side"), written.rule("only")
-    by, seam = written.rule("by"), written.rule("seam")
+    seam = written.rule("seam")
     letter = (side["side"] or "b").lower() if side else "a"
     return {
         "match": (match["word"] or "").casefold() if match else "",
         "below": bool(match and match["below"]),
         "side": letter,
         "only": only["version"].casefold() if only else "",
-        "by": by["by"] if by else "",
         "seam": seam["seam"].lower() if seam else "",
     }
 
@@ -435,7 +434,10 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
     overhang = overhang_of(written.rule("overhang"), width, height, ruler)
     width += overhang.left + overhang.right
     height += overhang.top + overhang.bottom
-    raised = written.rule("raised")
+    raised, scored = written.rule("raised"), written.rule("score")
+    if written.how == "base" and scored and not re.search(r"\d", scored["rest"]):
+        # Where a base is scored the card's line says.
+        scored = None
     return replace(
         piece,
         width=width,
@@ -443,7 +445,7 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
         border=border,
         shape=shape,
         overhang=overhang,
-        score=score_of(written.rule("score"), width, height, ruler) or score,
+        score=score_of(scored, width, height, ruler) or score,
         middle=middle_of(written.rule("middle"), width, height, ruler),
         window=window_of(written, (width, height), sofar.known, ruler),
         notch=notch_of(written, (width, height), sofar.known, ruler),
@@ -586,31 +588,6 @@ _ROLE_SIGNS = {
     "panel": {"panel", "front", "cover"},
     "topper": {"topper"},
     "shape": {"blank", "circle", "oval", "scallop", "banner", "shape"},
-}
-
-
-def _preparations(written: Written, tool: Tool | None) -> tuple[str, ...]:
-    done = [found["how"].lower() for found in written.rules.get("preparation", [])]
-    if tool:
-        done.append({"die": "die-cut", "punch": "punched", "folder": "embossed"}[tool.kind])
-    done = [_PREPARED[how[:3]] for how in done]
-    if written.rule("corners"):
-        done.append("corners rounded")
-    return tuple(dict.fromkeys(done))
-
-
-_PREPARED = {
-    "emb": "embossed",
-    "hea": "heat-embossed",
-    "die": "die-cut",
-    "pun": "punched",
-    "sta": "stamped",
-    "tie": "tied",
-    "pai": "painted",
-    "was": "washed",
-    "col": "coloured",
-    "ink": "inked",
-    "cut": "cut out by hand",
 }
 
 

@@ -275,10 +275,8 @@ def take_rules(taken: Line, names: Sequence[str]) -> None:
             taken.rules.append(_place_words(found, rule))
     _take_what_it_is_on(taken, names)
     taken.take(_CENTRED)
-    for pattern, rule in _ALIKE:
-        if taken.take(re.compile(pattern, re.IGNORECASE)):
-            taken.rules.append(rule)
-    _take_written_rules(taken)
+    alike = [(found.start(), rule) for pattern, rule in _ALIKE if (found := taken.take(re.compile(pattern, re.I)))]
+    _take_written_rules(taken, alike)
 
 
 def _take_what_it_is_on(taken: Line, names: Sequence[str]) -> None:
@@ -289,14 +287,16 @@ def _take_what_it_is_on(taken: Line, names: Sequence[str]) -> None:
             taken.rules.append(f"{'behind' if found['where'].lower() == 'behind' else 'on'} {found['name']}")
 
 
-def _take_written_rules(taken: Line) -> None:
-    """The list's own rules, and the inside."""
+def _take_written_rules(taken: Line, alike: list[tuple[int, str]]) -> None:
+    """The list's own rules, with those that were said in other words in the order of the line, and the inside."""
     for name, pattern in RULES.items():
         if name in ("shape", "score"):
             continue
         spelled = re.compile(pattern, re.IGNORECASE)
         while found := taken.take(spelled, taken.at):
-            taken.rules.append(found.group().replace(GONE, " "))
+            alike.append((found.start(), found.group().replace(GONE, " ")))
+    # Which time belongs to which job is told by where it stands.
+    taken.rules += [rule for _, rule in sorted(alike)]
     if taken.take(re.compile(r"\binside\b(?!\s+(?:panel|mat|layer|liner|base))", re.IGNORECASE), taken.at):
         taken.rules.append("on inside")
 

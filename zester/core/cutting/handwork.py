@@ -11,10 +11,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from zester.core.lengths import show_length
-from zester.core.pieces import CutPiece, Outline, Tool
+from zester.core.pieces import FIRST, FOLDED, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, Job, Outline, Tool
 
 NO_TOOL = " (the list names no tool)"
-BEFORE, IN_CLASS, OPEN = "before", "class", ""
 TIE_SECONDS, NO_TOOL_SECONDS = 45, 30
 # By the word a list uses: what to do, the tool that can hurt, seconds for one piece.
 PREPARED = {
@@ -33,6 +32,7 @@ PREPARED = {
 }
 CUT_OUT = ("die-cut", "punched", "cut out by hand")
 WITH_TOOL = ("die-cut", "punched", "embossed")
+FOLDING, FOLD_SECONDS = "fold and burnish", 8
 SCORE_SECONDS, FOAM_SECONDS, HOLE_SECONDS, TRIM_SECONDS = 6, 15, 25, 10
 
 
@@ -59,11 +59,13 @@ def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = ()) -> list[Wor
     found = [_prepared(word, piece, unit, tools) for word in piece.preparations]
     if piece.shape and not set(piece.preparations) & set(CUT_OUT):
         what = f"cut out: {_outline(piece.shape, unit)}{NO_TOOL}"
-        found.append(_work(piece, what, "knife", NO_TOOL_SECONDS))
+        found.append(_work(piece.job(SHAPE), what, "knife", NO_TOOL_SECONDS))
     if piece.window:
-        found.append(_work(piece, f"die-cut the opening: {_outline(piece.window, unit)}", "rollers", HOLE_SECONDS))
+        found.append(
+            _work(piece.job(WINDOW), f"die-cut the opening: {_outline(piece.window, unit)}", "rollers", HOLE_SECONDS)
+        )
     if piece.notch:
-        found.append(_work(piece, f"punch the notch: {_outline(piece.notch, unit)}", "punch", HOLE_SECONDS))
+        found.append(_work(piece.job(NOTCH), f"punch the notch: {_outline(piece.notch, unit)}", "punch", HOLE_SECONDS))
     if piece.score:
         places = (*piece.score.places, *piece.score.cross)
         at = " and ".join(show_length(place, unit) for place in piece.score.places)
@@ -71,7 +73,8 @@ def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = ()) -> list[Wor
         words = f"score at {at} {side}"
         if piece.score.cross:
             words += f", the other way at {' and '.join(show_length(place, unit) for place in piece.score.cross)}"
-        found.append(_work(piece, words, "", SCORE_SECONDS * len(places)))
+        found.append(_work(piece.job(SCORE), words, "", SCORE_SECONDS * len(places)))
+    found += [_work(job, FOLDING, "", FOLD_SECONDS) for job in piece.jobs if job.what == FOLDED]
     return found
 
 
@@ -79,12 +82,12 @@ def assembly(piece: CutPiece, unit: str) -> list[Work]:
     """What is done with a piece when the card is put together and takes something besides glue."""
     found = []
     if piece.raised:
-        found.append(_work(piece, f"foam under it, {show_length(piece.raised, unit)} high", "", FOAM_SECONDS))
+        found.append(_work(piece.job(""), f"foam under it, {show_length(piece.raised, unit)} high", "", FOAM_SECONDS))
     edges = {"left": piece.overhang.left, "top": piece.overhang.top}
     edges |= {"right": piece.overhang.right, "bottom": piece.overhang.bottom}
     long = [f"{show_length(over, unit)} at the {side}" for side, over in edges.items() if over]
     if long:
-        found.append(_work(piece, f"trim flush after gluing: {', '.join(long)}", "knife", TRIM_SECONDS))
+        found.append(_work(piece.job(""), f"trim flush after gluing: {', '.join(long)}", "knife", TRIM_SECONDS))
     return found
 
 
@@ -100,7 +103,7 @@ def _prepared(word: str, piece: CutPiece, unit: str, tools: Sequence[Tool]) -> W
         what += f": {_outline(piece.shape, unit)}"
     if piece.tool and word in WITH_TOOL:
         what += f", with {piece.tool}{_number(piece, tools)}"
-    return _work(piece, what, tool, seconds)
+    return _work(piece.job(word), what, tool, seconds)
 
 
 def _number(piece: CutPiece, tools: Sequence[Tool]) -> str:
@@ -110,9 +113,8 @@ def _number(piece: CutPiece, tools: Sequence[Tool]) -> str:
     return f" no. {mine.sizes.index(size) + 1}" if mine and size in mine.sizes else ""
 
 
-def _work(piece: CutPiece, what: str, tool: str, seconds: int) -> Work:
-    when = BEFORE if piece.before_class else IN_CLASS if piece.in_class else OPEN
-    return Work(what=what, tool=tool, when=when, by=piece.by, first=piece.first, seconds=seconds)
+def _work(job: Job, what: str, tool: str, seconds: int) -> Work:
+    return Work(what=what, tool=tool, when=job.when, by=job.by, first=job.dries == FIRST, seconds=seconds)
 
 
 def _outline(outline: Outline, unit: str) -> str:

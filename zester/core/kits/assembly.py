@@ -24,11 +24,11 @@ from zester.core.cards.layers import Placed
 from zester.core.cards.study import Study
 from zester.core.cards.words import place_words
 from zester.core.care import LOOSE
-from zester.core.cutting.handwork import BEFORE, NO_TOOL, SCORE_SECONDS, Work, handwork
+from zester.core.cutting.handwork import FOLDING, NO_TOOL, Work, handwork
 from zester.core.errors import sure
 from zester.core.folds import Face
 from zester.core.lengths import show_length, with_unit
-from zester.core.pieces import FOAM, Bit, CutPiece
+from zester.core.pieces import BEFORE, FOAM, FOLDED, SCORE, Bit, CutPiece
 
 READY, DRY, PREPARE, FOLD, LAYER, RAISED, BAND, FINISH = range(8)
 # What comes first where the rules leave a choice.
@@ -141,7 +141,7 @@ class _Assembly:
         works = handwork(piece, self.unit, self.study.known.tools)
         before = ""
         for number, work in enumerate(works):
-            if piece is self.study.base and work.seconds == SCORE_SECONDS * _scores(piece) and "score" in work.what:
+            if piece is self.study.base and (work.what == FOLDING or work.what.startswith(SCORE)):
                 continue
             key = f"prepare-{piece.number}-{number}"
             self.graph.add(self._work(key, piece, work), (_stage(work), piece.number, number))
@@ -182,9 +182,15 @@ class _Assembly:
         base, folded = self.study.base, self.study.folded
         if base is None or folded is None or not base.score:
             return ""
-        score = next((work for work in handwork(base, self.unit) if work.what.startswith("score")), None)
-        places = self._places(base)
-        if score and not base.before_class:
+        places, beforehand = self._places(base), base.job(FOLDED)
+        if beforehand in base.jobs and beforehand.when == BEFORE:
+            what = f"{self.handle(base)} {base.name}: scored and folded, {places}"
+            ready = AssemblyStep(
+                key="fold", stage=READY, what=what, pieces=(base.number,), when=BEFORE, by=beforehand.by
+            )
+            return self.graph.add(ready, (READY, 0, 1))
+        score = next((work for work in handwork(base, self.unit) if work.what.startswith(SCORE)), None)
+        if score and score.when != BEFORE:
             key = self.graph.add(
                 AssemblyStep(
                     key="score",

@@ -21,7 +21,7 @@ from zester.core.kits.coverage import bit_key
 from zester.core.kits.packing import BIT, IF_ANY, Item
 from zester.core.lengths import TICKS_PER_MM
 from zester.core.papers import usual_caliper
-from zester.core.pieces import CutPiece, Outline
+from zester.core.pieces import BEFORE, WINDOW, CutPiece, Outline
 
 # Ticks in a metre, squared: a square metre.
 _SQUARE_METRE = (1000 * TICKS_PER_MM) ** 2
@@ -114,9 +114,10 @@ def piece_weight(piece: CutPiece, paper: Grammage, *, middle_out: bool = False) 
     ``middle_out`` says that its hidden middle was taken out of it.
     """
     area: float = piece.width * piece.height
-    if piece.before_class and piece.shape and set(piece.preparations) & set(CUT_OUT):
+    before = {job.what for job in piece.jobs if job.when == BEFORE}
+    if piece.shape and before & set(CUT_OUT):
         area = area_of(piece.shape)
-    if piece.before_class and piece.window:
+    if piece.window and piece.job(WINDOW).when == BEFORE:
         area -= area_of(piece.window)
     if middle_out and piece.middle:
         area -= piece.middle.width * piece.middle.height

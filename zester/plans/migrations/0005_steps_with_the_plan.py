@@ -13,6 +13,6 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='paperplan',
             name='steps',
-            field=models.JSONField(default=dict),
+            field=models.JSONField(blank=True, default=dict),
         ),
     ]

@@ -1,5 +1,8 @@
 """What makes a plan old, what does not, and what is begun."""
 
+from io import StringIO
+
+from django.core.management import call_command
 from django.urls import reverse
 
 from tests.people import make_class, make_paper
@@ -196,6 +199,16 @@ class SupplyTests(PlanTests):
         self.work_off()
         self.assertContains(self.page(), "fewest possible, proven")
         self.assertContains(self.wall(), "<dd>$0.00</dd>")
+
+    def test_a_list_that_is_asked_about_since_a_new_version_is_told_when_that_comes(self):
+        Card.objects.update(cut_list=f"{LIST}\nSun 2 x 2 brass embossed before class, stamped")
+        CardClass.objects.update(counted_at=None)
+        said = StringIO()
+        call_command("migrate", verbosity=0, stdout=said)
+        self.assertIn(
+            f"{CardClass.objects.get().title}: 1 line of its lists cannot be counted any more", said.getvalue()
+        )
+        self.assertEqual(CardClass.objects.get().n_wrong, 1)
 
     def test_a_plan_is_shown_by_what_it_was_made_with(self):
         self.change(keep_short=INCH, keep_long=3 * INCH)

@@ -9,7 +9,7 @@ with.
 
 from __future__ import annotations
 
-from dataclasses import asdict, fields
+from dataclasses import asdict, fields, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -18,7 +18,7 @@ from zester.core.cutlist.notation import read_list
 from zester.core.cutlist.tests.writers import ABOVE, METRIC_SHELF, SHELF
 from zester.core.errors import Question
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_PER_MM, Ruler
-from zester.core.pieces import CardLine, CutPiece
+from zester.core.pieces import IN_CLASS, CardLine, CutPiece
 
 DATA = Path(__file__).parent / "data"
 _PLAIN = {field.name: field.default for field in fields(CutPiece)}
@@ -77,9 +77,22 @@ def _piece(piece: CutPiece, ruler: Ruler) -> str:
     more = []
     for name, plain in _PLAIN.items():
         value = getattr(piece, name)
-        if name not in _FRONT and value != plain:
+        if name == "jobs":
+            more += _jobs(piece)
+        elif name not in _FRONT and value != plain:
             more.append(f"{name.replace('_', ' ')}{_value(value, ruler)}")
     return "; ".join([*front, piece.paper, *more])
+
+
+def _jobs(piece: CutPiece) -> list[str]:
+    """What is done to it; one by one where the jobs are not all alike in when, who and drying."""
+    if len({replace(job, what="") for job in piece.jobs}) > 1:
+        words = ([job.what or "all", job.when, job.by and f"by {job.by}", job.dries] for job in piece.jobs)
+        return [f"job {' '.join(filter(None, each))}" for each in words]
+    done = [f"preparations {', '.join(piece.preparations)}"] if piece.preparations else []
+    alike = piece.jobs[:1]
+    when = [f"{'in' if job.when == IN_CLASS else 'before'} class" for job in alike if job.when]
+    return done + when + [f"by {job.by}" for job in alike if job.by] + ["first" for job in alike if job.dries]
 
 
 def _value(value: object, ruler: Ruler) -> str:

@@ -18,7 +18,7 @@ from pathlib import Path
 from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.notation import read_list
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_PER_MM, Ruler
-from zester.core.pieces import CutPiece, Known, KnownPaper, Tool
+from zester.core.pieces import BEFORE, IN_CLASS, CutPiece, Known, KnownPaper, Tool
 
 INCH = TICKS_PER_INCH
 # The open half, the half put aside and looked at only to measure, and lines written when those before them were done.
@@ -157,9 +157,9 @@ def _more(piece: CutPiece, ruler: Ruler) -> list[str]:
         "upright": piece.upright and "Pine" not in piece.paper,
         "filler": piece.filler,
         "first": piece.first,
-        "in class": piece.in_class,
-        "before class": piece.before_class,
-        f"by {piece.by}": bool(piece.by),
+        "in class": any(job.when == IN_CLASS for job in piece.jobs),
+        "before class": any(job.when == BEFORE for job in piece.jobs),
+        **{f"by {job.by}": bool(job.by) for job in piece.jobs},
         "loose": bool(piece.loose),
         f"only {piece.only}": bool(piece.only),
         f"seam {piece.seam}": bool(piece.seam),

@@ -11,9 +11,10 @@ from zester.core.cards.tests.cards import GATE, KNOWN
 from zester.core.cards.tests.test_random_cards import cards, looked_at
 from zester.core.cards.tests.worked import all_cards
 from zester.core.cutlist.notation import read_list
-from zester.core.cutting.handwork import BEFORE, handwork
-from zester.core.kits.assembly import AssemblyStep, assembly_of
+from zester.core.cutting.handwork import handwork
+from zester.core.kits.assembly import FOLD, LAYER, READY, AssemblyStep, assembly_of
 from zester.core.lengths import RULERS, SIXTEENTHS
+from zester.core.pieces import BEFORE
 from zester.core.tests.share import some
 
 SIDE = "card 4¼ x 5½ side fold\nBase telescope brass\n"
@@ -194,6 +195,25 @@ class OrderTests(TestCase):
         self.assertLess(
             next(k for k, words in enumerate(found) if words.startswith("Wind")),
             next(k for k, words in enumerate(found) if "A3 Panel on" in words),
+        )
+
+    def test_a_base_that_comes_folded_is_not_folded_again(self):
+        steps = {}
+        for said in ("", " scored before class", " scored and folded before class by Orla"):
+            card = looked_at(f"card 4¼ x 5½ side fold\nBase telescope brass{said}\nMat 4 x 5 chalk moon")
+            steps[said] = [(step.stage, step.what) for step in assembly_of(card)]
+        at = "at 4¼ in from the left"
+        glue = (LAYER, "Glue 2 Mat on the front, in the middle")
+        self.assertEqual(
+            steps[""],
+            [(FOLD, f"Score 1 Base, inside up, {at}"), (FOLD, "Fold 1 Base along the score line, and burnish"), glue],
+        )
+        self.assertEqual(
+            steps[" scored before class"],
+            [(FOLD, f"Fold 1 Base along the line scored beforehand, {at}, and burnish"), glue],
+        )
+        self.assertEqual(
+            steps[" scored and folded before class by Orla"], [(READY, f"1 Base: scored and folded, {at}"), glue]
         )
 
     def test_before_class_is_only_what_a_line_says(self):
