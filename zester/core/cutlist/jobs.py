@@ -44,6 +44,7 @@ _HAS = {
 }
 _TIMES = {BEFORE: "before class", IN_CLASS: "in class"}
 _SAID = {"before_class": ("when", BEFORE), "in_class": ("when", IN_CLASS), "first": ("dries", FIRST), "by": ("by", "")}
+_TOLD = {"preparation", "folded", "corners", *_SAID}
 
 
 def jobs_of(written: Written, tool: Tool | None) -> tuple[Job, ...]:
@@ -54,7 +55,8 @@ def jobs_of(written: Written, tool: Tool | None) -> tuple[Job, ...]:
     Question
         If two times are said for one job, or a job stands behind the time of another without one of its own.
     """
-    return _Jobs(written).read(tool)
+    # Most lines say nothing of what is done.
+    return _Jobs(written).read(tool) if tool or written.rules.keys() & _TOLD else ()
 
 
 class _Jobs:
