@@ -2,14 +2,20 @@ from django.db import migrations
 
 
 def count_anew(apps, schema_editor):
-    """A job that stands behind the time of another has a question now: the next look at a class finds out."""
-    apps.get_model("classes", "CardClass").objects.filter(closed_at=None, removed_at=None).update(counted_at=None)
+    """A job that stands behind the time of another has a question now: the next look at a class finds out.
+
+    Not classes that are being cut: what they need beyond that is looked at when they change.
+    """
+    begun = apps.get_model("plans", "PaperFit").objects.filter(held__in=("cutting", "cut"))
+    classes = apps.get_model("classes", "CardClass").objects.filter(closed_at=None, removed_at=None)
+    classes.exclude(pk__in=begun.values("class_paper__card_class")).update(counted_at=None)
 
 
 class Migration(migrations.Migration):
 
     dependencies = [
         ("classes", "0015_closed_and_kept_shelf"),
+        ("plans", "0005_steps_with_the_plan"),
     ]
 
     operations = [
