@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from zester.core.pieces import BEFORE, FOLDED, IN_CLASS, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, Job
+from zester.core.pieces import BEFORE, FOLDED, IN_CLASS, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, PieceJob
 
 LOOSE = {
     "scrap": "scrap, cut out by hand",
@@ -27,9 +27,9 @@ def care_of(piece: CutPiece, *, remark: bool = True) -> list[str]:
     return [word for word in (*words, piece.note if remark else "") if word]
 
 
-def _done(piece: CutPiece) -> list[tuple[list[str], Job]]:
+def _done(piece: CutPiece) -> list[tuple[list[str], PieceJob]]:
     """What is done to it, what has the same time and the same hands together."""
-    found: list[tuple[list[str], Job]] = []
+    found: list[tuple[list[str], PieceJob]] = []
     for job in piece.jobs:
         if piece.loose == "scrap" and job.what.startswith("cut out"):
             continue
@@ -40,7 +40,7 @@ def _done(piece: CutPiece) -> list[tuple[list[str], Job]]:
     return [(words, job) for words, job in found if told & set(words) or job.when or job.by]
 
 
-def _in_words(done: list[str], job: Job, *, alone: bool) -> str:
+def _in_words(done: list[str], job: PieceJob, *, alone: bool) -> str:
     """``embossed and tied before class by Finn``; what follows from its form only where it has a time of its own."""
     words = [word for word in done if word and word not in FORM]
     if not words and (FOLDED in done or not alone):

@@ -182,7 +182,7 @@ OF_ITS_FORM = (SCORE, FOLDED, WINDOW, NOTCH, SHAPE)
 
 
 @dataclass(frozen=True, kw_only=True)
-class Job:
+class PieceJob:
     """One thing that is done to a piece."""
 
     what: str
@@ -247,7 +247,7 @@ class CutPiece:
     """The hole in it."""
     tool: str = ""
     """The tool's name."""
-    jobs: tuple[Job, ...] = ()
+    jobs: tuple[PieceJob, ...] = ()
     """What is done to it, in the order written."""
     loose: str = ""
     """Why it is handed out but not on the card: ``scrap``, ``mask``, ``spare`` or ``loose``; empty: it is on it."""
@@ -274,11 +274,11 @@ class CutPiece:
         """Whether something of it has to dry and so comes first."""
         return any(job.dries == FIRST for job in self.jobs)
 
-    def job(self, what: str) -> Job:
+    def job(self, what: str) -> PieceJob:
         """The job of that name; where the line does not speak of it, as all of its jobs are done if they agree."""
         found = next((job for job in self.jobs if job.what == what), None)
         alike = {replace(job, what=what) for job in self.jobs}
-        return found or (alike.pop() if len(alike) == 1 else Job(what=what))
+        return found or (alike.pop() if len(alike) == 1 else PieceJob(what=what))
 
     @property
     def shown_width(self) -> int:

@@ -16,7 +16,7 @@ from dataclasses import replace
 
 from zester.core.cutlist.lines import Written, segments
 from zester.core.errors import Choice, NotInForm, Question
-from zester.core.pieces import BEFORE, FIRST, FOLDED, IN_CLASS, NOTCH, OF_ITS_FORM, SCORE, SHAPE, WINDOW, Job, Tool
+from zester.core.pieces import BEFORE, FIRST, FOLDED, IN_CLASS, NOTCH, OF_ITS_FORM, SCORE, SHAPE, WINDOW, PieceJob, Tool
 
 _DONE = {
     "emb": "embossed",
@@ -47,7 +47,7 @@ _SAID = {"before_class": ("when", BEFORE), "in_class": ("when", IN_CLASS), "firs
 _TOLD = {"preparation", "folded", "corners", *_SAID}
 
 
-def jobs_of(written: Written, tool: Tool | None) -> tuple[Job, ...]:
+def jobs_of(written: Written, tool: Tool | None) -> tuple[PieceJob, ...]:
     """The jobs in the order they are written.
 
     Raises
@@ -64,10 +64,10 @@ class _Jobs:
 
     def __init__(self, written: Written):
         self.written = written
-        self.jobs: dict[str, Job] = {}
+        self.jobs: dict[str, PieceJob] = {}
         self.asked: dict[str, re.Match[str]] = {}
 
-    def read(self, tool: Tool | None) -> tuple[Job, ...]:
+    def read(self, tool: Tool | None) -> tuple[PieceJob, ...]:
         group: list[str] = []
         before, first, closed = list[tuple[str, str]](), group, False
         for _, name, value in sorted(self._words(tool), key=lambda word: word[0]):
@@ -75,7 +75,7 @@ class _Jobs:
                 if closed:
                     group, closed = [], False
                     first = first or group
-                self.jobs.setdefault(value, Job(what=value))
+                self.jobs.setdefault(value, PieceJob(what=value))
                 group.append(value)
             elif group:
                 self._say(group, name, value)
@@ -83,12 +83,12 @@ class _Jobs:
             else:
                 before.append((name, value))
         if before and not group:
-            self.jobs[""], first = Job(what=""), [""]
+            self.jobs[""], first = PieceJob(what=""), [""]
         for name, value in before:
             self._say(first, name, value)
         self._ask_or_follow()
         # That a piece has a form needs no words.
-        said = (job for job in self.jobs.values() if job.what not in OF_ITS_FORM or job != Job(what=job.what))
+        said = (job for job in self.jobs.values() if job.what not in OF_ITS_FORM or job != PieceJob(what=job.what))
         return tuple(said)
 
     def _words(self, tool: Tool | None) -> Iterator[tuple[int, str, str]]:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from zester.core.lengths import show_length
-from zester.core.pieces import FIRST, FOLDED, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, Job, Outline, Tool
+from zester.core.pieces import FIRST, FOLDED, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, Outline, PieceJob, Tool
 
 NO_TOOL = " (the list names no tool)"
 TIE_SECONDS, NO_TOOL_SECONDS = 45, 30
@@ -113,7 +113,7 @@ def _number(piece: CutPiece, tools: Sequence[Tool]) -> str:
     return f" no. {mine.sizes.index(size) + 1}" if mine and size in mine.sizes else ""
 
 
-def _work(job: Job, what: str, tool: str, seconds: int) -> Work:
+def _work(job: PieceJob, what: str, tool: str, seconds: int) -> Work:
     return Work(what=what, tool=tool, when=job.when, by=job.by, first=job.dries == FIRST, seconds=seconds)
 
 

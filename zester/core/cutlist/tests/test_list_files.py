@@ -52,6 +52,7 @@ TAILS += [
     "raised",
     "tilted 5 left",
     "stamped in class",
+    "embossed before class by Finn, washed in class, dry first",
     "only simple",
     "match doors",
     "circle",

@@ -24,7 +24,7 @@ from zester.core.kits.weights import (
 )
 from zester.core.lengths import TICKS_PER_INCH as INCH
 from zester.core.lengths import TICKS_PER_MM as MM
-from zester.core.pieces import CutPiece, Job, Outline
+from zester.core.pieces import CutPiece, Outline, PieceJob
 from zester.core.sizes import SHEET_SIZES, iso_a
 
 
@@ -56,10 +56,10 @@ class WeightTests(TestCase):
 
     def test_what_is_cut_out_before_the_class_is_not_in_the_bag(self):
         circle = Outline(kind="circle", width=2 * INCH, height=2 * INCH)
-        blank = piece(3 * INCH, 3 * INCH, shape=circle, jobs=(Job(what="die-cut"),))
+        blank = piece(3 * INCH, 3 * INCH, shape=circle, jobs=(PieceJob(what="die-cut"),))
         whole = piece_weight(blank, stock(200)).milligrams
         self.assertEqual(whole, round(9 * 0.0254**2 * 200_000))
-        cut = piece_weight(replace(blank, jobs=(Job(what="die-cut", when="before"),)), stock(200)).milligrams
+        cut = piece_weight(replace(blank, jobs=(PieceJob(what="die-cut", when="before"),)), stock(200)).milligrams
         self.assertEqual(cut, round(math.pi * 0.0254**2 * 200_000))
         mat = piece(4 * INCH, 5 * INCH, middle=Window(0, 0, 3 * INCH, 4 * INCH))
         ratio = piece_weight(mat, stock(200), middle_out=True).milligrams / piece_weight(mat, stock(200)).milligrams
