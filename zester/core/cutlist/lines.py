@@ -73,7 +73,13 @@ _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
 _ON_IT = re.compile(r"\b(?P<where>on|behind)\s+(?:the\s+)?", re.IGNORECASE)
 NO_SECOND = r"(?![a-z])(?![\d\s/-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
 # The number of a die behind its set's name; not a length, not a size.
-DIE_NUMBER = re.compile(r"\s*(?:no\.?|number)?\s*(?P<number>\d+)(?!\d|/|[.,]\d|\s*(?:x|by)\b)", re.IGNORECASE)
+# Behind a length that is a place or a border, or one side of a size.
+FOR_SOMETHING_ELSE = r"\s*(?:from|above|below|off|borders?|apart|x|by|\*)\b"
+DIE_NUMBER = re.compile(
+    r"\s*(?:no\.?|number)?\s*(?P<number>\d+)(?!\d|/|[.,]\d|\s*(?:x|by|in(?!\s+(?:class|the|a)\b)|inch|inches|mm|cm)\b|\s*\")"
+    rf"(?!\s+\d+/\d+(?!{FOR_SOMETHING_ELSE}))",
+    re.IGNORECASE,
+)
 _ROUND = re.compile(
     rf"\b(?P<shape>circle|scallop|square(?=\s+(?:die|punch)\b))(?:\s+(?:die|punch))?\s+(?P<length>{LENGTH})"
     rf"{NO_SECOND}",

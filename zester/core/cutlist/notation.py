@@ -26,7 +26,7 @@ from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
 from zester.core.cutlist.everyday_bits import NO_SIZE
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.jobs import jobs_of
-from zester.core.cutlist.lines import Reading, Written, take_apart
+from zester.core.cutlist.lines import DIE_NUMBER, FOR_SOMETHING_ELSE, Reading, Written, any_of, take_apart
 from zester.core.cutlist.measured import (
     filled,
     middle_of,
@@ -50,6 +50,7 @@ from zester.core.lengths import (
     parse_length,
     parse_size,
     plain,
+    show_length,
     show_size,
     with_unit,
 )
@@ -337,6 +338,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     names = sofar.names()
     sized = sofar.card is not None and sofar.card.width is not None
     written = take_apart(line, sofar.known, tuple(names), base_without_size=sized)
+    _no_size_of_a_die(written, sofar)
     if not written.how:
         _no_size(written, line)
     _no_minus(written)
@@ -640,6 +642,24 @@ def _no_size(written: Written, line: str) -> None:
     if re.match(r"\s*base\b", written.plain, re.IGNORECASE):
         raise CutListError("The base has no size", mend="Write it, or write the card above it: card 4¼ x 5½ side fold")
     raise NotInForm(f"“{line.strip()}” has no size", mend="Write name, size and paper, like: Mat 4 x 5¼ brass")
+
+
+def _no_size_of_a_die(written: Written, sofar: _Sofar) -> None:
+    """Of a set of dies the list names the number; what stands on the box is the size."""
+    for tool in sofar.known.tools:
+        if len(tool.sizes) < 2 or tool.kind == "folder":
+            continue
+        name = sure(any_of((tool.name,))).pattern
+        only = rf"(?!{FOR_SOMETHING_ELSE}|[\d/.,]|\s+\d+/)"
+        found = re.search(rf"{name}\s*(?P<length>{LENGTH}){only}", written.plain, re.IGNORECASE)
+        if not found or DIE_NUMBER.match(written.plain, found.end("name")):
+            continue
+        said, unit = found["length"].strip(), sofar.ruler.unit
+        side = parse_length(said, sofar.ruler)
+        numbers = [at for at, size in enumerate(tool.sizes, 1) if side in size]
+        have = ", ".join(f"{at} is {show_length(max(size), unit)}" for at, size in enumerate(tool.sizes, 1))
+        mend = f"Write its number: {tool.name} no. {numbers[0]}" if numbers else f"Write one of its numbers: {have}"
+        raise CutListError(f"Which of {tool.name} is {show_length(side, unit)} {unit}?", mend=mend)
 
 
 def _no_minus(written: Written) -> None:

@@ -4,6 +4,7 @@ from unittest import TestCase
 
 from zester.core.cards.tests.cards import INCH, KNOWN, card
 from zester.core.cutlist.notation import read_list
+from zester.core.cutlist.tests.writers import SHELF
 from zester.core.lengths import RULERS, TICKS_PER_MM
 from zester.core.pieces import Bit, CardLine, Edges, Outline
 
@@ -119,6 +120,27 @@ class PlaceAndShapeTests(TestCase):
         self.assertEqual(self.one("Circle 2 chalk").name, "Circle")
         # Two measures are those of the shape or of its blank: asked.
         self.assertIn("Is 2¼ × 2½ the circle", error(SIDE + "Circle 2¼ x 2½ chalk"))
+
+    def test_of_a_set_of_dies_a_size_is_no_number(self):
+        """What stands on the box is the size: read as a number it would be another die."""
+        for line, mend in {
+            'Moon moon circles 2" chalk': "Write its number: Moon circles no. 4",
+            "Moon moon circles 2 in chalk": "Write its number: Moon circles no. 4",
+            "Moon moon circles 1½ chalk": "Write its number: Moon circles no. 3",
+            "Frame 4 x 5 chalk window moon circles 2½": "Write its number: Moon circles no. 5",
+            "Moon moon circles 2⅛ chalk": "Write one of its numbers: 1 is ½, 2 is 1, 3 is 1½, 4 is 2, 5 is 2½, 6 is 3",
+        }.items():
+            with self.subTest(line):
+                (reading,) = read_list(line, SHELF)
+                self.assertIsNone(reading.piece)
+                self.assertEqual(reading.error.mend, mend)
+        # A number stays one, whatever stands behind it.
+        for line in (
+            "Moon moon circles 2 chalk in class",
+            "Moon moon circles no. 2 chalk",
+            "Tag 2 x 3 chalk moon die-cut moon circles 2 ½ from the bottom",
+        ):
+            self.assertEqual(read_list(line, SHELF)[0].piece.shape.width, 8128, line)
 
     def test_tools_are_named_with_their_number(self):
         seal = self.one("Seal circles 4 chalk stamped in class")
