@@ -42,8 +42,8 @@ def _done(piece: CutPiece) -> list[tuple[list[str], PieceJob]]:
 
 def _in_words(done: list[str], job: PieceJob, *, alone: bool) -> str:
     """``embossed and tied before class by Finn``; what follows from its form only where it has a time of its own."""
-    words = [word for word in done if word and word not in FORM]
-    if not words and (FOLDED in done or not alone):
+    words = [FORM.get(word, word) for word in done if word and (word not in FORM or word == FOLDED)]
+    if not words and not alone:
         words = [FORM[word] for word in done if word]
     when = {BEFORE: "before class", IN_CLASS: "in class"}.get(job.when, "")
     by = f"by {job.by}" if job.by else ""

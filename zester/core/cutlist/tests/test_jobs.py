@@ -98,6 +98,7 @@ class JobsTests(TestCase):
         self.assertEqual([work.when for work in handwork(frame, "in")], [CLASS, BEFORE])
 
     def test_a_base_may_come_scored_or_folded(self):
+        told = {}
         for line, jobs in {
             "Base brass scored before class": [("score", BEFORE)],
             "Base brass scored and folded before class, stamped in class": [
@@ -112,6 +113,10 @@ class JobsTests(TestCase):
             with self.subTest(line):
                 self.assertEqual([(job.what, job.when) for job in base.jobs], jobs)
                 self.assertEqual(base.score.places, (4 * 8128 + 2032,))
-        self.assertEqual(care_of(base), ["stamped in class"])
+                told[line.partition("brass ")[2]] = care_of(base)
+        self.assertEqual(
+            told["scored and folded before class, stamped in class"], ["folded before class", "stamped in class"]
+        )
+        self.assertEqual(told["score 4¼ folded before class"], ["folded before class"])
         (reading,) = read_list("Tag 2 x 2 brass folded", KNOWN)
         self.assertEqual(reading.error.what, "Folded where?")
