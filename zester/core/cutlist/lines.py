@@ -73,11 +73,12 @@ _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
 _ON_IT = re.compile(r"\b(?P<where>on|behind)\s+(?:the\s+)?", re.IGNORECASE)
 NO_SECOND = r"(?![a-z])(?![\d\s/-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
 # The number of a die behind its set's name; not a length, not a size.
-# Behind a length that is a place or a border, or one side of a size.
-FOR_SOMETHING_ELSE = r"\s*(?:from|above|below|off|borders?|apart|x|by|\*)\b"
+# Behind a length that is a place or a border; and behind one that is no size of a die, being a side of another.
+_FOR_A_PLACE = r"\s*(?:from|above|below|off|borders?|apart)\b"
+FOR_SOMETHING_ELSE = rf"{_FOR_A_PLACE}|\s*(?:x|by|\*)\b"
 DIE_NUMBER = re.compile(
     r"\s*(?:no\.?|number)?\s*(?P<number>\d+)(?!\d|/|[.,]\d|\s*(?:x|by|in(?!\s+(?:class|the|a)\b)|inch|inches|mm|cm)\b|\s*\")"
-    rf"(?!\s+\d+/\d+(?!{FOR_SOMETHING_ELSE}))",
+    rf"(?!\s+\d+/\d+(?!{_FOR_A_PLACE}))",
     re.IGNORECASE,
 )
 _ROUND = re.compile(

@@ -650,7 +650,7 @@ def _no_size_of_a_die(written: Written, sofar: _Sofar) -> None:
         if len(tool.sizes) < 2 or tool.kind == "folder":
             continue
         name = sure(any_of((tool.name,))).pattern
-        only = rf"(?!{FOR_SOMETHING_ELSE}|[\d/.,]|\s+\d+/)"
+        only = rf"(?!{FOR_SOMETHING_ELSE}|[\d/.,]|\s+\d+/|\s*(?:\"|in\b|inch|mm\b|cm\b))"
         found = re.search(rf"{name}\s*(?P<length>{LENGTH}){only}", written.plain, re.IGNORECASE)
         if not found or DIE_NUMBER.match(written.plain, found.end("name")):
             continue

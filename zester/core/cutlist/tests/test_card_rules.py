@@ -141,6 +141,9 @@ class PlaceAndShapeTests(TestCase):
             "Tag 2 x 3 chalk moon die-cut moon circles 2 ½ from the bottom",
         ):
             self.assertEqual(read_list(line, SHELF)[0].piece.shape.width, 8128, line)
+        # Two sides are no number either, nor is a part of them a size.
+        for line in ('Moon circles 2" x 3" chalk', "Moon circles 2 in x 3 in chalk", "Moon circles 2½ x 3 chalk"):
+            self.assertIsNone(read_list(line, SHELF)[0].piece, line)
 
     def test_tools_are_named_with_their_number(self):
         seal = self.one("Seal circles 4 chalk stamped in class")
