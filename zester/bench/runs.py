@@ -25,7 +25,7 @@ from zester.core.cutting.steps import KEEP, PILE, CutSteps, Step
 from zester.core.cutting.table import Lying, Table
 from zester.core.pace import Pace
 from zester.core.stock.offcut_lines import OffcutLine
-from zester.plans.kept import Made, habits_of, names_for, plan_steps, read_made
+from zester.plans.kept import Made, habits_of, habits_text, names_for, plan_steps, read_made
 from zester.plans.models import PaperFit
 from zester.plans.standing import papers_in
 from zester.site.prepared import prepared
@@ -54,7 +54,7 @@ def fits_of(card_class: CardClass) -> list[PaperFit]:
 def steps_of(fit: PaperFit, made: Made | None = None) -> CutSteps:
     """The steps that cut the shown plan, the way the class's trimmer is cut with; worked out once."""
     habits = habits_of(fit, names_for(fit))
-    known = repr((fit.shown.made_at.timestamp(), fit.shown.stage, habits.pace, habits.most_piles, sorted(habits.bears)))
+    known = f"{fit.shown.made_at.timestamp()} {habits_text(habits)}"
     found = cache.get(f"steps-{fit.shown_id}")
     if found is None or found[0] != known:
         found = known, plan_steps(fit.shown, habits, made)

@@ -104,20 +104,21 @@ def replayed(fit: PaperFit, job: Job, plan: Plan, stage: str) -> Replayed:
     check_paper(paper, read_plan(text).papers[0], job.bench)
     habits = habits_of(fit, fit.pieces)
     steps = cutting_steps(paper, plan, job.bench, habits, thorough=stage != PaperPlan.Stage.QUICK)
-    kept = {"habits": _told(habits), "steps": steps_data(steps.steps), "places": steps.places}
+    kept = {"habits": habits_text(habits), "steps": steps_data(steps.steps), "places": steps.places}
     return Replayed(plan, text, kept, figures("", paper, plan, job.bench, steps))
 
 
 def plan_steps(plan: PaperPlan, habits: Habits, made: Made | None = None) -> CutSteps:
     """The steps that cut a plan somebody's way: as the plan was kept with them, or worked out for other habits."""
     kept = plan.steps
-    if kept and kept["habits"] == _told(habits):
+    if kept and kept["habits"] == habits_text(habits):
         return CutSteps(read_steps(kept["steps"]), kept["places"])
     made = made or read_made(plan)
     return cutting_steps(made.paper, made.plan, made.job.bench, habits, thorough=plan.stage != PaperPlan.Stage.QUICK)
 
 
-def _told(habits: Habits) -> str:
+def habits_text(habits: Habits) -> str:
+    """Habits as steps are known by: another where others might be better."""
     return repr((habits.pace, habits.most_piles, sorted(habits.bears)))
 
 

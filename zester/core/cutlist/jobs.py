@@ -53,7 +53,7 @@ def jobs_of(written: Written, tool: Tool | None) -> tuple[PieceJob, ...]:
     Raises
     ------
     Question
-        If two times are said for one job, or a job stands behind the time of another without one of its own.
+        If two times are said for one job, or one has none where others have one.
     """
     # Most lines say nothing of what is done.
     return _Jobs(written).read(tool) if tool or written.rules.keys() & _TOLD else ()
@@ -65,93 +65,101 @@ class _Jobs:
     def __init__(self, written: Written):
         self.written = written
         self.jobs: dict[str, PieceJob] = {}
-        self.asked: dict[str, re.Match[str]] = {}
+        # Of jobs that have words of their own where those end; of the times that were said where they stand.
+        self.ends: dict[str, int] = {}
+        self.times: dict[str, re.Match[str]] = {}
 
     def read(self, tool: Tool | None) -> tuple[PieceJob, ...]:
-        group: list[str] = []
-        before, first, closed = list[tuple[str, str]](), group, False
-        for _, name, value in sorted(self._words(tool), key=lambda word: word[0]):
-            if name == "do":
-                if closed:
-                    group, closed = [], False
-                    first = first or group
-                self.jobs.setdefault(value, PieceJob(what=value))
-                group.append(value)
+        group = first = list[str]()
+        in_front, closed = list[tuple[str, re.Match[str]]](), False
+        for _, what, said in sorted(self._words(tool), key=lambda word: word[0]):
+            if said is None:
+                group, closed = ([], False) if closed else (group, False)
+                self.jobs.setdefault(what, PieceJob(what=what))
+                group.append(what)
             elif group:
-                self._say(group, name, value)
+                self._say(group, what, said)
                 closed = True
             else:
-                before.append((name, value))
-        if before and not group:
-            self.jobs[""], first = PieceJob(what=""), [""]
-        for name, value in before:
-            self._say(first, name, value)
+                in_front.append((what, said))
+        if in_front and not first:
+            self.jobs[""] = PieceJob(what="")
+            first.append("")
+        for rule, said in in_front:
+            self._say(first, rule, said)
         self._ask_or_follow()
         # That a piece has a form needs no words.
-        said = (job for job in self.jobs.values() if job.what not in OF_ITS_FORM or job != PieceJob(what=job.what))
-        return tuple(said)
+        jobs = (job for job in self.jobs.values() if job.what not in OF_ITS_FORM or job != PieceJob(what=job.what))
+        return tuple(jobs)
 
-    def _words(self, tool: Tool | None) -> Iterator[tuple[int, str, str]]:
-        """Where what stands: something done, or the name of what is said of it."""
+    def _words(self, tool: Tool | None) -> Iterator[tuple[int, str, re.Match[str] | None]]:
+        """Where what stands: a job, or the rule of what is said of jobs with where that was found."""
         written = self.written
         for found in written.rules.get("preparation", ()):
             what = _DONE[found["how"].lower()[:3]]
-            self.asked[what] = found
-            yield found.start(), "do", what
-        if tool:
-            # Where the tool gives the size, what else is done comes first.
-            at = len(written.plain) if written.how == "tool" else written.tool_at
-            yield at, "do", _BY_TOOL[tool.kind]
+            self.ends[what] = found.end()
+            yield found.start(), what, None
+        if tool and written.how == "tool":
+            # It gives the size, so what else is done comes first.
+            yield len(written.plain), _BY_TOOL[tool.kind], None
+        elif tool:
+            start, end = written.tool_span
+            what = _BY_TOOL[tool.kind]
+            self.ends[what] = max(end, self.ends.get(what, 0))
+            yield start, what, None
         for found in written.rules.get("folded", ()):
             # Whoever folds has scored.
-            yield found.start() + 1, "do", FOLDED
+            yield found.start() + 1, FOLDED, None
         for name, what in _HAS.items():
             had = written.rule(name) or written.holes.get(name)
             if had:
-                yield had.start(), "do", what
-        for rule, (name, value) in _SAID.items():
+                yield had.start(), what, None
+        for rule in _SAID:
             for found in written.rules.get(rule, ()):
-                yield found.start(), name, value or found["by"]
+                yield found.start(), rule, found
 
-    def _say(self, group: list[str], name: str, value: str) -> None:
+    def _say(self, group: list[str], rule: str, said: re.Match[str]) -> None:
+        name, value = _SAID[rule]
+        value = value or said["by"]
         for what in group:
-            job = self.jobs[what]
-            known = getattr(job, name)
+            known = getattr(self.jobs[what], name)
             if known and known != value:
                 raise (
-                    self._which(what)
+                    self._which(what, said)
                     if name == "when"
                     else NotInForm(
                         f"{known} or {value}?", mend="Write who after each: embossed by Finn, stamped by Orla"
                     )
                 )
-            self.jobs[what] = replace(job, **{name: value})
+            self.jobs[what] = replace(self.jobs[what], **{name: value})
+            if name == "when":
+                self.times[what] = said
 
     def _ask_or_follow(self) -> None:
-        """What has no time of its own, where others have one: made with the job before it, or asked about."""
+        """What has no time of its own, where others have one: asked about, or made with the job before it."""
         last = None
         timed = any(job.when for job in self.jobs.values())
         for what, job in self.jobs.items():
+            if timed and not job.when and what in self.ends:
+                raise self._when(what)
             if timed and not job.when and last:
-                if what in self.asked:
-                    raise self._when(what)
                 self.jobs[what] = replace(last, what=what)
             last = self.jobs[what]
 
-    def _which(self, what: str) -> Question:
-        """Two times for one job: each taken away gives one way to read the line."""
-        lines = []
-        for rule in ("in_class", "before_class"):
-            text, places = self.written.text, self.written.places
-            spans = [span for found in self.written.rules[rule] for span in segments(found, self.written)]
-            for start, end in sorted(spans, reverse=True):
-                text = f"{text[: places[start]].rstrip(' ,')} {text[places[end] :].lstrip()}".rstrip()
-            lines.append(text)
+    def _which(self, what: str, second: re.Match[str]) -> Question:
+        """Two times for one job: each of the two taken away gives one way to read the line."""
+        lines = [self._without(second), self._without(self.times[what])]
         words = f"{what[:1].upper()}{what[1:]}" if what else "Done"
-        return Question(f"{words} before class, or in class?", choices=tuple(Choice(line, line) for line in lines))
+        times = " or ".join(_TIMES[time] for time in _TIMES)
+        return Question(f"{words} {times}?", choices=tuple(Choice(line, line) for line in lines))
+
+    def _without(self, found: re.Match[str]) -> str:
+        text, places = self.written.text, self.written.places
+        for start, end in sorted(segments(found, self.written), reverse=True):
+            text = f"{text[: places[start]].rstrip(' ,')} {text[places[end] :].lstrip()}".rstrip()
+        return text
 
     def _when(self, what: str) -> Question:
-        at = self.written.places[self.asked[what].end()]
-        text = self.written.text
+        text, at = self.written.text, self.written.places[self.ends[what]]
         lines = [f"{text[:at].rstrip()} {words}{text[at:]}" for words in _TIMES.values()]
         return Question(f"When is it {what}?", choices=tuple(Choice(line, line) for line in lines))

@@ -72,10 +72,10 @@ _BORDER = re.compile(rf"{_NOT_IN_WORD}(?P<border>{LENGTH})\s*borders?\b", re.IGN
 _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
 _ON_IT = re.compile(r"\b(?P<where>on|behind)\s+(?:the\s+)?", re.IGNORECASE)
 NO_SECOND = r"(?![a-z])(?![\d\s/-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
-# The number of a die behind its set's name; not a length, not a size.
 # Behind a length that is a place or a border; and behind one that is no size of a die, being a side of another.
 _FOR_A_PLACE = r"\s*(?:from|above|below|off|borders?|apart)\b"
 FOR_SOMETHING_ELSE = rf"{_FOR_A_PLACE}|\s*(?:x|by|\*)\b"
+# The number of a die behind its set's name; not a length, not a size.
 DIE_NUMBER = re.compile(
     r"\s*(?:no\.?|number)?\s*(?P<number>\d+)(?!\d|/|[.,]\d|\s*(?:x|by|in(?!\s+(?:class|the|a)\b)|inch|inches|mm|cm)\b|\s*\")"
     rf"(?!\s+\d+/\d+(?!{_FOR_A_PLACE}))",
@@ -127,8 +127,8 @@ class Written:
     """Whether they are a whole name."""
     tool: str = ""
     """The tool's name, as written."""
-    tool_at: int = 0
-    """Where its name begins."""
+    tool_span: Span = (0, 0)
+    """Where its name and number stand."""
     tool_number: int = 0
     """The number of the die; 0 if none is written."""
     with_tool: bool = False
@@ -328,7 +328,7 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
         written.with_tool = bool(before and before.group().lower().startswith("with"))
         end = found.end() + (number.end() if number else 0)
         span = (before.start() if before else found.start(), end)
-        written.tool, written.tool_at = found.group(), found.start()
+        written.tool, written.tool_span = found.group(), (found.start(), end)
         written.tool_number = int(number["number"]) if number else 0
         written.said.append((span[0], written.of(span)))
         _blank(mask, span)

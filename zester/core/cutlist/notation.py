@@ -647,7 +647,7 @@ def _no_size(written: Written, line: str) -> None:
 def _no_size_of_a_die(written: Written, sofar: _Sofar) -> None:
     """Of a set of dies the list names the number; what stands on the box is the size."""
     for tool in sofar.known.tools:
-        if len(tool.sizes) < 2 or tool.kind == "folder":
+        if len(tool.sizes) < 2 or tool.kind == "folder" or plain(tool.name).casefold() not in written.plain.casefold():
             continue
         name = sure(any_of((tool.name,))).pattern
         only = rf"(?!{FOR_SOMETHING_ELSE}|[\d/.,]|\s+\d+/|\s*(?:\"|in\b|inch|mm\b|cm\b))"

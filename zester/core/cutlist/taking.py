@@ -146,6 +146,8 @@ class Line:
     """The name of the paper that it is cut from if it names none."""
     either: str = ""
     """A die or punch that the piece could be cut with, or be given a hole with."""
+    tools_at: dict[str, int] = field(default_factory=dict[str, int])
+    """Where each rule that is a tool stands."""
 
     def take(self, pattern: re.Pattern[str], start: int = 0) -> re.Match[str] | None:
         """The first place the pattern is found at, blanked."""
@@ -184,7 +186,9 @@ def take_tools(taken: Line, known: Known) -> None:
         if lead and re.match(r"w", lead.group()) and not kind and tool.kind != "folder":
             taken.either = said
         else:
-            taken.rules.append(f"{kind.group().lower()} {said}" if kind else said)
+            said = f"{kind.group().lower()} {said}" if kind else said
+            taken.rules.append(said)
+            taken.tools_at[said] = start
         taken.blank(start, end)
 
 
@@ -296,7 +300,9 @@ def _take_written_rules(taken: Line, alike: list[tuple[int, str]]) -> None:
         while found := taken.take(spelled, taken.at):
             alike.append((found.start(), found.group().replace(GONE, " ")))
     # Which time belongs to which job is told by where it stands.
-    taken.rules += [rule for _, rule in sorted(alike)]
+    tools = [(taken.tools_at[rule], rule) for rule in taken.rules if rule in taken.tools_at]
+    taken.rules = [rule for rule in taken.rules if rule not in taken.tools_at]
+    taken.rules += [rule for _, rule in sorted(tools + alike)]
     if taken.take(re.compile(r"\binside\b(?!\s+(?:panel|mat|layer|liner|base))", re.IGNORECASE), taken.at):
         taken.rules.append("on inside")
 

@@ -53,19 +53,27 @@ class JobsTests(TestCase):
                 self.assertEqual(found, jobs)
 
     def test_in_other_words_the_order_of_the_line_tells(self):
-        (reading,) = read_list(
-            "A chalk layer, 4 by 5, die-cut before class and then to be stamped by the participants", KNOWN
-        )
-        self.assertEqual(
-            [(job.what, job.when) for job in reading.piece.jobs], [("die-cut", BEFORE), ("stamped", CLASS)]
-        )
-        self.assertEqual(piece_of(reading.meant), reading.piece)
+        for line, jobs in {
+            "A chalk layer, 4 by 5, die-cut before class and then to be stamped by the participants": [
+                ("die-cut", BEFORE),
+                ("stamped", CLASS),
+            ],
+            "A layer of chalk, 4 by 5, washed in class, embossed with clouds before class": [
+                ("washed", CLASS),
+                ("embossed", BEFORE),
+            ],
+        }.items():
+            (reading,) = read_list(line, KNOWN)
+            with self.subTest(line):
+                self.assertTrue(reading.meant)
+                self.assertEqual([(job.what, job.when) for job in reading.piece.jobs], jobs)
+                self.assertEqual(piece_of(reading.meant), reading.piece)
 
     def test_what_could_belong_to_two_is_asked_with_every_reading(self):
         for line, asked, readings in (
             (
                 "Tag 1 x 2 chalk embossed before class in class",
-                "Embossed before class, or in class?",
+                "Embossed before class or in class?",
                 [[("embossed", BEFORE)], [("embossed", CLASS)]],
             ),
             (
@@ -74,8 +82,24 @@ class JobsTests(TestCase):
                 [[("embossed", BEFORE), ("stamped", BEFORE)], [("embossed", BEFORE), ("stamped", CLASS)]],
             ),
             (
+                "Sun 2 x 2 chalk painted, dry first, stamped in class",
+                "When is it painted?",
+                [[("painted", BEFORE), ("stamped", CLASS)], [("painted", CLASS), ("stamped", CLASS)]],
+            ),
+            (
+                "Layer 4 x 5 chalk washed in class, with clouds",
+                "When is it embossed?",
+                [[("washed", CLASS), ("embossed", BEFORE)], [("washed", CLASS), ("embossed", CLASS)]],
+            ),
+            # Only the time that is one too many is taken away, not those of other jobs.
+            (
+                "Tag 1 x 2 chalk painted in class, stamped before class in class",
+                "Stamped before class or in class?",
+                [[("painted", CLASS), ("stamped", BEFORE)], [("painted", CLASS), ("stamped", CLASS)]],
+            ),
+            (
                 "Star 1 x 1 brass before class in class",
-                "Done before class, or in class?",
+                "Done before class or in class?",
                 [[("", BEFORE)], [("", CLASS)]],
             ),
         ):

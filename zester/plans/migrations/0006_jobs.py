@@ -14,8 +14,8 @@ def count_anew(apps, schema_editor):
 class Migration(migrations.Migration):
 
     dependencies = [
-        ("classes", "0015_closed_and_kept_shelf"),
         ("plans", "0005_steps_with_the_plan"),
+        ("classes", "0015_closed_and_kept_shelf"),
     ]
 
     operations = [
