@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
+from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
@@ -44,6 +45,8 @@ def _class(request: HttpRequest, pk: int) -> CardClass:
     return mine_or_404(CardClass, request.user, pk)
 
 
+# Its script saves as one types: going back to it shows what was typed, not what it was opened with.
+@never_cache
 def desk(request: HttpRequest, pk: int, letter: str = "") -> HttpResponse:
     """The design desk of a class: one card's list, what was understood of it, and the card drawn."""
     return _desk_page(request, pk, letter)

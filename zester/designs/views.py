@@ -10,6 +10,7 @@ from django.forms import Form
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
@@ -68,6 +69,8 @@ def desk_context(
     return {"desk": desk, "papers": papers, "names": names_of(papers), "words": words, "editor": uuid4().hex}
 
 
+# As the desk of a class.
+@never_cache
 def alone(request: HttpRequest, pk: int) -> HttpResponse:
     """The design desk for a card of the library, without a class."""
     return render(request, "designs/alone.html", desk_context(request, _card(request, pk)))
