@@ -9,7 +9,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
@@ -25,6 +24,7 @@ from zester.designs.services import holdings_of, keep_card, replace_list
 from zester.designs.views import answer_list, answer_parts, desk_context
 from zester.site.owned import key_of, locked, mine_or_404
 from zester.site.prepared import prepared
+from zester.site.requests import saves_as_one_types
 from zester.site.stations import thread
 
 # So many changed pieces are told of one by one.
@@ -45,8 +45,7 @@ def _class(request: HttpRequest, pk: int) -> CardClass:
     return mine_or_404(CardClass, request.user, pk)
 
 
-# Its script saves as one types: going back to it shows what was typed, not what it was opened with.
-@never_cache
+@saves_as_one_types
 def desk(request: HttpRequest, pk: int, letter: str = "") -> HttpResponse:
     """The design desk of a class: one card's list, what was understood of it, and the card drawn."""
     return _desk_page(request, pk, letter)

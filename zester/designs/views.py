@@ -10,7 +10,6 @@ from django.forms import Form
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
@@ -37,6 +36,7 @@ from zester.designs.services import (
 )
 from zester.shelf.services import names_of, put_on
 from zester.site.removed import bringing_back
+from zester.site.requests import saves_as_one_types
 
 # Words that lists are made of, offered for completion beside papers, tools and the pieces above.
 LIST_WORDS = (
@@ -69,8 +69,7 @@ def desk_context(
     return {"desk": desk, "papers": papers, "names": names_of(papers), "words": words, "editor": uuid4().hex}
 
 
-# As the desk of a class.
-@never_cache
+@saves_as_one_types
 def alone(request: HttpRequest, pk: int) -> HttpResponse:
     """The design desk for a card of the library, without a class."""
     return render(request, "designs/alone.html", desk_context(request, _card(request, pk)))

@@ -6,8 +6,11 @@ import logging
 import secrets
 from collections.abc import Callable
 from contextvars import ContextVar
+from functools import wraps
 
+from django.contrib.messages import get_messages
 from django.http import HttpRequest, HttpResponse
+from django.utils.cache import add_never_cache_headers
 
 _number: ContextVar[str] = ContextVar("request_number", default="-")
 
@@ -45,6 +48,23 @@ def parts_are_not_kept(answer: Callable[[HttpRequest], HttpResponse]) -> Callabl
         return response
 
     return answered
+
+
+def saves_as_one_types(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """For a page whose script saves at once: a browser keeps no copy, so going back shows what was typed since.
+
+    Only a page on which something is said, once and perhaps with a way to undo it, is kept.
+    """
+
+    @wraps(view)
+    def viewed(request: HttpRequest, *args, **kwargs) -> HttpResponse:
+        said = len(get_messages(request))
+        response = view(request, *args, **kwargs)
+        if not said:
+            add_never_cache_headers(response)
+        return response
+
+    return viewed
 
 
 class WithNumber(logging.Filter):
