@@ -131,23 +131,22 @@ def cut_pairs(positions: np.ndarray, hold: int = 0) -> CutPairs:
     Where strips must be ``hold`` wide to be held that need not be so, and all are kept that leave such a side; a far
     side that cannot be trimmed to the next position for want of a hold is trimmed further.
     """
-    begin, sides = [0, 0], []
-    for index in range(1, len(positions)):
-        near = np.arange(1, int(np.searchsorted(positions, positions[index] // 2, side="right")))
-        rest = positions[index] - positions[near]
-        far = np.searchsorted(positions, rest, side="right") - 1
-        if hold:
-            free = (positions[far] == rest) | (np.maximum(positions[far], rest - positions[far]) >= hold)
-            further = np.searchsorted(positions, rest - hold, side="right") - 1
-            far = np.where(free, far, np.maximum(further, 0))
-            kept = np.maximum(positions[near], rest) >= hold
-        else:
-            kept = np.append(far[1:] != far[:-1], True)[: len(near)]
-        near, far, rest = near[kept], far[kept], rest[kept]
-        sides.append(np.stack([near, far, 1 + (positions[far] != rest)]))
-        begin.append(begin[-1] + len(near))
-    near, far, cuts = np.concatenate(sides, axis=1) if sides else np.zeros((3, 0), dtype=np.int64)
-    return CutPairs(np.array(begin[: len(positions) + 1]), near, far, cuts)
+    halves = np.maximum(np.searchsorted(positions, positions // 2, side="right") - 1, 0)
+    # All positions at once: most tables are so small that a step for each took longer than their filling.
+    at = np.repeat(np.arange(len(positions)), halves)
+    near = np.arange(len(at)) - np.repeat(np.cumsum(halves) - halves, halves) + 1
+    rest = positions[at] - positions[near]
+    far = np.searchsorted(positions, rest, side="right") - 1
+    if hold:
+        free = (positions[far] == rest) | (np.maximum(positions[far], rest - positions[far]) >= hold)
+        further = np.searchsorted(positions, rest - hold, side="right") - 1
+        far = np.where(free, far, np.maximum(further, 0))
+        kept = np.maximum(positions[near], rest) >= hold
+    else:
+        kept = np.append((far[1:] != far[:-1]) | (at[1:] != at[:-1]), True)[: len(far)]
+    at, near, far, rest = at[kept], near[kept], far[kept], rest[kept]
+    begin = np.searchsorted(at, np.arange(len(positions) + 1))
+    return CutPairs(begin, near, far, 1 + (positions[far] != rest))
 
 
 class GuillotineTable:
