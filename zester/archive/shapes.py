@@ -17,6 +17,7 @@ from zester.core.fitting.jobs.plan import read_layout, read_paper
 from zester.core.fitting.proofs.proof import read_proof
 from zester.core.kits.offers import WAYS
 from zester.core.lengths import RULERS
+from zester.core.usual_times import KINDS
 
 MOST = 10_000_000_000
 LONGEST = 40_000
@@ -103,7 +104,8 @@ def read_by(reader: Callable[[Any], object]) -> Callable[[object], bool]:
 
 NOTHING = Record({})
 WORK = Record(
-    {"what": str, "seconds": COUNT, "when": str, "by": str, "tool": str, "first": bool}, {"kind": str, "supply": str}
+    {"what": str, "seconds": COUNT, "when": str, "by": str, "tool": str, "first": bool},
+    {"kind": str, "supply": str, "last": bool, "dries": COUNT},
 )
 MARKS = Record({"scores": [({"x", "y"}, int)], "outlines": [(str, int, int, int, int)]})
 ABOUT = Record(
@@ -144,7 +146,7 @@ SHAPES: dict[str, dict[str, Any]] = {
     "pads": {"holds": {str: COUNT}},
     "tools": {"sizes": [(COUNT, COUNT)]},
     "designs": {"teaching": {str: str}},
-    "classes": {"bits": [(str, COUNT, COUNT, str)], "kept_shelf": either(NOTHING, SHELF)},
+    "classes": {"beforehand": [set(KINDS)], "bits": [(str, COUNT, COUNT, str)], "kept_shelf": either(NOTHING, SHELF)},
     "cards_of_classes": {"held": either(NOTHING, DESIGN)},
     "papers_of_classes": {"pins": [LAYOUT]},
     "offers": {"cards": {str: COUNT}, "pools": {str: set(WAYS)}, "among": [str]},

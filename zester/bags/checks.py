@@ -15,6 +15,7 @@ from zester.core.kits.weights import (
     Weight,
     bit_weight,
     grammage_of,
+    in_the_bag,
     parcel_of,
     piece_weight,
     shows,
@@ -54,11 +55,11 @@ class Weights:
 def weights_of(board: Board) -> Weights:
     """Worked out from the sizes and the grammage of the papers on the shelf."""
     papers = {paper.key: grammage_of(paper.weight, paper.caliper, paper.kind) for paper in board.counted.held.papers}
-    pieces, sides = {}, {}
+    pieces, sides, usual = {}, {}, board.counted.usual
     for each in board.counted.counts:
         piece, paper = each.piece, papers.get(each.piece.paper, PLAIN)
-        pieces[each.handle] = piece_weight(piece, paper, middle_out=piece.paper in board.middles_out)
-        sides[each.handle] = piece.width, piece.height, paper.caliper
+        pieces[each.handle] = piece_weight(piece, paper, middle_out=piece.paper in board.middles_out, usual=usual)
+        sides[each.handle] = in_the_bag(piece, paper.caliper, usual)
     rows = Bit.objects.of(board.card_class.owner).values_list("name", "by_length", "grams")
     return Weights(pieces, {bit_key(name, by_length): grams for name, by_length, grams in rows}, sides)
 

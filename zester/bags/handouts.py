@@ -9,12 +9,13 @@ from enum import Enum
 from zester.classes.services import CountedClass, ReadCard
 from zester.core.cards.drawing import LABEL_ROOM
 from zester.core.cards.study import Study, study
+from zester.core.care import TIMES
 from zester.core.cautions import CAUTIONS
 from zester.core.kits.assembly import READY, AssemblyStep, assembly_of, supplies_for
 from zester.core.kits.demand import EVERYBODY
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
-from zester.core.pieces import FOLDS, Bit, CutPiece, without_hands
+from zester.core.pieces import FOLDS, IN_CLASS, Bit, CutPiece, without_hands
 from zester.designs.desk import Drawing, Painted, drawings_of
 from zester.designs.models import Card
 
@@ -130,7 +131,7 @@ def _without_names(each: HandoutCard) -> HandoutCard:
 
 def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
     card, letter, version = read.entry.card, read.entry.letter, read.entry.version
-    looked = study(read.readings, counted.known, RULERS[card.ruler], version)
+    looked = study(read.readings, counted.known, RULERS[card.ruler], version, counted.usual)
     drawings = _drawings(counted, card, letter, version, ink)
     named = {each.view.key: each for each in drawings}
     steps = assembly_of(looked, read.bits, letter)
@@ -252,7 +253,8 @@ def _shown(steps: Iterable[AssemblyStep], words: Mapping[str, str]) -> list[tupl
     for step in steps:
         caution = "" if step.stage == READY or step.tool in told else CAUTIONS.get(step.tool, "")
         told.add(step.tool if caution else "")
-        when = {"before": "before the class", "class": "in class"}.get(step.when, "")
+        # What is done in class is what a hand-out is about; only other times are said.
+        when = "" if step.when == IN_CLASS else TIMES.get(step.when, "")
         who = " ".join(filter(None, (when, f"by {step.by}" if step.by else "")))
         shown = ShownStep(key=step.key, what=step.what, who=who, caution=caution, words=words.get(step.key, ""))
         found.append((step, shown))

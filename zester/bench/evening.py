@@ -1,9 +1,10 @@
-"""The order of work of a class: what dries, the trimming paper by paper, the piles, the packing."""
+"""The order of work of a class for its designer: trimming, jobs done alike in one go, what dries, packing."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from zester.bench.runs import Cutting, cuttings_of, fits_of, steps_of
 from zester.classes.models import CardClass
@@ -11,18 +12,24 @@ from zester.classes.services import count_class
 from zester.core.cautions import cautions_for
 from zester.core.cutting.evening import (
     DRYING,
+    LYING,
     PHASES,
+    TRIMMED_FIRST,
     TRIMMING,
     WORKING,
+    Job,
     Task,
+    drying_in_words,
     evening_in_words,
+    in_one_go,
     in_order,
+    minutes_by_person,
     minutes_in_words,
     packing,
     sittings,
 )
 from zester.core.cutting.handwork import TIE_SECONDS
-from zester.core.pieces import IN_CLASS
+from zester.core.pieces import BEFORE, OPEN
 from zester.plans.kept import names_for
 from zester.plans.models import PaperFit
 from zester.site.stations import some
@@ -32,32 +39,51 @@ def evening_of(card_class: CardClass, minutes: int) -> dict:
     """What the page shows: the tasks by phase, what is left in words, sittings of at most so many minutes."""
     fits = fits_of(card_class)
     cuttings = cuttings_of(fits)
-    tasks = [task for fit in fits for task in (_trimming(fit, cuttings.get(fit.pk)), *_handwork(fit))]
+    jobs = {fit.pk: list(_handwork(fit)) for fit in fits}
+    tasks = [_trimming(fit, cuttings.get(fit.pk), jobs[fit.pk]) for fit in fits]
+    tasks += in_one_go(job for mine in jobs.values() for job in mine)
     tasks = in_order([*tasks, *_ties(card_class), *_packing(card_class)])
     groups = sittings(tasks, minutes)
+    people = minutes_by_person(tasks)
     return {
-        "phases": [_phase(phase, rows) for phase in PHASES if (rows := [t for t in tasks if t.phase == phase])],
+        "phases": [_phase(phase, tasks) for phase in PHASES if any(task.phase == phase for task in tasks)],
         "words": evening_in_words(tasks),
         "minutes": minutes,
         "sittings": [(group, minutes_in_words(group.minutes)) for group in groups],
+        "people": [(name, minutes_in_words(each)) for name, each in people.items()] if len(people) > 1 else [],
         "cautions": cautions_for({task.tool for task in tasks if not task.done}),
         "any": bool(tasks),
     }
 
 
-def _phase(phase: str, tasks: list[Task]) -> tuple[str, list[tuple[Task, str]], str]:
-    """A phase with its tasks, each with how long it takes, and how long what is left of it takes."""
-    left = sum(task.minutes for task in tasks if not task.done)
-    return phase, [(task, minutes_in_words(task.minutes)) for task in tasks], minutes_in_words(left) if left else ""
+@dataclass(frozen=True)
+class _Phase:
+    """A phase of the page."""
+
+    name: str
+    """What it is called."""
+    rows: list[tuple[Task, str]]
+    """Its tasks, each with how long it takes."""
+    time: str
+    """How long what is left of it takes."""
+    dries: str
+    """How long it dries, in words."""
 
 
-def _trimming(fit: PaperFit, cutting: Cutting | None) -> Task:
+def _phase(phase: str, tasks: list[Task]) -> _Phase:
+    mine = [task for task in tasks if task.phase == phase]
+    left = sum(task.minutes for task in mine if not task.done)
+    rows = [(task, minutes_in_words(task.minutes)) for task in mine]
+    return _Phase(phase, rows, minutes_in_words(left) if left else "", drying_in_words(tasks, phase))
+
+
+def _trimming(fit: PaperFit, cutting: Cutting | None, jobs: list[Job]) -> Task:
     done = fit.held == PaperFit.Held.CUT
     steps = cutting.cut_steps if cutting else steps_of(fit)
     gone = cutting.steps_done if cutting and not done else 0
     left = some(len(steps.steps) - gone, "step")
     return Task(
-        phase=TRIMMING,
+        phase=TRIMMED_FIRST if any(job.phase == DRYING for job in jobs) else TRIMMING,
         what=f"{fit.name}: {some(fit.shown.new_sheets, 'sheet')}, {left}",
         seconds=sum(steps.each_seconds(fit.class_paper.card_class.cut_with.pace)[gone:]),
         tool="blade",
@@ -66,18 +92,21 @@ def _trimming(fit: PaperFit, cutting: Cutting | None) -> Task:
     )
 
 
-def _handwork(fit: PaperFit) -> Iterator[Task]:
-    """What is done to its pieces before the class, or whenever nobody said; not to those that are cut at home."""
+def _handwork(fit: PaperFit) -> Iterator[Job]:
+    """What its designer does to its pieces, not what is done in class or at home; nor to those that are cut there."""
     for handle, about in names_for(fit).items():
         count = about["count"] - about.get("home", 0)
         for work in about.get("work", ()) if count > 0 else ():
-            if work["when"] != IN_CLASS:
-                yield Task(
-                    phase=DRYING if work["first"] else WORKING,
-                    what=f"{handle} {about['name']}, {count} times: {work['what']}",
-                    seconds=work["seconds"] * count,
+            if work["when"] in (BEFORE, OPEN):
+                yield Job(
+                    phase=DRYING if work["first"] else LYING if work.get("last") else WORKING,
+                    what=work["what"],
+                    pile=f"{handle} {about['name']}",
+                    count=count,
+                    seconds=work["seconds"],
                     by=work["by"],
                     tool=work["tool"],
+                    dries=work.get("dries", 0),
                 )
 
 

@@ -95,11 +95,6 @@ class PileCount:
     assembly: tuple[dict, ...]
     """What is done when the card is put together."""
 
-    @property
-    def first_work(self) -> dict:
-        """What is done to it first."""
-        return (*self.work, *self.assembly)[0]
-
 
 @dataclass(frozen=True, kw_only=True)
 class PaperSteps:

@@ -9,6 +9,7 @@ from django import forms
 from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.core.kits.offers import COUNTED
 from zester.core.lengths import RULERS, with_unit
+from zester.core.usual_times import KINDS
 from zester.site.fields import BootstrapMixin, ChoiceOfField, LengthField
 from zester.site.seen import SeenMixin
 
@@ -23,12 +24,28 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     keep_long = LengthField(required=False, label="and at least this long")
     longest_cut = LengthField(required=False, label="Longest cut")
     narrowest = LengthField(required=False, zero=True, label="Narrowest strip")
+    beforehand = forms.MultipleChoiceField(
+        required=False,
+        label="Done before the class, unless a line says otherwise",
+        choices=[(kind, words) for kind, (words, _) in KINDS.items()],
+        widget=forms.CheckboxSelectMultiple,
+    )
 
     class Meta:
         model = CardClass
         fields = ["title", "date", "time", "minutes", "where", "place", "repeats", "order_by", "capacity"]
         fields += ["participants", "notes", "give_aways", "spare_by", "spare_number", "spare_percent", "offcuts_first"]
-        fields += ["auto_fit", "ruler", "trimmer", "stack", "longest_cut", "narrowest", "keep_short", "keep_long"]
+        fields += [
+            "beforehand",
+            "auto_fit",
+            "ruler",
+            "trimmer",
+            "stack",
+            "longest_cut",
+            "narrowest",
+            "keep_short",
+            "keep_long",
+        ]
         labels = {
             "minutes": "Minutes it takes",
             "where": "How it is held",

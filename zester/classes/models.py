@@ -15,6 +15,7 @@ from zester.core.kits.packing import BAGGINGS, BY_DESIGN
 from zester.core.lengths import RULERS, TICKS_PER_INCH
 from zester.core.pace import DEFAULT_PACE, Pace
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
+from zester.core.usual_times import BEFOREHAND
 from zester.designs.models import RULER_CHOICES
 from zester.shelf.models import NOT_BELOW_NOTHING, Paper
 from zester.site.owned import Owned
@@ -24,6 +25,11 @@ STACK_LIMITS = [
     MinValueValidator(1, "At least 1 sheet is cut at a time."),
     MaxValueValidator(10, "More than %(limit_value)s sheets make no clean cut."),
 ]
+
+
+def usually_before() -> list[str]:
+    """What is done before a class where nobody has said otherwise."""
+    return sorted(BEFOREHAND)
 
 
 class Trimmer(Owned):
@@ -78,6 +84,7 @@ class CardClass(Owned):
 
     ``participants`` are those who come and have no name yet; ``n_people`` are all. What is written of ``stack``,
     ``longest_cut``, ``narrowest`` and the keep-size holds for this class in place of what its trimmer says.
+    ``beforehand`` are the keys of ``core.usual_times.KINDS`` that are done before it where no line says otherwise.
     ``auto_fit`` says that plans follow every change by themselves. The counts are facts that lists show, stored when
     the class was counted last; ``counted_at`` is empty where that has still to be done.
     """
@@ -140,6 +147,7 @@ class CardClass(Owned):
         default=0, validators=[MaxValueValidator(100, "At most %(limit_value)s per cent.")]
     )
     bagging = models.CharField(max_length=6, choices=list(BAGGINGS.items()), default=BY_DESIGN)
+    beforehand = models.JSONField(default=usually_before, blank=True)
     offcuts_first = models.BooleanField(default=True)
     ruler = models.CharField(max_length=5, choices=RULER_CHOICES, default="in16")
     trimmer = models.ForeignKey(Trimmer, on_delete=models.SET_NULL, null=True, blank=True, related_name="classes")

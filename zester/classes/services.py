@@ -9,7 +9,7 @@ from functools import cached_property, lru_cache
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.utils import timezone
 
 from zester.classes.kept_shelf import as_kept
@@ -20,6 +20,7 @@ from zester.core.cards.study import versions_of
 from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.notation import read_list
 from zester.core.errors import ZesterError
+from zester.core.fitting.jobs.job import AT_HOME
 from zester.core.kits.demand import (
     ClassNeeds,
     Counts,
@@ -50,6 +51,7 @@ from zester.core.tally import (
     tally,
     tally_bits,
 )
+from zester.core.usual_times import UsualTimes
 from zester.designs.models import Card
 from zester.designs.services import Holdings, copy_card, faults_in, holdings_by, read_card
 from zester.shelf.models import Paper
@@ -143,6 +145,12 @@ class CountedClass:
     def spare(self) -> Spare:
         """What is cut beyond need of every piece."""
         return _spare(self.card_class) if self.card_class.spare_by == CardClass.SpareBy.PIECE else NO_SPARE
+
+    @cached_property
+    def usual(self) -> UsualTimes:
+        """When what is done that no line says."""
+        at_home = frozenset(paper for paper, pool in self.needs.pools.items() if pool in AT_HOME)
+        return UsualTimes(before=frozenset(self.card_class.beforehand), by_people=at_home)
 
     @property
     def people(self) -> int:
@@ -417,14 +425,25 @@ def usual_trimmer(user: AbstractBaseUser, ruler: str = "in16") -> Trimmer:
 
 @transaction.atomic
 def open_class(card_class: CardClass) -> CardClass:
-    """Store a new class with what is usual for its owner: the ruler of the newest class, the trimmer."""
+    """Store a new class with what is usual for its owner: the trimmer; ruler and times of the newest class."""
     newest = CardClass.objects.of(card_class.owner).order_by("-pk").first()
     if newest and card_class.ruler == CardClass().ruler:
         card_class.ruler = newest.ruler
+    if newest:
+        card_class.beforehand = newest.beforehand
     card_class.trimmer = usual_trimmer(card_class.owner, card_class.ruler)
     card_class.save()
     recount(card_class.pk)
     return card_class
+
+
+def same_times_everywhere(card_class: CardClass) -> list[int]:
+    """What is done before this class is done before all classes to come; the keys of those that had it otherwise."""
+    coming = CardClass.objects.of(card_class.owner).filter(closed_at=None).exclude(pk=card_class.pk)
+    coming = coming.filter(Q(date=None) | Q(date__gte=timezone.localdate()))
+    others = [each.pk for each in coming if set(each.beforehand) != set(card_class.beforehand)]
+    CardClass.objects.filter(pk__in=others).update(beforehand=card_class.beforehand)
+    return others
 
 
 def uncounted() -> list[int]:
@@ -508,7 +527,7 @@ def begin_kit_list(card_class: CardClass) -> ClassCard:
 
 _COPIED = ("title", "time", "minutes", "where", "place", "repeats", "capacity", "notes", "participants", "give_aways")
 _COPIED += ("spare_by", "spare_number", "spare_percent", "offcuts_first", "ruler", "trimmer", "stack", "keep_short")
-_COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit", "bagging")
+_COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit", "bagging", "beforehand")
 
 
 @transaction.atomic

@@ -14,7 +14,7 @@ from zester.classes.calendars import calendar_of
 from zester.classes.closed import close as close_class
 from zester.classes.closed import leaves_class_alone
 from zester.classes.closed import open_again as reopen
-from zester.classes.follow import keep_trimmer
+from zester.classes.follow import keep_trimmer, later
 from zester.classes.forms import ClassForm, CountForm, FirstClassForm, NewClassForm, ParticipantsForm, TrimmerForm
 from zester.classes.models import CardClass, Trimmer
 from zester.classes.services import (
@@ -25,6 +25,7 @@ from zester.classes.services import (
     count_class,
     open_class,
     recount,
+    same_times_everywhere,
 )
 from zester.core.kits.demand import kits_in_all
 from zester.site.owned import locked, mine_or_404
@@ -66,6 +67,8 @@ def edit_class(request: HttpRequest, pk: int) -> HttpResponse:
             form = ClassForm(request.POST, instance=locked(mine, pk=pk))
             if form.is_valid():
                 form.instance.save(update_fields=list(form.fields))
+                if "everywhere" in request.POST:
+                    later(same_times_everywhere(form.instance))
                 recount(pk)
                 messages.success(request, f"The class is saved.{form.merged_words}")
                 return redirect("classes:desk", pk)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from zester.core.pieces import BEFORE, FOLDED, IN_CLASS, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, PieceJob
+from zester.core.pieces import BEFORE, FOLDED, HOME, IN_CLASS, LAST, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, PieceJob
 
 LOOSE = {
     "scrap": "scrap, cut out by hand",
@@ -14,6 +14,8 @@ LOOSE = {
     "loose": "not on the card",
 }
 
+# The times of jobs as lists and pages say them.
+TIMES = {BEFORE: "before class", IN_CLASS: "in class", HOME: "at home"}
 FORM = {SCORE: "scored", FOLDED: "folded", WINDOW: "opening cut", NOTCH: "notched", SHAPE: "cut to its shape"}
 
 
@@ -33,7 +35,7 @@ def _done(piece: CutPiece) -> list[tuple[list[str], PieceJob]]:
     for job in piece.jobs:
         if piece.loose == "scrap" and job.what.startswith("cut out"):
             continue
-        if not found or replace(job, what="") != replace(found[-1][1], what=""):
+        if not found or replace(job, what="", seconds=0) != replace(found[-1][1], what="", seconds=0):
             found.append(([], job))
         found[-1][0].append(job.what)
     told = set(piece.preparations)
@@ -45,7 +47,9 @@ def _in_words(done: list[str], job: PieceJob, *, alone: bool) -> str:
     words = [FORM.get(word, word) for word in done if word and (word not in FORM or word == FOLDED)]
     if not words and not alone:
         words = [FORM[word] for word in done if word]
-    when = {BEFORE: "before class", IN_CLASS: "in class"}.get(job.when, "")
+    when = TIMES.get(job.when, "")
     by = f"by {job.by}" if job.by else ""
     said = " ".join(filter(None, (" and ".join(words) or "prepared", when, by)))
+    if job.dries == LAST:
+        return f"{said}, dry last"
     return said if alone or not job.dries else f"{said}, dry first"

@@ -173,9 +173,9 @@ class Border:
     """What it is around, as in ``Place.on``."""
 
 
-# When a job is done, where that is said; that it comes first, since it has to dry.
-BEFORE, IN_CLASS, OPEN = "before", "class", ""
-FIRST = "first"
+# When a job is done, where that is said; whether it comes first, as it has to dry, or last, and then lies flat to dry.
+BEFORE, IN_CLASS, HOME, OPEN = "before", "class", "home", ""
+FIRST, LAST = "first", "last"
 # Jobs that a piece has by what is cut out of it or scored.
 SCORE, FOLDED, WINDOW, NOTCH, SHAPE = "score", "fold", "window", "notch", "shape"
 OF_ITS_FORM = (SCORE, FOLDED, WINDOW, NOTCH, SHAPE)
@@ -188,11 +188,13 @@ class PieceJob:
     what: str
     """The word: ``die-cut``, ``embossed``…, one of ``OF_ITS_FORM``, or empty: whatever is done to it."""
     when: str = OPEN
-    """``before`` the class, in ``class``, or empty: nobody said."""
+    """``before`` the class, in ``class``, at ``home``, or empty: nobody said, see ``usual_times``."""
     by: str = ""
     """Who does it; empty if nobody is named."""
     dries: str = ""
-    """``first`` if it has to dry and so comes first."""
+    """``first`` if it has to dry and so comes first, ``last`` if it comes last and dries on a card that lies flat."""
+    seconds: int = 0
+    """How long one piece takes, if somebody said so."""
 
 
 NO_EDGES = Edges()
@@ -275,10 +277,9 @@ class CutPiece:
         return any(job.dries == FIRST for job in self.jobs)
 
     def job(self, what: str) -> PieceJob:
-        """The job of that name; where the line does not speak of it, as all of its jobs are done if they agree."""
-        found = next((job for job in self.jobs if job.what == what), None)
-        alike = {replace(job, what=what) for job in self.jobs}
-        return found or (alike.pop() if len(alike) == 1 else PieceJob(what=what))
+        """The job of that name; where the line does not speak of it, as whatever is done to the piece."""
+        found = next((job for job in self.jobs if job.what in (what, "")), None)
+        return replace(found, what=what) if found else PieceJob(what=what)
 
     @property
     def shown_width(self) -> int:

@@ -7,7 +7,7 @@ counted class --jobs_of--> a job for each paper --need_of--> changed?  no: nothi
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import asdict, replace
 
 from django.db.models import QuerySet
@@ -26,7 +26,6 @@ from zester.core.fitting.jobs.need import labels_of, need_of
 from zester.core.fitting.jobs.plan import Layout, read_layout
 from zester.core.fitting.jobs.rest import rest_of
 from zester.core.fitting.parts import CutLimits
-from zester.core.pieces import Tool
 from zester.core.tally import PieceCount
 from zester.plans.kept import known_plan, show, was_made
 from zester.plans.models import LARGE, PaperFit, Work
@@ -123,7 +122,7 @@ class _OfPaper:
         if job is None:
             return changed + ([fit] if fit.pk and _want_nothing(fit) else [])
         whole = Job(self.counted.card_class.unit, (job,), self.bench)
-        return changed + ([fit] if _write(fit, whole, wanted, self.counted.known.tools) else [])
+        return changed + ([fit] if _write(fit, whole, wanted, self.counted) else [])
 
     def _new(self) -> PaperFit:
         card_class = self.counted.card_class
@@ -182,7 +181,7 @@ def _fits_of(card_class: int, papers: list[str]) -> QuerySet[PaperFit]:
     return _fits_in.build(card_class).filter(class_paper__paper__key__in=papers)
 
 
-def _about(entry: PieceCount, unit: str, tools: Sequence[Tool], home: int) -> dict:
+def _about(entry: PieceCount, unit: str, counted: CountedClass, home: int) -> dict:
     """What pages say of a piece: its names, the sum, what is done to it, how many are cut at home."""
     return {
         "name": entry.piece.name,
@@ -191,19 +190,19 @@ def _about(entry: PieceCount, unit: str, tools: Sequence[Tool], home: int) -> di
         "count": entry.count,
         "home": home,
         "care": " · ".join(care_of(entry.piece)),
-        "work": [asdict(work) for work in handwork(entry.piece, unit, tools)],
+        "work": [asdict(work) for work in handwork(entry.piece, unit, counted.known.tools, counted.usual)],
         "assembly": [asdict(work) for work in assembly(entry.piece, unit)],
         "trimmed": is_trimmed(entry.piece),
         "marks": marks_data(entry.piece),
     }
 
 
-def _write(fit: PaperFit, whole: Job, wanted: list[PieceCount], tools: Sequence[Tool]) -> bool:
+def _write(fit: PaperFit, whole: Job, wanted: list[PieceCount], counted: CountedClass) -> bool:
     """Write what is needed of one paper; whether its need, its pieces' names or what stands in its way has changed."""
     (job,), bench, unit = whole.papers, whole.bench, whole.unit
     need, labels = need_of(job, bench), labels_of(job)
     home = {piece.id: piece.each * job.people for piece in job.pieces if piece.each} if job.pool in AT_HOME else {}
-    pieces = {entry.handle: _about(entry, unit, tools, home.get(entry.handle, 0)) for entry in wanted}
+    pieces = {entry.handle: _about(entry, unit, counted, home.get(entry.handle, 0)) for entry in wanted}
     same = (fit.need, fit.labels) == (need, labels) and not fit.problem
     problem = "" if same else _obstacle(job, bench, unit)
     text = "" if problem else write_job(whole)

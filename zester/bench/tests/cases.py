@@ -18,7 +18,7 @@ from zester.plans.models import PaperFit
 CARD = """card 4¼ x 5½ side fold
 Base brass
 Mat 4 x 5 brass, embossed before class by Finn
-Tag 2 x 3 brass, stamped, dry first"""
+Tag 2 x 3 brass, stamped before class, dry first"""
 
 
 class CuttingTests(SignedInTests):

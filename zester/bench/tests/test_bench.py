@@ -255,7 +255,15 @@ class BenchTests(CuttingTests):
 
     def test_the_order_of_work_with_minutes(self):
         page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]), {"minutes": 15})
-        for words in ("at the trimmer", "First, as it has to dry", "Tag", "emboss", "by Finn", "Sitting 2", "rollers"):
+        for words in (
+            "at the trimmer",
+            "Trimmed first, for what has to dry",
+            "Tag",
+            "emboss",
+            "by Finn",
+            "Sitting 2",
+            "rollers",
+        ):
             self.assertContains(page, words)
         self.mark("cut", bought0="0")
         page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]))
@@ -266,7 +274,7 @@ class BenchTests(CuttingTests):
         self.set_list(f"{CARD}\nSlip 1 x 2 brass, tied before class\n+ 2 tied bows")
         fitted(self.card_class)
         page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]))
-        self.assertContains(page, "Slip, 6 times: tie")
+        self.assertContains(page, "tie: 6 A4 Slip")
         self.assertContains(page, "tied bows: tie 12")
 
     def test_the_practice_sheet_finds_how_far_off_the_rail_is(self):

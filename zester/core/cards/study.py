@@ -15,6 +15,7 @@ from zester.core.folds import Folded, base_of, fold_of
 from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_MM, Ruler, show_size, with_unit
 from zester.core.pieces import CardLine, CutPiece, Known, KnownPaper
+from zester.core.usual_times import USUAL_TIMES, UsualTimes
 
 
 @dataclass(frozen=True)
@@ -59,6 +60,8 @@ class Study:
     """The ruler it was read with."""
     version: str = ""
     """The version that is looked at; empty for the lines of all."""
+    usual: UsualTimes = USUAL_TIMES
+    """When jobs are done that the list gives no time."""
 
     @cached_property
     def pieces(self) -> tuple[CutPiece, ...]:
@@ -177,9 +180,11 @@ class Study:
         return (Mend(label, reading.line, text),) if text != reading.text else ()
 
 
-def study(readings: Sequence[Reading], known: Known, ruler: Ruler, version: str = "") -> Study:
+def study(
+    readings: Sequence[Reading], known: Known, ruler: Ruler, version: str = "", usual: UsualTimes = USUAL_TIMES
+) -> Study:
     """The readings of a list, looked at as a card."""
-    return Study(tuple(readings), known, ruler, version)
+    return Study(tuple(readings), known, ruler, version, usual)
 
 
 def versions_of(readings: Sequence[Reading]) -> list[str]:

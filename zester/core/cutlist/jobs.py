@@ -13,22 +13,43 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 
-from zester.core.cutlist.lines import Written, segments
+from zester.core.care import TIMES
+from zester.core.cutlist.lines import Written, matched, segments
 from zester.core.errors import Choice, NotInForm, Question
-from zester.core.pieces import BEFORE, FIRST, FOLDED, IN_CLASS, NOTCH, OF_ITS_FORM, SCORE, SHAPE, WINDOW, PieceJob, Tool
+from zester.core.pieces import (
+    BEFORE,
+    FIRST,
+    FOLDED,
+    HOME,
+    IN_CLASS,
+    LAST,
+    NOTCH,
+    OF_ITS_FORM,
+    SCORE,
+    SHAPE,
+    WINDOW,
+    PieceJob,
+    Tool,
+)
 
+# By how a job may be written, in a regular expression from its beginning.
 _DONE = {
     "emb": "embossed",
-    "hea": "heat-embossed",
+    "heat[ -]": "heat-embossed",
+    "heated": "heated",
     "die": "die-cut",
     "pun": "punched",
     "sta": "stamped",
     "tie": "tied",
+    "thr": "threaded",
+    "tap": "taped",
     "pai": "painted",
     "was": "washed",
     "col": "coloured",
-    "ink": "inked",
+    "ink|the|edg": "inked",
+    "sni|cor": "corners snipped",
     "cut": "cut out by hand",
 }
 _BY_TOOL = {"die": "die-cut", "punch": "punched", "folder": "embossed"}
@@ -42,8 +63,21 @@ _HAS = {
     "shape": SHAPE,
     "corners": "corners rounded",
 }
-_TIMES = {BEFORE: "before class", IN_CLASS: "in class"}
-_SAID = {"before_class": ("when", BEFORE), "in_class": ("when", IN_CLASS), "first": ("dries", FIRST), "by": ("by", "")}
+# What to do where something other than a time is said twice.
+_TWICE = {
+    "by": "Write who after each: embossed by Finn, stamped by Orla",
+    "dries": "Write dry first or dry last behind the job that is meant",
+    "seconds": "Write the minutes of one piece once behind each job: stamped 2 min, coloured 5 min",
+}
+_SAID: dict[str, tuple[str, Any]] = {
+    "before_class": ("when", BEFORE),
+    "in_class": ("when", IN_CLASS),
+    "at_home": ("when", HOME),
+    "first": ("dries", FIRST),
+    "last": ("dries", LAST),
+    "minutes": ("seconds", 0),
+    "by": ("by", ""),
+}
 _TOLD = {"preparation", "folded", "corners", *_SAID}
 
 
@@ -96,7 +130,7 @@ class _Jobs:
         """Where what stands: a job, or the rule of what is said of jobs with where that was found."""
         written = self.written
         for found in written.rules.get("preparation", ()):
-            what = _DONE[found["how"].lower()[:3]]
+            what = next(word for sign, word in _DONE.items() if re.match(sign, found["how"], re.IGNORECASE))
             self.ends[what] = found.end()
             yield found.start(), what, None
         if tool and written.how == "tool":
@@ -120,17 +154,19 @@ class _Jobs:
 
     def _say(self, group: list[str], rule: str, said: re.Match[str]) -> None:
         name, value = _SAID[rule]
-        value = value or said["by"]
+        words = said["by"] if name == "by" else matched(said, self.written)
+        if name == "by":
+            value = words
+        elif name == "seconds":
+            value = _seconds(said["minutes"])
+            if len(group) > 1:
+                raise NotInForm(f"{words} for which of {' and '.join(group)}?", mend=_TWICE[name])
         for what in group:
             known = getattr(self.jobs[what], name)
             if known and known != value:
-                raise (
-                    self._which(what, said)
-                    if name == "when"
-                    else NotInForm(
-                        f"{known} or {value}?", mend="Write who after each: embossed by Finn, stamped by Orla"
-                    )
-                )
+                if name == "when":
+                    raise self._which(what, (known, value), said)
+                raise NotInForm(f"{known} or {words}?" if name == "by" else f"And {words}?", mend=_TWICE[name])
             self.jobs[what] = replace(self.jobs[what], **{name: value})
             if name == "when":
                 self.times[what] = said
@@ -146,11 +182,11 @@ class _Jobs:
                 self.jobs[what] = replace(last, what=what)
             last = self.jobs[what]
 
-    def _which(self, what: str, second: re.Match[str]) -> Question:
+    def _which(self, what: str, said: tuple[str, str], second: re.Match[str]) -> Question:
         """Two times for one job: each of the two taken away gives one way to read the line."""
         lines = [self._without(second), self._without(self.times[what])]
         words = f"{what[:1].upper()}{what[1:]}" if what else "Done"
-        times = " or ".join(_TIMES[time] for time in _TIMES)
+        times = " or ".join(words for time, words in TIMES.items() if time in said)
         return Question(f"{words} {times}?", choices=tuple(Choice(line, line) for line in lines))
 
     def _without(self, found: re.Match[str]) -> str:
@@ -161,5 +197,11 @@ class _Jobs:
 
     def _when(self, what: str) -> Question:
         text, at = self.written.text, self.written.places[self.ends[what]]
-        lines = [f"{text[:at].rstrip()} {words}{text[at:]}" for words in _TIMES.values()]
+        lines = [f"{text[:at].rstrip()} {TIMES[time]}{text[at:]}" for time in (BEFORE, IN_CLASS)]
         return Question(f"When is it {what}?", choices=tuple(Choice(line, line) for line in lines))
+
+
+def _seconds(minutes: str) -> int:
+    """``2``, ``1.5``, ``1,5``, ``1 1/2`` or ``1/2`` minutes."""
+    whole, half, _ = re.sub(r"[.,]5|1/2", "½", minutes).partition("½")
+    return 60 * int(whole.strip() or 0) + (30 if half else 0)

@@ -38,6 +38,9 @@ RULES = {
     "seam": r"\bseam\s+(?:(?:in|at|on)\s+)?(?:the\s+)?(?P<seam>front|back|inside)\b",
     "loose": r"\b(?:not\s+on\s+the\s+card|off\s+the\s+card)\b",
     "first": r"\bdry\s+first\b",
+    "last": r"\b(?:dr(?:y|ies)\s+last|dr(?:y|ies)\s+(?:lying\s+)?flat)\b",
+    "minutes": r"(?<![\w/.,])(?:takes?\s+|about\s+)?(?P<minutes>\d+(?:[.,]5|\s+1/2)?|1/2)\s*min(?:ute)?s?\b\.?"
+    r"(?:\s+(?:each|a\s+piece|apiece))?",
     "before_class": r"\b(?:before|ahead\s+of)\s+(?:the\s+)?class\b|\bbeforehand\b",
     "match": r"\bmatch(?:ed)?(?:\s+(?P<word>(?!below\b)\w+))?(?P<below>\s+below)?",
     "overhang": rf"\boverhang\s+(?P<length>{LENGTH})"
@@ -52,8 +55,11 @@ RULES = {
     "tilt": r"\btilt(?:ed)?\s+(?P<degrees>-?\d{1,2}(?:[.,]5|\s*1/2)?)\s*"
     r"(?:°|degrees?\b|deg\b)?(?:\s*(?:to\s+the\s+)?(?P<way>left|right)\b(?!\s*[\d.]))?",
     "in_class": r"\b(?:in|during)\s+(?:the\s+)?class\b|\bby\s+(?:the\s+)?participants?\b",
-    "preparation": r"\b(?P<how>heat[ -]emboss(?:ed)?|emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?|tied|"
-    r"painted|washed|coloured|inked|cut\s+out\s+by\s+hand)\b",
+    "at_home": r"\bat\s+home\b",
+    "preparation": r"\b(?P<how>heat[ -]emboss(?:ed)?|heated|emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?|tied|"
+    r"threaded|taped|tape\s+attached|painted|washed|colou?red|inked|(?:the\s+)?edges\s+inked|"
+    r"snip(?:ped)?\s+(?:the\s+)?corners?|corners?\s+snipped|cut\s+out\s+by\s+hand)\b"
+    r"(?:(?<=inked)\s+edges\b)?",
     "by": r"\bby\s+(?:the\s+|a\s+)?(?P<by>(?!hand\b)[^\W\d_][\w'-]+)\b",
     "shape": rf"\b{_SHAPE}\b(?:\s+(?P<size>{SIZE}|{LENGTH}))?",
     "place": rf"\b(?:flush\s+(?P<flush>{SIDES}|fold)|(?P<edge>{SIDES}|fold)\s+(?P<length>{LENGTH})"
@@ -62,7 +68,7 @@ RULES = {
     "score": r"\bscored?\b(?:\s+at\b)?(?P<rest>(?:[\s\d/.,&;\"-]|"
     r"\band\b|\bat\b|\bacross\b|\bdown\b|\bin\b|\binch(?:es)?\b|\bmm\b|\bcm\b)*)",
 }
-MANY = ("place", "preparation", "before_class", "in_class", "first", "by")
+MANY = ("place", "preparation", "before_class", "in_class", "at_home", "first", "last", "minutes", "by")
 NAMED_HOLES = ("window", "hole", "notch")
 _RULES = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in RULES.items()}
 # A number that is the end of a word (“Tag2”) begins no length.

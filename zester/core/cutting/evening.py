@@ -1,4 +1,4 @@
-"""An order of work for a whole class: what dries first, then the trimming paper by paper, the piles, the packing.
+"""An order of work for a whole class: what dries is trimmed and done first, then all else, the packing last.
 
 Minutes add up, so that an evening can be planned and cut into sittings. Times for packing are common practice without
 a source.
@@ -9,8 +9,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-DRYING, TRIMMING, WORKING, PACKING = "first, as it has to dry", "at the trimmer", "working the pieces", "packing"
-PHASES = (DRYING, TRIMMING, WORKING, PACKING)
+# What is done to a piece comes after it is trimmed, also where that has to dry.
+TRIMMED_FIRST, DRYING, TRIMMING = "trimmed first, for what has to dry", "set aside to dry", "at the trimmer"
+WORKING, LYING, PACKING = "working the pieces", "last, lying flat to dry", "packing"
+PHASES = (TRIMMED_FIRST, DRYING, TRIMMING, WORKING, LYING, PACKING)
 BAG_SECONDS, KIT_SECONDS, COUNT_SECONDS = 25, 60, 1
 
 
@@ -32,6 +34,8 @@ class Task:
     """What it is known by, of a paper its key."""
     done: bool = False
     """Whether it is done."""
+    dries: int = 0
+    """How many minutes it then has to dry."""
 
     @property
     def minutes(self) -> int:
@@ -69,6 +73,75 @@ def in_order(tasks: Iterable[Task]) -> list[Task]:
     return sorted(tasks, key=lambda task: PHASES.index(task.phase))
 
 
+@dataclass(frozen=True, kw_only=True)
+class Job:
+    """Something that is done to one pile."""
+
+    phase: str
+    """One of ``PHASES``."""
+    what: str
+    """What is done to every piece, in words."""
+    pile: str
+    """Handle and name of its pieces."""
+    count: int
+    """How many there are."""
+    seconds: int
+    """For one piece."""
+    by: str = ""
+    """Who does it, if somebody is named."""
+    tool: str = ""
+    """The tool that can hurt."""
+    dries: int = 0
+    """How many minutes it then has to dry."""
+
+
+def in_one_go(jobs: Iterable[Job]) -> list[Task]:
+    """What is done alike is done in one go, whatever card and paper it is of; what takes the same tool on end."""
+    alike: dict[tuple[str, ...], list[Job]] = {}
+    for job in jobs:
+        alike.setdefault((job.phase, job.by, job.tool, job.what), []).append(job)
+    tools = list(dict.fromkeys(key[:3] for key in alike))
+    return [_in_one_go(alike[key]) for key in sorted(alike, key=lambda key: tools.index(key[:3]))]
+
+
+def _in_one_go(jobs: Sequence[Job]) -> Task:
+    first, counts = jobs[0], dict[str, int]()
+    for job in jobs:
+        counts[job.pile] = counts.get(job.pile, 0) + job.count
+    piles = ", ".join(f"{count} {pile}" for pile, count in counts.items())
+    return Task(
+        phase=first.phase,
+        what=f"{first.what}: {piles}",
+        seconds=sum(job.seconds * job.count for job in jobs),
+        by=first.by,
+        tool=first.tool,
+        dries=max(job.dries for job in jobs),
+    )
+
+
+def drying_in_words(tasks: Sequence[Task], phase: str) -> str:
+    """How long what is set aside has to dry, and what goes on meanwhile; empty if nothing has to."""
+    dries = max((task.dries for task in tasks if task.phase == phase and not task.done), default=0)
+    if not dries:
+        return ""
+    words = f"dries about {minutes_in_words(dries)}"
+    after = PHASES[PHASES.index(phase) + 1 : PHASES.index(PACKING)]
+    meanwhile = sum(task.minutes for task in tasks if task.phase in after and not task.done)
+    if meanwhile >= dries:
+        return f"{words}; go on meanwhile"
+    filled = f"what follows fills {minutes_in_words(meanwhile)}, then " if meanwhile else ""
+    return f"{words}; {filled}wait {minutes_in_words(dries - meanwhile)} before packing"
+
+
+def minutes_by_person(tasks: Iterable[Task]) -> dict[str, int]:
+    """What is left for everybody who is named, minutes; what nobody is named for under no name."""
+    found: dict[str, int] = {}
+    for task in tasks:
+        if not task.done:
+            found[task.by] = found.get(task.by, 0) + task.minutes
+    return found
+
+
 def sittings(tasks: Sequence[Task], minutes: int) -> list[Sitting]:
     """The tasks that are left, cut into sittings of at most so long; one that is longer has a sitting to itself."""
     found: list[list[Task]] = []
@@ -94,6 +167,6 @@ def evening_in_words(tasks: Sequence[Task]) -> str:
     left = [task for task in tasks if not task.done]
     if not left:
         return ""
-    trimming = sum(task.minutes for task in left if task.phase == TRIMMING)
+    trimming = sum(task.minutes for task in left if task.phase in (TRIMMED_FIRST, TRIMMING))
     words = f"about {minutes_in_words(sum(task.minutes for task in left))}"
     return f"{words}, of which {minutes_in_words(trimming)} at the trimmer" if trimming else words

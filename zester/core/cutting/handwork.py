@@ -11,7 +11,21 @@ from dataclasses import dataclass
 from typing import Any
 
 from zester.core.lengths import show_length
-from zester.core.pieces import FIRST, FOLDED, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, Outline, PieceJob, Tool
+from zester.core.pieces import (
+    FIRST,
+    FOLDED,
+    IN_CLASS,
+    LAST,
+    NOTCH,
+    SCORE,
+    SHAPE,
+    WINDOW,
+    CutPiece,
+    Outline,
+    PieceJob,
+    Tool,
+)
+from zester.core.usual_times import ORDER, USUAL_TIMES, UsualTimes
 
 NO_TOOL = " (the list names no tool)"
 TIE_SECONDS, NO_TOOL_SECONDS = 45, 30
@@ -27,11 +41,20 @@ PREPARED = {
     "washed": ("wash with colour", "", 60),
     "coloured": ("colour", "solvent", 120),
     "inked": ("ink the edges", "", 20),
+    "threaded": ("thread", "", 30),
+    "taped": ("attach tape", "", 12),
+    "heated": ("heat", "heat", 30),
+    "corners snipped": ("snip the corners", "", 10),
     "cut out by hand": ("cut out by hand", "knife", 90),
     "corners rounded": ("round the corners", "punch", 12),
 }
+# How long what has to dry is left alone, about; common practice without a source, paints and papers differ.
+DRYING_MINUTES = {"painted": 30, "washed": 20, "coloured": 10, "stamped": 10, "inked": 10}
+USUAL_DRYING = 20
 CUT_OUT = ("die-cut", "punched", "cut out by hand")
 WITH_TOOL = ("die-cut", "punched", "embossed")
+# Cards are put together in class.
+_GLUED = PieceJob(what="", when=IN_CLASS)
 FOLDING, FOLD_SECONDS = "fold and burnish", 8
 SCORE_SECONDS, FOAM_SECONDS, HOLE_SECONDS, TRIM_SECONDS = 6, 15, 25, 10
 
@@ -45,27 +68,41 @@ class Work:
     tool: str
     """The tool that can hurt, a key of ``cautions.CAUTIONS``; empty: none."""
     when: str
-    """``before`` the class, in ``class``, or empty: nobody said."""
+    """``before`` the class, in ``class``, or at ``home``."""
     by: str
     """Who does it; empty if nobody is named."""
     first: bool
     """Whether it has to dry, and so comes first."""
+    last: bool
+    """Whether it comes last, on a card that then lies flat to dry."""
+    dries: int
+    """About how many minutes it then has to dry; 0 if it need not."""
     seconds: int
     """For one piece."""
 
 
-def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = ()) -> list[Work]:
-    """What is done to a piece, in order. Foam and trimming belong to putting a card together, see ``assembly``."""
-    found = [_prepared(word, piece, unit, tools) for word in piece.preparations]
+def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = (), usual: UsualTimes = USUAL_TIMES) -> list[Work]:
+    """What is done to a piece, what is done earlier first, otherwise in the order written.
+
+    ``usual`` says when that is where its line does not. Foam and trimming belong to putting a card together, see
+    ``assembly``.
+    """
+    found = [_prepared(word, piece, unit, tools, usual) for word in piece.preparations]
     if piece.shape and not set(piece.preparations) & set(CUT_OUT):
         what = f"cut out: {_outline(piece.shape, unit)}{NO_TOOL}"
-        found.append(_work(piece.job(SHAPE), what, "knife", NO_TOOL_SECONDS))
+        found.append(_work(usual.job(piece, SHAPE), what, "knife", NO_TOOL_SECONDS))
     if piece.window:
         found.append(
-            _work(piece.job(WINDOW), f"die-cut the opening: {_outline(piece.window, unit)}", "rollers", HOLE_SECONDS)
+            _work(
+                usual.job(piece, WINDOW),
+                f"die-cut the opening: {_outline(piece.window, unit)}",
+                "rollers",
+                HOLE_SECONDS,
+            )
         )
     if piece.notch:
-        found.append(_work(piece.job(NOTCH), f"punch the notch: {_outline(piece.notch, unit)}", "punch", HOLE_SECONDS))
+        what = f"punch the notch: {_outline(piece.notch, unit)}"
+        found.append(_work(usual.job(piece, NOTCH), what, "punch", HOLE_SECONDS))
     if piece.score:
         places = (*piece.score.places, *piece.score.cross)
         at = " and ".join(show_length(place, unit) for place in piece.score.places)
@@ -73,21 +110,22 @@ def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = ()) -> list[Wor
         words = f"score at {at} {side}"
         if piece.score.cross:
             words += f", the other way at {' and '.join(show_length(place, unit) for place in piece.score.cross)}"
-        found.append(_work(piece.job(SCORE), words, "", SCORE_SECONDS * len(places)))
-    found += [_work(job, FOLDING, "", FOLD_SECONDS) for job in piece.jobs if job.what == FOLDED]
-    return found
+        found.append(_work(usual.job(piece, SCORE), words, "", SCORE_SECONDS * len(places)))
+    if any(job.what == FOLDED for job in piece.jobs):
+        found.append(_work(usual.job(piece, FOLDED), FOLDING, "", FOLD_SECONDS))
+    return sorted(found, key=lambda work: ORDER[work.when])
 
 
 def assembly(piece: CutPiece, unit: str) -> list[Work]:
     """What is done with a piece when the card is put together and takes something besides glue."""
     found = []
     if piece.raised:
-        found.append(_work(piece.job(""), f"foam under it, {show_length(piece.raised, unit)} high", "", FOAM_SECONDS))
+        found.append(_work(_GLUED, f"foam under it, {show_length(piece.raised, unit)} high", "", FOAM_SECONDS))
     edges = {"left": piece.overhang.left, "top": piece.overhang.top}
     edges |= {"right": piece.overhang.right, "bottom": piece.overhang.bottom}
     long = [f"{show_length(over, unit)} at the {side}" for side, over in edges.items() if over]
     if long:
-        found.append(_work(piece.job(""), f"trim flush after gluing: {', '.join(long)}", "knife", TRIM_SECONDS))
+        found.append(_work(_GLUED, f"trim flush after gluing: {', '.join(long)}", "knife", TRIM_SECONDS))
     return found
 
 
@@ -97,13 +135,13 @@ def is_trimmed(piece: CutPiece) -> bool:
     return bool(over.left or over.right) and bool(over.top or over.bottom)
 
 
-def _prepared(word: str, piece: CutPiece, unit: str, tools: Sequence[Tool]) -> Work:
+def _prepared(word: str, piece: CutPiece, unit: str, tools: Sequence[Tool], usual: UsualTimes) -> Work:
     what, tool, seconds = PREPARED.get(word, (word, "", 30))
     if piece.shape and word in CUT_OUT:
         what += f": {_outline(piece.shape, unit)}"
     if piece.tool and word in WITH_TOOL:
         what += f", with {piece.tool}{_number(piece, tools)}"
-    return _work(piece.job(word), what, tool, seconds)
+    return _work(usual.job(piece, word), what, tool, seconds)
 
 
 def _number(piece: CutPiece, tools: Sequence[Tool]) -> str:
@@ -114,7 +152,16 @@ def _number(piece: CutPiece, tools: Sequence[Tool]) -> str:
 
 
 def _work(job: PieceJob, what: str, tool: str, seconds: int) -> Work:
-    return Work(what=what, tool=tool, when=job.when, by=job.by, first=job.dries == FIRST, seconds=seconds)
+    return Work(
+        what=what,
+        tool=tool,
+        when=job.when,
+        by=job.by,
+        first=job.dries == FIRST,
+        last=job.dries == LAST,
+        dries=DRYING_MINUTES.get(job.what, USUAL_DRYING) if job.dries else 0,
+        seconds=job.seconds or seconds,
+    )
 
 
 def _outline(outline: Outline, unit: str) -> str:

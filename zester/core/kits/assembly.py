@@ -55,7 +55,7 @@ class AssemblyStep:
     tool: str = ""
     """The tool that can hurt, a key of ``cautions.CAUTIONS``; empty: none."""
     when: str = ""
-    """``before`` the class, in ``class``, or empty: nobody said."""
+    """``before`` the class, in ``class``, or at ``home``."""
     by: str = ""
     """Who does it, if somebody is named."""
 
@@ -138,7 +138,7 @@ class _Assembly:
     # what is done to pieces
 
     def _prepare(self, piece: CutPiece) -> None:
-        works = handwork(piece, self.unit, self.study.known.tools)
+        works = handwork(piece, self.unit, self.study.known.tools, self.study.usual)
         before = ""
         for number, work in enumerate(works):
             if piece is self.study.base and (work.what == FOLDING or work.what.startswith(SCORE)):
@@ -182,14 +182,15 @@ class _Assembly:
         base, folded = self.study.base, self.study.folded
         if base is None or folded is None or not base.score:
             return ""
-        places, beforehand = self._places(base), base.job(FOLDED)
-        if beforehand in base.jobs and beforehand.when == BEFORE:
+        places, beforehand = self._places(base), self.study.usual.job(base, FOLDED)
+        if beforehand.when == BEFORE:
             what = f"{self.handle(base)} {base.name}: scored and folded, {places}"
             ready = AssemblyStep(
                 key="fold", stage=READY, what=what, pieces=(base.number,), when=BEFORE, by=beforehand.by
             )
             return self.graph.add(ready, (READY, 0, 1))
-        score = next((work for work in handwork(base, self.unit) if work.what.startswith(SCORE)), None)
+        works = handwork(base, self.unit, (), self.study.usual)
+        score = next((work for work in works if work.what.startswith(SCORE)), None)
         if score and score.when != BEFORE:
             key = self.graph.add(
                 AssemblyStep(

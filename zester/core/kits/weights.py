@@ -14,6 +14,7 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
+from itertools import pairwise
 
 from zester.core.cards.outlines import corners_of
 from zester.core.cutting.handwork import CUT_OUT
@@ -21,7 +22,8 @@ from zester.core.kits.coverage import bit_key
 from zester.core.kits.packing import BIT, IF_ANY, Item
 from zester.core.lengths import TICKS_PER_MM
 from zester.core.papers import usual_caliper
-from zester.core.pieces import BEFORE, WINDOW, CutPiece, Outline
+from zester.core.pieces import BEFORE, FOLDED, SHAPE, WINDOW, CutPiece, Outline
+from zester.core.usual_times import USUAL_TIMES, UsualTimes
 
 # Ticks in a metre, squared: a square metre.
 _SQUARE_METRE = (1000 * TICKS_PER_MM) ** 2
@@ -108,21 +110,39 @@ def area_of(outline: Outline) -> float:
     return abs(sum(x1 * y2 - x2 * y1 for (x1, y1), (x2, y2) in pairs)) / 2
 
 
-def piece_weight(piece: CutPiece, paper: Grammage, *, middle_out: bool = False) -> Weight:
+def piece_weight(
+    piece: CutPiece, paper: Grammage, *, middle_out: bool = False, usual: UsualTimes = USUAL_TIMES
+) -> Weight:
     """A piece as it lies in the bag: what is cut out before the class is out of it.
 
-    ``middle_out`` says that its hidden middle was taken out of it.
+    ``middle_out`` says that its hidden middle was taken out of it, ``usual`` when that is where its line does not.
     """
     area: float = piece.width * piece.height
-    before = {job.what for job in piece.jobs if job.when == BEFORE}
-    if piece.shape and before & set(CUT_OUT):
+    cut_out = [word for word in piece.preparations if word in CUT_OUT] or [SHAPE]
+    if piece.shape and all(usual.job(piece, word).when == BEFORE for word in cut_out):
         area = area_of(piece.shape)
-    if piece.window and piece.job(WINDOW).when == BEFORE:
+    if piece.window and usual.job(piece, WINDOW).when == BEFORE:
         area -= area_of(piece.window)
     if middle_out and piece.middle:
         area -= piece.middle.width * piece.middle.height
     milligrams = round(area * paper.grams * 1000 / _SQUARE_METRE)
     return Weight(milligrams, milligrams * PAPER_PER_CENT // 100, paper.guessed)
+
+
+def in_the_bag(piece: CutPiece, caliper: int, usual: UsualTimes = USUAL_TIMES) -> tuple[int, int, int]:
+    """Width and height (ticks) of a piece as it lies in the bag and how thick it is there, micrometres.
+
+    What is folded beforehand lies folded: as large as its largest part, and so many times as thick as it is larger.
+    """
+    sides = [piece.width, piece.height]
+    if piece.score and usual.job(piece, FOLDED).when == BEFORE:
+        along, across = (0, 1) if piece.score.axis == "x" else (1, 0)
+        for side, places in ((along, piece.score.places), (across, piece.score.cross)):
+            marks = sorted({0, *places, sides[side]})
+            part = max(end - start for start, end in pairwise(marks))
+            caliper *= -(-sides[side] // part)
+            sides[side] = part
+    return sides[0], sides[1], caliper
 
 
 def bit_weight(name: str, count: int, length: int, grams: Decimal | None) -> Weight:

@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.utils.html import format_html
 
 from zester.core import piece_words
-from zester.core.care import care_of
+from zester.core.care import TIMES, care_of
 from zester.core.lengths import (
     RULERS,
     TICKS_PER_INCH,
@@ -172,6 +172,12 @@ def page_of(stations, key: str) -> str:
 def care(piece: CutPiece) -> str:
     """What whoever works with a piece has to know of it."""
     return " · ".join(care_of(piece))
+
+
+@register.filter
+def when(time: str) -> str:
+    """The time of a job in words; of what was kept without one, that it may be either."""
+    return TIMES.get(time, "before or in class")
 
 
 @register.filter

@@ -119,7 +119,7 @@ class JobsTests(TestCase):
         self.assertEqual(care_of(layer), ["embossed before class by Finn", "washed in class, dry first"])
         frame = piece_of("Frame 4 x 5 chalk window 2 x 3 before class, stamped in class # mind the rim")
         self.assertEqual(care_of(frame), ["opening cut before class", "stamped in class", "mind the rim"])
-        self.assertEqual([work.when for work in handwork(frame, "in")], [CLASS, BEFORE])
+        self.assertEqual([work.when for work in handwork(frame, "in")], [BEFORE, CLASS])
 
     def test_a_base_may_come_scored_or_folded(self):
         told = {}

@@ -19,11 +19,16 @@ from zester.core.cards.tests.cards import KNOWN, card
 from zester.core.cutting.build_up import errors_of
 from zester.core.cutting.evening import (
     DRYING,
+    LYING,
     TRIMMING,
     WORKING,
+    Job,
     Task,
+    drying_in_words,
     evening_in_words,
+    in_one_go,
     in_order,
+    minutes_by_person,
     minutes_in_words,
     packing,
     sittings,
@@ -383,6 +388,22 @@ def evenings() -> Iterator[str]:
     for minutes in (30, 60, 61, 120, 400):
         groups = [f"{[task.what for task in each.tasks]} {each.minutes}" for each in sittings(in_order(tasks), minutes)]
         yield f"sittings of {minutes}: {'; '.join(groups)}"
+    jobs = [
+        Job(phase=WORKING, what="die-cut: circle 2", pile="A2 Moon", count=14, seconds=25, tool="rollers"),
+        Job(phase=WORKING, what="stamp", pile="A3 Tag", count=14, seconds=20, by="Finn"),
+        Job(phase=WORKING, what="die-cut: circle 1", pile="A4 Dot", count=28, seconds=25, tool="rollers"),
+        Job(phase=WORKING, what="die-cut: circle 2", pile="B1 Sun", count=7, seconds=25, tool="rollers"),
+        Job(phase=WORKING, what="die-cut: circle 2", pile="A2 Moon", count=1, seconds=25, tool="rollers"),
+        Job(phase=DRYING, what="paint", pile="C1 Sky", count=14, seconds=90, dries=30),
+        Job(phase=LYING, what="stamp", pile="C2 Words", count=14, seconds=20, dries=10),
+    ]
+    alike = in_order(in_one_go(jobs))
+    for task in alike:
+        yield f"{task.phase}: {task.what}, {task.minutes} min{f', {task.by}' if task.by else ''}"
+    yield f"first: {drying_in_words(alike, DRYING)}; last: {drying_in_words(alike, LYING)}"
+    yield f"alone: {drying_in_words([alike[0]], DRYING)}; none: {drying_in_words(alike, WORKING)!r}"
+    yield f"a little: {drying_in_words([alike[0], alike[1]], DRYING)}"
+    yield f"by person: {minutes_by_person(alike)}"
     yield f"{evening_in_words(tasks)} | {evening_in_words(tasks[:2])} | {evening_in_words([])}"
     yield ", ".join(minutes_in_words(minutes) for minutes in (0, 1, 59, 60, 61, 119, 120, 605))
     yield ", ".join(task.what for task in (*packing(1, 1, 1), *packing(0, 0, 0), *packing(0, 2, 0)))

@@ -144,8 +144,7 @@ class OrderTests(TestCase):
             [
                 "A4 Moon: die-cut: circle 2, with Circles no. 4",
                 "A5 Sentiment: stamp",
-                "Score A1 Base, inside up, at 4¼ in from the left",
-                "Fold A1 Base along the score line, and burnish",
+                "Fold A1 Base along the line scored beforehand, at 4¼ in from the left, and burnish",
                 "Glue A2 Mat on the front, in the middle",
                 "Glue A3 Panel on A2 Mat, in the middle",
                 "Glue A5 Sentiment on A3 Panel, ¼ in from the bottom",
@@ -167,7 +166,7 @@ class OrderTests(TestCase):
         )
         self.assertEqual([(step.what, step.when, step.by) for step in found[:2]], [
             ("2 Mat: emboss", "before", "Orla"),
-            ("3 Panel: wash with colour; set it aside to dry", "", ""),
+            ("3 Panel: wash with colour; set it aside to dry", "class", ""),
         ])  # fmt: skip
 
     def test_a_gate_a_band_and_its_seal(self):
@@ -199,17 +198,17 @@ class OrderTests(TestCase):
 
     def test_a_base_that_comes_folded_is_not_folded_again(self):
         steps = {}
-        for said in ("", " scored before class", " scored and folded before class by Orla"):
+        for said in ("", " scored in class", " scored and folded before class by Orla"):
             card = looked_at(f"card 4¼ x 5½ side fold\nBase telescope brass{said}\nMat 4 x 5 chalk moon")
             steps[said] = [(step.stage, step.what) for step in assembly_of(card)]
         at = "at 4¼ in from the left"
         glue = (LAYER, "Glue 2 Mat on the front, in the middle")
         self.assertEqual(
-            steps[""],
+            steps[" scored in class"],
             [(FOLD, f"Score 1 Base, inside up, {at}"), (FOLD, "Fold 1 Base along the score line, and burnish"), glue],
         )
         self.assertEqual(
-            steps[" scored before class"],
+            steps[""],
             [(FOLD, f"Fold 1 Base along the line scored beforehand, {at}, and burnish"), glue],
         )
         self.assertEqual(
@@ -217,8 +216,8 @@ class OrderTests(TestCase):
         )
 
     def test_before_class_is_only_what_a_line_says(self):
-        card = looked_at(f"{SIDE}Mat ⅛ border midnight dome embossed before class")
-        self.assertEqual([step.when for step in assembly_of(card) if step.when == BEFORE], [BEFORE])
+        card = looked_at(f"{SIDE}Mat ⅛ border midnight dome stamped before class\nPanel 3 x 4 chalk moon stamped")
+        self.assertEqual([step.what for step in assembly_of(card) if step.when == BEFORE], ["2 Mat: stamp"])
 
 
 class ModelTests(TestCase):

@@ -223,13 +223,13 @@ class GluingTests(TestCase):
         text = "card top fold with a pocket\nBase 4 x 10½ brass score 4, 8\n"
         pieces = ("Back mat 3 x 3 chalk", "Pocket mat 3 x 2 chalk", "Inside mat 3 x 3 chalk", "Mat 3 x 3 chalk")
         for order in (pieces, pieces[::-1]):
-            steps = [step.split(",")[0].split(" on the ")[-1] for step in steps_of(text + "\n".join(order))][2:]
+            steps = [step.split(",")[0].split(" on the ")[-1] for step in steps_of(text + "\n".join(order))][1:]
             pocket = "Fold the pocket up and glue its two sides"
             self.assertEqual(steps, ["front", "inside", pocket, "pocket", "back"])
 
     def test_a_long_strip_is_trimmed_with_its_mat_and_with_what_it_lies_over(self):
         text = SIDE + "Mat 4 x 5 chalk\nStar 1 x 1 brass left 1 top 1\n"
         text += "Strip 4 x 2 midnight top ½ overhang ¼\nDot ½ x ½ brass bottom ½"
-        steps = [step.split(";")[0].split(",")[0] for step in steps_of(text)[2:]]
+        steps = [step.split(";")[0].split(",")[0] for step in steps_of(text)[1:]]
         wanted = ["A3 Star on A2 Mat", "A4 Strip on A2 Mat", "A2 Mat on the front", "A5 Dot on A2 Mat"]
         self.assertEqual(steps, [f"Glue {each}" for each in wanted])

@@ -56,7 +56,7 @@ class WeightTests(TestCase):
 
     def test_what_is_cut_out_before_the_class_is_not_in_the_bag(self):
         circle = Outline(kind="circle", width=2 * INCH, height=2 * INCH)
-        blank = piece(3 * INCH, 3 * INCH, shape=circle, jobs=(PieceJob(what="die-cut"),))
+        blank = piece(3 * INCH, 3 * INCH, shape=circle, jobs=(PieceJob(what="die-cut", when="class"),))
         whole = piece_weight(blank, stock(200)).milligrams
         self.assertEqual(whole, round(9 * 0.0254**2 * 200_000))
         cut = piece_weight(replace(blank, jobs=(PieceJob(what="die-cut", when="before"),)), stock(200)).milligrams
