@@ -95,8 +95,9 @@ class ReadCard:
 
     @property
     def made_of(self) -> CardPieces:
-        """The card as the tally takes it."""
-        return CardPieces(self.entry.letter, self.entry.card.name, self.pieces, self.bits)
+        """The card as the tally takes it: without what is cut out of something else that is on it."""
+        cut = tuple(piece for piece in self.pieces if not piece.out_of)
+        return CardPieces(self.entry.letter, self.entry.card.name, cut, self.bits)
 
 
 @dataclass(frozen=True)

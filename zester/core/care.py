@@ -4,7 +4,20 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from zester.core.pieces import BEFORE, FOLDED, HOME, IN_CLASS, LAST, NOTCH, SCORE, SHAPE, WINDOW, CutPiece, PieceJob
+from zester.core.pieces import (
+    BEFORE,
+    BY_HAND,
+    FOLDED,
+    HOME,
+    IN_CLASS,
+    LAST,
+    NOTCH,
+    SCORE,
+    SHAPE,
+    WINDOW,
+    CutPiece,
+    PieceJob,
+)
 
 LOOSE = {
     "scrap": "scrap, cut out by hand",
@@ -24,7 +37,7 @@ def care_of(piece: CutPiece, *, remark: bool = True) -> list[str]:
     done = _done(piece)
     # Where all of it is alike the most urgent stands in front; else it stands with what has to dry.
     first = "dry first" if piece.first and len(done) < 2 else ""
-    words = [first, LOOSE.get(piece.loose, "")]
+    words = [first, LOOSE.get(piece.loose, ""), "cut out of the scrap" if piece.out_of else ""]
     words += [_in_words(*each, alone=len(done) < 2) for each in done]
     return [word for word in (*words, piece.note if remark else "") if word]
 
@@ -33,7 +46,7 @@ def _done(piece: CutPiece) -> list[tuple[list[str], PieceJob]]:
     """What is done to it, what has the same time and the same hands together."""
     found: list[tuple[list[str], PieceJob]] = []
     for job in piece.jobs:
-        if piece.loose == "scrap" and job.what.startswith("cut out"):
+        if job.what == BY_HAND and (piece.loose == "scrap" or piece.out_of):
             continue
         if not found or replace(job, what="", seconds=0) != replace(found[-1][1], what="", seconds=0):
             found.append(([], job))

@@ -178,6 +178,8 @@ BEFORE, IN_CLASS, HOME, OPEN = "before", "class", "home", ""
 FIRST, LAST = "first", "last"
 # Jobs that a piece has by what is cut out of it or scored.
 SCORE, FOLDED, WINDOW, NOTCH, SHAPE = "score", "fold", "window", "notch", "shape"
+# The job after which a figure has an outline that nobody measured.
+BY_HAND = "cut out by hand"
 OF_ITS_FORM = (SCORE, FOLDED, WINDOW, NOTCH, SHAPE)
 
 
@@ -253,6 +255,8 @@ class CutPiece:
     """What is done to it, in the order written."""
     loose: str = ""
     """Why it is handed out but not on the card: ``scrap``, ``mask``, ``spare`` or ``loose``; empty: it is on it."""
+    out_of: int = 0
+    """The number of the scrap it is cut out of, so that the trimmer cuts nothing for it; 0 if it is of none."""
     notch: Outline | None = None
     """A hole over an edge: half of it is stamped away. Its corner may lie outside the piece."""
     either_side: bool = False
@@ -270,6 +274,11 @@ class CutPiece:
     def preparations(self) -> tuple[str, ...]:
         """What is done to it, as words: ``die-cut``, ``embossed``…; not what follows from its form."""
         return tuple(job.what for job in self.jobs if job.what and job.what not in OF_ITS_FORM)
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether its outline is cut by hand, so that its size is only the box round it."""
+        return BY_HAND in self.preparations
 
     @property
     def first(self) -> bool:

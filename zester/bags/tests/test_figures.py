@@ -341,11 +341,11 @@ class FiguresTests(SignedInTests):
         tasks = page.split("A sitting lasts")[0]
         each = [60 * int(h or 0) + int(m or 0) for h, m in re.findall(r"(?:(\d+) h ?)?\b(\d\d?)(?: min)", tasks)]
         context = self.client.get(reverse("bench:evening", args=[self.made.pk])).context
-        self.assertEqual(sum(task.minutes for _, rows, _ in context["phases"] for task, _ in rows), minutes)
+        self.assertEqual(sum(task.minutes for phase in context["phases"] for task, _ in phase.rows), minutes)
         self.assertEqual(sum(group.minutes for group, _ in context["sittings"]), minutes)
         self.assertTrue(each)
         for fit in PaperFit.objects.wanted().filter(class_paper__card_class=self.made):
-            mine = next(task.minutes for _, rows, _ in context["phases"] for task, _ in rows if task.key == fit.key)
+            mine = next(task.minutes for phase in context["phases"] for task, _ in phase.rows if task.key == fit.key)
             self.assertEqual(self.number(r"about (\d+) min", self.text("bench:paper", fit.key)), mine)
 
     def bags_and_kits(self) -> None:

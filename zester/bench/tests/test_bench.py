@@ -294,7 +294,7 @@ class BenchTests(CuttingTests):
 
     def test_after_the_trimmer_with_cautions(self):
         page = self.client.get(self.address("paper"))
-        for words in ("After the trimmer", "score at 4¼ across the width", "Fingers, hair and sleeves"):
+        for words in ("After the trimmer", "score at 4¼ in across the width", "Fingers, hair and sleeves"):
             self.assertContains(page, words)
 
     def test_a_table_with_little_room(self):

@@ -104,6 +104,7 @@ def _yield(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding
     """A size just too large: so little smaller, so many more."""
     if (
         piece.match
+        or piece.out_of
         or piece.filler
         or piece.shape
         or piece.from_middle

@@ -64,7 +64,7 @@ def yields_of(study: Study) -> dict[int, int]:
     found = {}
     for piece in study.pieces:
         paper = study.papers.get(piece.paper)
-        count = from_sheet(piece, paper) if paper else None
+        count = from_sheet(piece, paper) if paper and not piece.out_of else None
         if count:
             found[piece.number] = count
     return found

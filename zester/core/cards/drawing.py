@@ -114,6 +114,8 @@ class Layer:
     """Whether it can be moved by hand."""
     guessed: bool = False
     """Whether it is drawn somewhere else than on the layer above it in the list, which nobody said."""
+    cut_out: bool = False
+    """Whether it is only the box round a figure that is cut out by hand."""
 
     @property
     def turn(self) -> str:
@@ -226,6 +228,7 @@ def _layer(each: Placed, placed: Sequence[Placed], runs: Mapping[tuple[int, int]
         borders=_borders(each, placed, unit) if not each.tilt else (),
         movable=piece.role != "band" and not piece.place.over_fold,
         guessed=each.passed is not None,
+        cut_out=piece.by_hand,
     )
 
 

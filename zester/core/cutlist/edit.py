@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from zester.core.cutlist.lines import Reading, Written, segments, with_places
+from zester.core.cutlist.lines import Reading, Written, segments
+from zester.core.cutlist.spelled import with_places
 from zester.core.errors import LengthError, sure
 from zester.core.lengths import LENGTH, TICKS_PER_MM, Ruler, parse_length, type_length
 

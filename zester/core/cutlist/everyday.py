@@ -19,9 +19,11 @@ from functools import lru_cache
 from typing import Any
 
 from zester.core.cutlist.columns import cells_in_a_row, is_heading
+from zester.core.cutlist.dies import ask_which, by_number
 from zester.core.cutlist.everyday_bits import LENGTHS_OF, without_size
 from zester.core.cutlist.find_paper import find_paper, runs_of
-from zester.core.cutlist.lines import NO_SECOND, any_of
+from zester.core.cutlist.lines import NO_SECOND
+from zester.core.cutlist.spelled import any_of, with_places
 from zester.core.cutlist.taking import (
     BRACKET,
     BULLET,
@@ -92,6 +94,7 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     CutListError, LengthError
         If it cannot be read at all.
     """
+    ask_which(line, known)
     typed, _, note = line.partition("#")
     words = plain(typed).strip()
     if not any(char.isalnum() for char in words) or is_heading(words):
@@ -100,6 +103,7 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     if len(rows) > 1:
         raise Question("Which of the numbers is how many?", choices=_each_row(rows, known, names, ruler))
     words = BULLET.sub("", rows[0]).strip(" .!")
+    words, _ = by_number(*with_places(words), known)
     oval = _OVAL.search(words)
     if oval:
         raise Question(

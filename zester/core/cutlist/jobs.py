@@ -20,6 +20,7 @@ from zester.core.cutlist.lines import Written, matched, segments
 from zester.core.errors import Choice, NotInForm, Question
 from zester.core.pieces import (
     BEFORE,
+    BY_HAND,
     FIRST,
     FOLDED,
     HOME,
@@ -50,7 +51,7 @@ _DONE = {
     "col": "coloured",
     "ink|the|edg": "inked",
     "sni|cor": "corners snipped",
-    "cut": "cut out by hand",
+    "cut": BY_HAND,
 }
 _BY_TOOL = {"die": "die-cut", "punch": "punched", "folder": "embossed"}
 # What a piece has: nobody says of each when it is made, so it goes with the job before it.
@@ -78,7 +79,7 @@ _SAID: dict[str, tuple[str, Any]] = {
     "minutes": ("seconds", 0),
     "by": ("by", ""),
 }
-_TOLD = {"preparation", "folded", "corners", *_SAID}
+_TOLD = {"preparation", "out_of", "folded", "corners", *_SAID}
 
 
 def jobs_of(written: Written, tool: Tool | None) -> tuple[PieceJob, ...]:
@@ -141,6 +142,9 @@ class _Jobs:
             what = _BY_TOOL[tool.kind]
             self.ends[what] = max(end, self.ends.get(what, 0))
             yield start, what, None
+        for found in written.rules.get("out_of", ()):
+            self.ends[BY_HAND] = found.end()
+            yield found.start(), BY_HAND, None
         for found in written.rules.get("folded", ()):
             # Whoever folds has scored.
             yield found.start() + 1, FOLDED, None

@@ -12,8 +12,10 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
+from zester.core.cutlist.dies import by_number
+from zester.core.cutlist.spelled import DIE_NUMBER, any_of, with_places
 from zester.core.errors import ZesterError, sure
-from zester.core.lengths import LENGTH, SIZE, plain
+from zester.core.lengths import LENGTH, SIZE
 from zester.core.pieces import ROLES, SHAPES, Bit, CardLine, CutPiece, Known
 
 SIDES = "left|right|top|bottom"
@@ -56,6 +58,8 @@ RULES = {
     r"(?:°|degrees?\b|deg\b)?(?:\s*(?:to\s+the\s+)?(?P<way>left|right)\b(?!\s*[\d.]))?",
     "in_class": r"\b(?:in|during)\s+(?:the\s+)?class\b|\bby\s+(?:the\s+)?participants?\b",
     "at_home": r"\bat\s+home\b",
+    "out_of": r"\b(?:(?:fussy[ -])?cut\s+(?:out\s+)?(?:by\s+hand\s+)?(?:of|from)|out\s+of)\s+"
+    r"(?:the\s+|a\s+|its\s+)?scrap\b",
     "preparation": r"\b(?P<how>heat[ -]emboss(?:ed)?|heated|emboss(?:ed)?|die-?\s?cut|punch(?:ed)?|stamp(?:ed)?|tied|"
     r"threaded|taped|tape\s+attached|painted|washed|colou?red|inked|(?:the\s+)?edges\s+inked|"
     r"snip(?:ped)?\s+(?:the\s+)?corners?|corners?\s+snipped|cut\s+out\s+by\s+hand)\b"
@@ -78,15 +82,6 @@ _BORDER = re.compile(rf"{_NOT_IN_WORD}(?P<border>{LENGTH})\s*borders?\b", re.IGN
 _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
 _ON_IT = re.compile(r"\b(?P<where>on|behind)\s+(?:the\s+)?", re.IGNORECASE)
 NO_SECOND = r"(?![a-z])(?![\d\s/-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
-# Behind a length that is a place or a border; and behind one that is no size of a die, being a side of another.
-_FOR_A_PLACE = r"\s*(?:from|above|below|off|borders?|apart)\b"
-FOR_SOMETHING_ELSE = rf"{_FOR_A_PLACE}|\s*(?:x|by|\*)\b"
-# The number of a die behind its set's name; not a length, not a size.
-DIE_NUMBER = re.compile(
-    r"\s*(?:no\.?|number)?\s*(?P<number>\d+)(?!\d|/|[.,]\d|\s*(?:x|by|in(?!\s+(?:class|the|a)\b)|inch|inches|mm|cm)\b|\s*\")"
-    rf"(?!\s+\d+/\d+(?!{_FOR_A_PLACE}))",
-    re.IGNORECASE,
-)
 _ROUND = re.compile(
     rf"\b(?P<shape>circle|scallop|square(?=\s+(?:die|punch)\b))(?:\s+(?:die|punch))?\s+(?P<length>{LENGTH})"
     rf"{NO_SECOND}",
@@ -211,7 +206,7 @@ def take_apart(line: str, known: Known, names: Sequence[str] = (), *, base_witho
     found is kept; nobody changes it.
     """
     typed, _, note = line.partition("#")
-    words, places = with_places(typed)
+    words, places = by_number(*with_places(typed), known)
     written = Written(text=line, plain=words, places=places, note=note.strip())
     _find_size(written, known, base_without_size)
     if not written.how:
@@ -224,20 +219,6 @@ def take_apart(line: str, known: Known, names: Sequence[str] = (), *, base_witho
         _take_rule(written, mask, name, pattern)
     _take_place_and_paper(written, mask)
     return written
-
-
-def with_places(text: str) -> tuple[str, list[int]]:
-    """The ASCII form and, for each of its characters and its end, the place in the text it stands for."""
-    out: list[str] = []
-    places: list[int] = []
-    for at, char in enumerate(text):
-        spelled = char if char.isascii() else plain(char)
-        # A fraction's sign stands apart from a number before it: 4¼ is 4 1/4.
-        if "/" in spelled and len(spelled) > 1 and out and out[-1].isdigit():
-            spelled = f" {spelled}"
-        out.extend(spelled)
-        places.extend([at] * len(spelled))
-    return "".join(out).replace("''", '" '), [*places, len(text)]
 
 
 def _find_size(written: Written, known: Known, base_without_size: bool) -> None:
@@ -301,15 +282,6 @@ def _take_border_target(written: Written, mask: list[str], names: Sequence[str])
         span = (written.size[1], on.end() + len(name))
         written.size = (written.size[0], span[1])
         _blank(mask, span)
-
-
-@lru_cache(maxsize=256)
-def any_of(names: tuple[str, ...]) -> re.Pattern[str] | None:
-    """One pattern for all names, the longest first."""
-    longest = sorted(names, key=len, reverse=True)
-    spelled = (r"\s+".join(re.escape(word) for word in plain(name).split()) for name in longest if name.strip())
-    body = "|".join(spelled)
-    return re.compile(rf"(?<!\w)(?P<name>{body})(?!\w)", re.IGNORECASE) if body else None
 
 
 def _take_named(written: Written, mask: list[str], known: Known) -> None:

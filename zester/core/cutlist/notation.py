@@ -21,12 +21,13 @@ from functools import lru_cache
 from typing import Any
 
 from zester.core.cutlist.columns import Column, by_columns, columns_of, is_heading, is_row
+from zester.core.cutlist.dies import ask_which
 from zester.core.cutlist.edit import typed_size
 from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
 from zester.core.cutlist.everyday_bits import NO_SIZE
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.jobs import jobs_of
-from zester.core.cutlist.lines import DIE_NUMBER, FOR_SOMETHING_ELSE, Reading, Written, any_of, take_apart
+from zester.core.cutlist.lines import Reading, Written, take_apart
 from zester.core.cutlist.measured import (
     filled,
     middle_of,
@@ -36,6 +37,7 @@ from zester.core.cutlist.measured import (
     shape_of,
     window_of,
 )
+from zester.core.cutlist.spelled import DIE_NUMBER, FOR_SOMETHING_ELSE, any_of
 from zester.core.cutlist.taking import BULLET
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError, sure
 from zester.core.folds import Folded, base_of, fold_of, scores_for
@@ -338,12 +340,14 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     names = sofar.names()
     sized = sofar.card is not None and sofar.card.width is not None
     written = take_apart(line, sofar.known, tuple(names), base_without_size=sized)
+    ask_which(line, sofar.known)
     _no_size_of_a_die(written, sofar)
     if not written.how:
         _no_size(written, line)
     _no_minus(written)
     count, name = _count_and_name(written.plain[written.head[0] : written.head[1]])
-    paper = _paper(written, sofar.known.papers)
+    scrap = _scrap_of(written, sofar.pieces)
+    paper = _paper_of_scrap(written, scrap, sofar.known.papers) if scrap else _paper(written, sofar.known.papers)
     tool = next((tool for tool in sofar.known.tools if tool.name.casefold() == written.tool.casefold()), None)
     if not written.from_paper and other_paper_in(name, paper.key, sofar.known):
         raise NotInForm(f"“{name}” sounds like another paper than {paper.name}", mend=f"Write: from {paper.name}")
@@ -367,6 +371,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         note=written.note,
         jobs=jobs_of(written, tool),
         loose=_loose(written, name),
+        out_of=scrap.number if scrap else 0,
         either_side=bool(written.rule("either")),
         place=_place(written, names, sofar.ruler),
         **_words(written),
@@ -380,7 +385,31 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     _sure_of_shape(piece, written, sofar.ruler)
     _check_rules(piece, bool(written.rule("match")))
     _check_fits(piece, paper, sofar.ruler)
+    if scrap and not goes_in(piece.width, piece.height, scrap.width, scrap.height, turn=True):
+        raise CutListError(
+            f"{show_size(piece.width, piece.height, sofar.ruler.unit)} does not come out of {scrap.name}",
+            mend=f"That is {show_size(scrap.width, scrap.height, sofar.ruler.unit)}",
+        )
     return piece, written
+
+
+def _scrap_of(written: Written, pieces: Sequence[CutPiece]) -> CutPiece | None:
+    """The scrap above that a figure is cut out of; None if it is of none."""
+    if not written.rule("out_of"):
+        return None
+    scraps = [piece for piece in reversed(pieces) if piece.loose == "scrap"]
+    scrap = next((piece for piece in scraps if "scrap" in piece.name.casefold()), next(iter(scraps), None))
+    if scrap is None:
+        raise CutListError("Out of which scrap?", mend="Write the scrap above it, like: Scrap 3 x 4 chalk")
+    return scrap
+
+
+def _paper_of_scrap(written: Written, scrap: CutPiece, papers: Sequence[KnownPaper]) -> KnownPaper:
+    """The scrap's own paper; another that is named is an error."""
+    own = next(paper for paper in papers if paper.key == scrap.paper)
+    if written.paper_words and _paper(written, papers).key != scrap.paper:
+        raise CutListError(f"{scrap.name} is {own.name}", mend="Take the paper away, or write another scrap")
+    return own
 
 
 def _words(written: Written) -> dict[str, Any]:
@@ -398,12 +427,17 @@ def _words(written: Written) -> dict[str, Any]:
 
 
 def _loose(written: Written, name: str) -> str:
-    """Why a piece is not on the card, if it is not: by its name, by what is done to it, or because it says so."""
+    """Why a piece is not on the card, if it is not: by its name, by what is done to it, or because it says so.
+
+    A figure that is cut out by hand and has a place comes back onto the card.
+    """
     words = {word.rstrip("s") for word in name.casefold().split()}
     named = next((kind for kind in ("scrap", "mask", "spare") if kind in words), "")
     by_hand = any(found["how"].lower().startswith("cut") for found in written.rules.get("preparation", []))
+    placed = written.on or written.rule("place") or written.rule("after") or written.rule("out_of")
     envelope = "envelope" if "envelope" in words else ""
-    return named or envelope or ("scrap" if by_hand else "") or ("loose" if written.rule("loose") else "")
+    handed_out = "scrap" if by_hand and not placed else ""
+    return named or envelope or handed_out or ("loose" if written.rule("loose") else "")
 
 
 def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) -> CutPiece:
@@ -722,9 +756,10 @@ def rename_tool(text: str, old: str, new: str, known: Known, ruler: Ruler) -> st
     lines = text.split("\n")
     name = re.compile(r"\s+".join(re.escape(word) for word in old.split()), re.IGNORECASE)
     for reading in read_list(text, known, ruler):
-        if reading.piece and reading.piece.tool == old:
+        asked = reading.error and reading.written and reading.written.tool.casefold() == old.casefold()
+        if asked or (reading.piece and reading.piece.tool == old):
             typed, sign, note = reading.text.partition("#")
-            at = [found for found in name.finditer(typed) if found.start() >= len(reading.piece.name)]
+            at = [found for found in name.finditer(typed) if found.start() >= sure(reading.written).head[1]]
             place = at[-1] if at else None
             if place:
                 lines[reading.line] = typed[: place.start()] + new + typed[place.end() :] + sign + note

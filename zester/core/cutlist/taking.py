@@ -6,7 +6,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from zester.core.cutlist.lines import DIE_NUMBER, NAMED_HOLES, NO_SECOND, RULES, SIDES, any_of
+from zester.core.cutlist.lines import NAMED_HOLES, NO_SECOND, RULES, SIDES
+from zester.core.cutlist.spelled import DIE_NUMBER, any_of
 from zester.core.cutlist.words import JOINING
 from zester.core.errors import CutListError, sure
 from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, type_length
@@ -101,7 +102,10 @@ _ALIKE = (
     (r"\b(?:let|leave)(?:\s+it)?\s+(?:to\s+)?dry(?:\s+first)?\b|\bdr(?:y|ies)\s+first\b", "dry first"),
     (r"\b(?:painted|coloured)\s+(?:by\s+)(?:the\s+)?participants?\b", "painted in class"),
     (r"\b(?:to\s+(?:be\s+)?)?(?:stamp(?:ed)?)\b", "stamped"),
-    (r"\b(?:and\s+)?(?:to\s+be\s+)?(?:cut|fussy[ -]cut)\s+out(?:\s+by\s+hand)?\b", "cut out by hand"),
+    (
+        r"\b(?:and\s+)?(?:to\s+be\s+)?(?:cut|fussy[ -]cut)\s+out(?:\s+by\s+hand)?\b(?!\s+(?:of|from)\b)",
+        "cut out by hand",
+    ),
     (r"\b(?:to\s+be\s+)?used\s+again\b|\breused\b", "not on the card"),
 )
 _TOOL_LEAD = re.compile(

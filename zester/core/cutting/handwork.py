@@ -10,8 +10,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from zester.core.lengths import show_length
+from zester.core.lengths import TICKS_PER_INCH, show_size, with_unit
 from zester.core.pieces import (
+    BY_HAND,
     FIRST,
     FOLDED,
     IN_CLASS,
@@ -45,17 +46,21 @@ PREPARED = {
     "taped": ("attach tape", "", 12),
     "heated": ("heat", "heat", 30),
     "corners snipped": ("snip the corners", "", 10),
-    "cut out by hand": ("cut out by hand", "knife", 90),
+    BY_HAND: ("cut out by hand", "knife", 90),
     "corners rounded": ("round the corners", "punch", 12),
 }
 # How long what has to dry is left alone, about; common practice without a source, paints and papers differ.
 DRYING_MINUTES = {"painted": 30, "washed": 20, "coloured": 10, "stamped": 10, "inked": 10}
 USUAL_DRYING = 20
-CUT_OUT = ("die-cut", "punched", "cut out by hand")
+CUT_OUT = ("die-cut", "punched", BY_HAND)
 WITH_TOOL = ("die-cut", "punched", "embossed")
 # Cards are put together in class.
 _GLUED = PieceJob(what="", when=IN_CLASS)
 FOLDING, FOLD_SECONDS = "fold and burnish", 8
+# Common practice without a source: a small hole is made with a hole punch, many to the minute.
+LARGEST_PUNCHED = TICKS_PER_INCH // 4
+_DIE_CUT = ("die-cut the opening", "rollers", 25)
+_PUNCHED = ("punch the hole", "punch", 4)
 SCORE_SECONDS, FOAM_SECONDS, HOLE_SECONDS, TRIM_SECONDS = 6, 15, 25, 10
 
 
@@ -92,24 +97,18 @@ def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = (), usual: Usua
         what = f"cut out: {_outline(piece.shape, unit)}{NO_TOOL}"
         found.append(_work(usual.job(piece, SHAPE), what, "knife", NO_TOOL_SECONDS))
     if piece.window:
-        found.append(
-            _work(
-                usual.job(piece, WINDOW),
-                f"die-cut the opening: {_outline(piece.window, unit)}",
-                "rollers",
-                HOLE_SECONDS,
-            )
-        )
+        how = _PUNCHED if max(piece.window.width, piece.window.height) <= LARGEST_PUNCHED else _DIE_CUT
+        found.append(_work(usual.job(piece, WINDOW), f"{how[0]}: {_outline(piece.window, unit)}", *how[1:]))
     if piece.notch:
         what = f"punch the notch: {_outline(piece.notch, unit)}"
         found.append(_work(usual.job(piece, NOTCH), what, "punch", HOLE_SECONDS))
     if piece.score:
         places = (*piece.score.places, *piece.score.cross)
-        at = " and ".join(show_length(place, unit) for place in piece.score.places)
+        at = " and ".join(with_unit(place, unit) for place in piece.score.places)
         side = "across the width" if piece.score.axis == "x" else "across the height"
         words = f"score at {at} {side}"
         if piece.score.cross:
-            words += f", the other way at {' and '.join(show_length(place, unit) for place in piece.score.cross)}"
+            words += f", the other way at {' and '.join(with_unit(place, unit) for place in piece.score.cross)}"
         found.append(_work(usual.job(piece, SCORE), words, "", SCORE_SECONDS * len(places)))
     if any(job.what == FOLDED for job in piece.jobs):
         found.append(_work(usual.job(piece, FOLDED), FOLDING, "", FOLD_SECONDS))
@@ -120,10 +119,10 @@ def assembly(piece: CutPiece, unit: str) -> list[Work]:
     """What is done with a piece when the card is put together and takes something besides glue."""
     found = []
     if piece.raised:
-        found.append(_work(_GLUED, f"foam under it, {show_length(piece.raised, unit)} high", "", FOAM_SECONDS))
+        found.append(_work(_GLUED, f"foam under it, {with_unit(piece.raised, unit)} high", "", FOAM_SECONDS))
     edges = {"left": piece.overhang.left, "top": piece.overhang.top}
     edges |= {"right": piece.overhang.right, "bottom": piece.overhang.bottom}
-    long = [f"{show_length(over, unit)} at the {side}" for side, over in edges.items() if over]
+    long = [f"{with_unit(over, unit)} at the {side}" for side, over in edges.items() if over]
     if long:
         found.append(_work(_GLUED, f"trim flush after gluing: {', '.join(long)}", "knife", TRIM_SECONDS))
     return found
@@ -166,8 +165,8 @@ def _work(job: PieceJob, what: str, tool: str, seconds: int) -> Work:
 
 def _outline(outline: Outline, unit: str) -> str:
     if outline.width == outline.height:
-        return f"{outline.kind} {show_length(outline.width, unit)}"
-    return f"{outline.kind} {show_length(outline.width, unit)} × {show_length(outline.height, unit)}"
+        return f"{outline.kind} {with_unit(outline.width, unit)}"
+    return f"{outline.kind} {show_size(outline.width, outline.height, unit)}"
 
 
 def marks_data(piece: CutPiece) -> dict[str, Any]:

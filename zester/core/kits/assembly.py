@@ -28,7 +28,7 @@ from zester.core.cutting.handwork import FOLDING, NO_TOOL, Work, handwork
 from zester.core.errors import sure
 from zester.core.folds import Face
 from zester.core.lengths import show_length, with_unit
-from zester.core.pieces import BEFORE, FOAM, FOLDED, SCORE, Bit, CutPiece
+from zester.core.pieces import BEFORE, BY_HAND, FOAM, FOLDED, SCORE, Bit, CutPiece
 
 READY, DRY, PREPARE, FOLD, LAYER, RAISED, BAND, FINISH = range(8)
 # What comes first where the rules leave a choice.
@@ -128,6 +128,7 @@ class _Assembly:
             if not piece.filler:
                 self._prepare(piece)
         fold = self._fold()
+        self._out_of_scraps()
         for number in self.of_number:
             self._glue(number)
         self._under_each_other()
@@ -151,17 +152,30 @@ class _Assembly:
         if piece.loose:
             self._loose(piece, before)
 
+    def _out_of_scraps(self) -> None:
+        """What is done to a scrap is done before something is cut out of it."""
+        for piece in self.study.pieces:
+            for work in self._works_of(piece.out_of) if piece.out_of else ():
+                for key in self._works_of(piece.number):
+                    self.graph.first(work, key)
+
     def _work(self, key: str, piece: CutPiece, work: Work) -> AssemblyStep:
         dry = "; set it aside to dry" if work.first and _stage(work) == DRY else ""
         return AssemblyStep(
             key=key,
             stage=_stage(work),
-            what=f"{self.handle(piece)} {piece.name}: {work.what.removesuffix(NO_TOOL)}{dry}",
+            what=f"{self.handle(piece)} {piece.name}: {self._work_words(piece, work)}{dry}",
             pieces=(piece.number,),
             tool=work.tool,
             when=work.when,
             by=work.by,
         )
+
+    def _work_words(self, piece: CutPiece, work: Work) -> str:
+        scrap = next((each for each in self.study.pieces if each.number == piece.out_of), None)
+        if scrap and work.what.startswith(BY_HAND):
+            return f"cut it out of {self.handle(scrap)} {scrap.name}"
+        return work.what.removesuffix(NO_TOOL)
 
     def _loose(self, piece: CutPiece, before: str) -> None:
         """What is handed out but not on the card; what is done with a scrap was said by its work."""
@@ -338,6 +352,8 @@ class _Assembly:
             for each in self.placed
             if each.under is not None and any(vars(each.piece.overhang).values())
         }
+        # Copies that lie over each other are glued on in one step, so nothing can be on one of them before.
+        early -= {each.piece.number for each in self.placed if self._under_a_copy(each)}
         grown = True
         while grown:
             grown = False
@@ -350,6 +366,14 @@ class _Assembly:
                         early.add(lower.piece.number)
                         grown = True
         return early
+
+    def _under_a_copy(self, each: Placed) -> bool:
+        """Whether another copy of what it sits on lies where it lies."""
+        if each.under is None:
+            return False
+        copies = self.of_number[self.placed[each.under].piece.number]
+        others = [self.placed[at] for at in copies if at != each.under]
+        return any(_one_view(other, each) and _meets(_seen(other), _seen(each)) for other in others)
 
     # words
 

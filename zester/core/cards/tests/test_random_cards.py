@@ -21,7 +21,8 @@ FOLDS = ("side fold", "top fold", "gate fold", "tri-fold", "no fold", "accordion
 NAMES = ("Mat", "Panel", "Strip", "Inside panel", "Door mats", "Middle mat", "Star", "Sentiment", "Belly band", "Tag")
 PAPERS = ("telescope brass", "midnight dome", "star chart", "pine ridge", "chalk moon")
 PLACES = ("", "left ½", "top 1", "right ¼ bottom ¼", "flush left", "fold ⅜", "on inside", "on base", "on back")
-MORE = ("", "tilted 20", "tilted 90 left", "raised", "overhang ¼", "circle", "side b", "upright", "circles 3", "banner")
+MORE = ("", "tilted 20", "tilted 90 left", "raised", "overhang ¼", "circle", "side b", "upright", "banner")
+MORE = (*MORE, "circles no. 3")
 
 sixteenths = st.integers(4, 104)
 pieces = st.builds(

@@ -90,8 +90,8 @@ BY_HAND = {
         "Scallop 3 x 3 chalk scallop"
     ),
     "tools": (
-        f"{SIDE}Mat 4¼ x 5½ chalk clouds\nToo large 4½ x 5½ chalk clouds\nMoon circles 3 star chart\n"
-        "Tight 1 9/16 x 1 9/16 brass circles 3\nPlanet 3 x 3 chalk disc punch\nFar 3 x 2½ chalk disc punch\n"
+        f"{SIDE}Mat 4¼ x 5½ chalk clouds\nToo large 4½ x 5½ chalk clouds\nMoon circles no. 3 star chart\n"
+        "Tight 1 9/16 x 1 9/16 brass circles no. 3\nPlanet 3 x 3 chalk disc punch\nFar 3 x 2½ chalk disc punch\n"
         "Oval 3 x 2 brass oval 2 x 1"
     ),
     "sides and patterns": (
@@ -158,7 +158,7 @@ def random_card(seed: int) -> str:
             continue
         place = dice.choice(("", "left ½", "top 1", "right ¼ bottom ¼", "flush left", "fold ⅜", "on inside", "on base"))
         more = dice.choice(
-            ("", "tilted 20", "raised", "overhang ¼", "circle", "side b", "upright", "circles 3", "banner")
+            ("", "tilted 20", "raised", "overhang ¼", "circle", "side b", "upright", "circles no. 3", "banner")
         )
         size = f"{dice.randint(4, 90)}/16 x {dice.randint(4, 90)}/16"
         lines.append(f"{dice.choice(('', '2 ', '3 '))}{name} {size} {paper} {place} {more}".rstrip())

@@ -123,22 +123,42 @@ class PlaceAndShapeTests(TestCase):
 
     def test_of_a_set_of_dies_a_size_is_no_number(self):
         """What stands on the box is the size: read as a number it would be another die."""
-        for line, mend in {
-            'Moon moon circles 2" chalk': "Write its number: Moon circles no. 4",
-            "Moon moon circles 2 in chalk": "Write its number: Moon circles no. 4",
-            "Moon moon circles 1½ chalk": "Write its number: Moon circles no. 3",
-            "Frame 4 x 5 chalk window moon circles 2½": "Write its number: Moon circles no. 5",
-            "Moon moon circles 2⅛ chalk": "Write one of its numbers: 1 is ½, 2 is 1, 3 is 1½, 4 is 2, 5 is 2½, 6 is 3",
+        for line, half_inches in {
+            'Moon moon circles 2" chalk': 4,
+            "Moon moon circles 2 in chalk": 4,
+            "Moon moon circles 1½ chalk": 3,
+            "Moon moon circles 38.1 mm chalk": 3,
+            "Moon the smallest moon circles chalk": 1,
+            "Moon second smallest of the moon circles chalk": 2,
+            "Moon moon circles, second largest, chalk": 5,
+            "Moon moon circles largest chalk": 6,
+            # No die cuts 5 in, and none has the number 38.
+            "Moon moon circles 5 chalk": 5,
+            "A moon of chalk, cut with the moon circles 1½": 3,
         }.items():
             with self.subTest(line):
                 (reading,) = read_list(line, SHELF)
-                self.assertIsNone(reading.piece)
-                self.assertEqual(reading.error.mend, mend)
+                self.assertEqual(reading.piece.shape.width, half_inches * INCH // 2, reading)
+        (frame,) = read_list("Frame 4 x 5 chalk window moon circles 2½", SHELF)
+        self.assertEqual(frame.piece.window.width, 5 * INCH // 2)
+        (reading,) = read_list("Moon moon circles 2⅛ chalk", SHELF)
+        self.assertEqual(
+            reading.error.mend, "Write one of its numbers: 1 is ½, 2 is 1, 3 is 1½, 4 is 2, 5 is 2½, 6 is 3"
+        )
+        (reading,) = read_list("Moon seventh smallest moon circles chalk", SHELF)
+        self.assertIsNone(reading.piece)
+        # No. 2 cuts 1 in, and another cuts 2.
+        for line in ("Moon moon circles 2 chalk in class", "Tag 3 x 3 chalk notch moon circles 2 left # two"):
+            (reading,) = read_list(line, SHELF)
+            self.assertIn("no. 2, or the one that cuts 2 in?", reading.error.what)
+            ways = [read_list(choice.line, SHELF)[0].piece for choice in reading.error.choices]
+            self.assertEqual([(way.shape or way.notch).width for way in ways], [INCH, 2 * INCH])
+            self.assertEqual([way.note for way in ways], ["two" if "#" in line else ""] * 2)
         # A number stays one, whatever stands behind it.
         for line in (
-            "Moon moon circles 2 chalk in class",
+            "Moon moon circles no. 2 chalk in class",
             "Moon moon circles no. 2 chalk",
-            "Tag 2 x 3 chalk moon die-cut moon circles 2 ½ from the bottom",
+            "Tag 2 x 3 chalk moon die-cut moon circles no. 2 ½ from the bottom",
         ):
             self.assertEqual(read_list(line, SHELF)[0].piece.shape.width, 8128, line)
         # Two sides are no number either, nor is a part of them a size.

@@ -46,7 +46,7 @@ class JobsTests(TestCase):
                 ("stamped", CLASS, "", ""),
             ],
             "Frame 4 x 5 chalk stamped in class window 2 x 3": [("stamped", CLASS, "", ""), ("window", CLASS, "", "")],
-            "Seal circles 3 chalk stamped in class": [("stamped", CLASS, "", ""), ("die-cut", CLASS, "", "")],
+            "Seal circles no. 3 chalk stamped in class": [("stamped", CLASS, "", ""), ("die-cut", CLASS, "", "")],
         }.items():
             with self.subTest(line):
                 found = [(job.what, job.when, job.by, job.dries) for job in piece_of(line).jobs]

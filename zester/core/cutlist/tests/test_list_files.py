@@ -37,7 +37,14 @@ from zester.core.cutlist.paste import read_notes
 from zester.core.errors import CutListError
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH
 
-HEADS = ["Mat 4 x 5¼", "2 Strip ½ x 5.5 in", "Inside panel 3½ by 4¾", "Moon circle 2", "Seal circles 3", "=SUM 1 x 2"]
+HEADS = [
+    "Mat 4 x 5¼",
+    "2 Strip ½ x 5.5 in",
+    "Inside panel 3½ by 4¾",
+    "Moon circle 2",
+    "Seal circles no. 3",
+    "=SUM 1 x 2",
+]
 PAPERS = ["brass", "Star Chart", "on midnight", "chalk", "chlak", ""]
 TAILS = [
     "upright",

@@ -89,7 +89,7 @@ def _marks(part: RulerPart, per: int) -> Iterator[str]:
 
 WORKED = (
     "Mat 4 x 5¼ midnight embossed clouds before class by host",
-    "Seal circles 3 chalk dry first painted in class",
+    "Seal circles no. 3 chalk dry first painted in class",
     "Disc disc punch midnight",
     "Tag 2 x 3 chalk circle 1¾",
     "Tag 2 x 3 chalk oval 1½ x 2",

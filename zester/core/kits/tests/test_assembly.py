@@ -142,7 +142,7 @@ class OrderTests(TestCase):
         self.assertEqual(
             found,
             [
-                "A4 Moon: die-cut: circle 2, with Circles no. 4",
+                "A4 Moon: die-cut: circle 2 in, with Circles no. 4",
                 "A5 Sentiment: stamp",
                 "Fold A1 Base along the line scored beforehand, at 4¼ in from the left, and burnish",
                 "Glue A2 Mat on the front, in the middle",

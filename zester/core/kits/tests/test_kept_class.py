@@ -50,7 +50,7 @@ CARDS = {
     "side pocket": "card side fold with a pocket\nBase 8½ x 7½ brass score 4¼ across 5½ down\nMat ⅛ border chalk",
     "done to it": SIDE + "Mat ⅛ border on base midnight embossed clouds before class by host\n"
     "Panel 3½ x 4½ star chart overhang ¼ left, top\n"
-    "Tag 1 x 2 chalk stamped raised ⅛\nDisc disc punch midnight in class\nSeal circles 3 chalk dry first painted\n"
+    "Tag 1 x 2 chalk stamped raised ⅛\nDisc disc punch midnight in class\nSeal circles no. 3 chalk dry first painted\n"
     "Pane 2 x 2 clear\n2 Star 1 x 1 brass side b left ½, 2½ top 1\nScrap 1 x 1 chalk cut out by hand\n"
     "Envelope 4½ x 5¾ chalk\n+ ribbon round panel\n+ 3 foam dots\n+ 10 in twine\n+ envelope",
     "matched": SIDE + "2 Panel 1½ x 4 star chart match pair left ¼, 2\nBelly band 9½ x 1 midnight seam back\n"
