@@ -211,7 +211,7 @@ class PackingTests(RealServerTests):
         theirs = phone.new_page()
         theirs.goto(address)
         expect(theirs.get_by_role("heading", name=re.compile("Rising Moon"))).to_be_visible()
-        expect(theirs.get_by_text("Fold A1 Base along the score line")).to_be_visible()
+        expect(theirs.get_by_text("Fold A1 Base along its score line")).to_be_visible()
         self.assertNotIn("Ines", theirs.content())
         self.assertLessEqual(theirs.evaluate("document.documentElement.scrollWidth"), PHONE["width"])
         self.check_accessible(theirs)

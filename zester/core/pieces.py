@@ -335,7 +335,13 @@ class Bit:
     only: str = ""
     """The version it belongs to; empty: all."""
     around: int = 0
-    """The number of the piece it goes round, if its length was worked out from that."""
+    """The number of the piece it goes round, if it goes round one."""
+    through: int = 0
+    """The number of the piece it goes through, if its line says so."""
+    after: int = field(default=0, compare=False)
+    """The number of the last piece that is written above it."""
+    note: str = field(default="", compare=False)
+    """The remark."""
 
 
 @dataclass(frozen=True)

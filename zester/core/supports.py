@@ -6,11 +6,11 @@ Reading a list needs it for borders (a border is measured around what is under t
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from zester.core.folds import Face, Folded
-from zester.core.pieces import FACE_WORDS, CutPiece
+from zester.core.pieces import CENTRED, FACE_WORDS, CutPiece
 
 LAYERS = ("mat", "panel", "inside panel")
 KINDS = {
@@ -110,6 +110,9 @@ def _layers(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: 
 
 def _chosen(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: str) -> Seat:
     """The last layer that the piece has room on; a small one only for what comes next or shares a word with it."""
+    shaped = _shape_below(piece, earlier, folded, face)
+    if shaped:
+        return Seat(face, shaped)
     found, passed, first = folded.face(face), None, True
     for other in _layers(piece, earlier, folded, face):
         if _beside(piece, other):
@@ -121,6 +124,16 @@ def _chosen(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: 
         if fits and not (found and _is_small(other, found) and not _belongs_to(piece, other, earlier)):
             return Seat(face, other, passed)
     return Seat(face, None, passed)
+
+
+def _shape_below(piece: CutPiece, earlier: Sequence[CutPiece], folded: Folded, face: str) -> CutPiece | None:
+    """The shape that is written right before a smaller one that has no place of its own."""
+    other = earlier[-1] if earlier else None
+    if other is None or not piece.shape or not other.shape or piece.place != replace(CENTRED, tilt=piece.place.tilt):
+        return None
+    smaller = piece.shape.width < other.shape.width and piece.shape.height < other.shape.height
+    alike = piece.count == other.count and not other.filler and not other.loose and _same_version(piece, other)
+    return other if smaller and alike and face_of(other, earlier, folded) == face else None
 
 
 def _has_room(layer: CutPiece, piece: CutPiece) -> bool:

@@ -31,7 +31,7 @@ class HandoutTests(PackingTests):
     def test_it_is_made_from_the_design_and_nothing_else(self):
         page = self.client.get(self.address("handout"))
         for words in (
-            "A4 Sentiment: stamp", "Fold A1 Base along the line scored beforehand, at 4¼ in from the left",
+            "A4 Sentiment: stamp", "Fold A1 Base along its score line",
             "Glue A3 Panel on A2 Mat, in the middle", "Slip the card into its envelope", "bone folder", "2 gems",
         ):  # fmt: skip
             self.assertContains(page, words)

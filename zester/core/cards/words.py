@@ -27,7 +27,7 @@ def place_words(piece: CutPiece, unit: str) -> list[str]:
     said = {
         "in a row": place.line == "row",
         "in a column": place.line == "column",
-        "behind": place.behind,
+        "behind all else": place.behind == "all",
         "over the fold": place.over_fold,
     }
     return [*words, *(text for text, is_so in said.items() if is_so)]

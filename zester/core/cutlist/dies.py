@@ -104,7 +104,7 @@ def _named(words: str, known: Known) -> Iterator[Named]:
 def _is_number(tool: Tool, words: str, at: int) -> bool:
     """Whether what stands there can be the number of a die of the set."""
     number = DIE_NUMBER.match(words, at)
-    return bool(number) and 1 <= int(number["number"]) <= len(tool.sizes)
+    return number is not None and 1 <= int(number["number"]) <= len(tool.sizes)
 
 
 def _of_rank(tool: Tool, found: re.Match[str]) -> int:

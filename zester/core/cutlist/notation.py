@@ -92,6 +92,7 @@ _BIT = re.compile(
     rf"\+\s*(?:(?P<length>{LENGTH})(?=\s)|(?P<count>\d+)\s*(?:x\s+|of\s+)?)?\s*(?P<name>.*)", re.IGNORECASE
 )
 _AROUND = re.compile(r"\b(?:a?round)\s+(?:the\s+)?(?P<on>\S.*)$", re.IGNORECASE)
+_THROUGH = re.compile(r"\bthrough\s+(?:the\s+)?(?P<on>\S.*)$", re.IGNORECASE)
 # The name of a size at the end of the name of a thing.
 _OF_SIZE = re.compile(r"\s+(?:[a-z]{1,2}\d[\w/]*|no\.?\s*\d+)$", re.IGNORECASE)
 _SEVERAL = re.compile(r"[^\Ws]s$", re.IGNORECASE)
@@ -195,7 +196,9 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
 def _as_written(index: int, line: str, words: str, number: int, sofar: _Sofar) -> Reading:
     """The line in the list's own words."""
     if words.startswith("+"):
-        return Reading(line=index, text=line, bit=_bit(words, sofar))
+        note = line.partition("#")[2].strip()
+        bit = replace(_bit(words, sofar), note=note, after=sofar.pieces[-1].number if sofar.pieces else 0)
+        return Reading(line=index, text=line, bit=bit)
     card = _card_line(words, sofar)
     if card:
         return Reading(line=index, text=line, card=card)
@@ -298,9 +301,10 @@ def _bit(words: str, sofar: _Sofar) -> Bit:
     if not any(char.isalpha() for char in name):
         raise CutListError("What is it?", mend="Write it like: + 6 foam squares, or + 12 in ribbon")
     length, count = found["length"], found["count"]
+    name, where = _bit_where(name, sofar) if length or count or _THROUGH.search(name) else (name, {})
     # “12 in ribbon” is a length, “6 foam squares” a number: it has a unit or a fraction, or it has none.
     if length and _HAS_UNIT.search(length):
-        return Bit(name, length=parse_length(length, ruler), only=version)
+        return Bit(name, length=parse_length(length, ruler), only=version, **where)
     if length and not length.isdigit():
         raise CutListError(f"“{length}” of what measure?", mend="Write a unit after a length: + 12 in ribbon")
     _measured_in(name, length or count)
@@ -312,7 +316,17 @@ def _bit(words: str, sofar: _Sofar) -> Bit:
     count = int(length or count or 1)
     if not 1 <= count <= MOST_OF_ONE:
         raise CutListError(f"{count} for one card is not possible", mend=f"Write 1 to {MOST_OF_ONE}")
-    return Bit(name, count, only=version)
+    return Bit(name, count, only=version, **where)
+
+
+def _bit_where(name: str, sofar: _Sofar) -> tuple[str, dict[str, int]]:
+    """The name without what it goes round or through, and the number of that; all of it if nothing is called so."""
+    for way, pattern in (("around", _AROUND), ("through", _THROUGH)):
+        found = pattern.search(name)
+        meant = sofar.names().get(found["on"].strip().casefold(), "") if found else ""
+        if found and meant.startswith("#"):
+            return name[: found.start()].strip(" ,"), {way: int(meant[1:])}
+    return name, {}
 
 
 def _measured_in(name: str, much: str | None) -> None:

@@ -42,7 +42,7 @@ PREPARED = {
     "washed": ("wash with colour", "", 60),
     "coloured": ("colour", "solvent", 120),
     "inked": ("ink the edges", "", 20),
-    "threaded": ("thread", "", 30),
+    "threaded": ("pull the thread through", "", 30),
     "taped": ("attach tape", "", 12),
     "heated": ("heat", "heat", 30),
     "corners snipped": ("snip the corners", "", 10),
@@ -53,6 +53,8 @@ PREPARED = {
 DRYING_MINUTES = {"painted": 30, "washed": 20, "coloured": 10, "stamped": 10, "inked": 10}
 USUAL_DRYING = 20
 CUT_OUT = ("die-cut", "punched", BY_HAND)
+# What needs the hole that is made in the piece.
+_THROUGH_HOLES = ("threaded", "tied")
 WITH_TOOL = ("die-cut", "punched", "embossed")
 # Cards are put together in class.
 _GLUED = PieceJob(what="", when=IN_CLASS)
@@ -92,7 +94,17 @@ def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = (), usual: Usua
     ``usual`` says when that is where its line does not. Foam and trimming belong to putting a card together, see
     ``assembly``.
     """
-    found = [_prepared(word, piece, unit, tools, usual) for word in piece.preparations]
+    done = [_prepared(word, piece, unit, tools, usual) for word in piece.preparations if word not in _THROUGH_HOLES]
+    found = done + _of_its_form(piece, unit, usual)
+    found += [_prepared(word, piece, unit, tools, usual) for word in piece.preparations if word in _THROUGH_HOLES]
+    if any(job.what == FOLDED for job in piece.jobs):
+        found.append(_work(usual.job(piece, FOLDED), FOLDING, "", FOLD_SECONDS))
+    return sorted(found, key=lambda work: ORDER[work.when])
+
+
+def _of_its_form(piece: CutPiece, unit: str, usual: UsualTimes) -> list[Work]:
+    """What is cut out of it, punched and scored."""
+    found = []
     if piece.shape and not set(piece.preparations) & set(CUT_OUT):
         what = f"cut out: {_outline(piece.shape, unit)}{NO_TOOL}"
         found.append(_work(usual.job(piece, SHAPE), what, "knife", NO_TOOL_SECONDS))
@@ -110,9 +122,7 @@ def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = (), usual: Usua
         if piece.score.cross:
             words += f", the other way at {' and '.join(with_unit(place, unit) for place in piece.score.cross)}"
         found.append(_work(usual.job(piece, SCORE), words, "", SCORE_SECONDS * len(places)))
-    if any(job.what == FOLDED for job in piece.jobs):
-        found.append(_work(usual.job(piece, FOLDED), FOLDING, "", FOLD_SECONDS))
-    return sorted(found, key=lambda work: ORDER[work.when])
+    return found
 
 
 def assembly(piece: CutPiece, unit: str) -> list[Work]:

@@ -17,23 +17,34 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from zester.core.cards.layers import Placed
 from zester.core.cards.study import Study
 from zester.core.cards.words import place_words
-from zester.core.care import LOOSE
-from zester.core.cutting.handwork import FOLDING, NO_TOOL, Work, handwork
+from zester.core.cutting.handwork import FOLDING, LARGEST_PUNCHED, NO_TOOL, Work, handwork
 from zester.core.errors import sure
 from zester.core.folds import Face
+from zester.core.kits.bit_words import (
+    BOX,
+    ENVELOPE,
+    FILLING,
+    HOLDING,
+    TIE,
+    TOOL,
+    added_words,
+    how_much,
+    kind_of,
+    through_words,
+)
+from zester.core.kits.bit_words import FOAM as FOAM_BIT
 from zester.core.lengths import show_length, with_unit
-from zester.core.pieces import BEFORE, BY_HAND, FOAM, FOLDED, SCORE, Bit, CutPiece
+from zester.core.pieces import BEFORE, BY_HAND, FOAM, FOLDED, HOME, SCORE, Bit, CutPiece
 
 READY, DRY, PREPARE, FOLD, LAYER, RAISED, BAND, FINISH = range(8)
 # What comes first where the rules leave a choice.
 FACES = {"front": 0, "left door": 0, "right door": 0, "pocket": 1, "back": 3, "around": 4}
-TIES = ("thread", "ribbon", "twine", "cord", "rope", "string", "lace")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -121,6 +132,7 @@ class _Assembly:
         for at, each in enumerate(self.placed):
             self.of_number.setdefault(each.piece.number, []).append(at)
         self.early = self._trimmed_first() if trim_first else set()
+        self.itself = self._card_itself()
 
     def steps(self) -> list[AssemblyStep] | None:
         """All of them in order; None if they cannot be had."""
@@ -133,19 +145,36 @@ class _Assembly:
             self._glue(number)
         self._under_each_other()
         self._pocket(fold)
+        self._windows()
         self._bits()
-        return self.graph.in_order()
+        ordered = self.graph.in_order()
+        itself = f"glue-{self.itself.number}" if self.itself else ""
+        return [step for step in ordered if step.key != itself] if ordered is not None else None
+
+    def _card_itself(self) -> CutPiece | None:
+        """Of a tag or a bookmark without a fold the piece that is the card: it is glued to nothing."""
+        folded = self.study.folded
+        if self.study.base or folded is None or folded.fold != "none":
+            return None
+        lying = (each for each in self.placed if each.under is None and each.face.key not in ("around", "back"))
+        whole = (each.piece for each in lying if (each.width, each.height) == (folded.width, folded.height))
+        return next((piece for piece in whole if piece.count == 1), None)
 
     # what is done to pieces
 
     def _prepare(self, piece: CutPiece) -> None:
         works = handwork(piece, self.unit, self.study.known.tools, self.study.usual)
-        before = ""
+        before, on_the_card = "", False
         for number, work in enumerate(works):
             if piece is self.study.base and (work.what == FOLDING or work.what.startswith(SCORE)):
                 continue
-            key = f"prepare-{piece.number}-{number}"
-            self.graph.add(self._work(key, piece, work), (_stage(work), piece.number, number))
+            # What dries last, and what is left for home, is done on the finished card, and so is what follows it.
+            on_the_card = on_the_card or (not piece.loose and (work.last or work.when == HOME))
+            key = f"{'after' if on_the_card else 'prepare'}-{piece.number}-{number}"
+            rank = (
+                (FINISH, 4 if work.when == HOME else 1.5, piece.number) if on_the_card else (_stage(work), piece.number)
+            )
+            self.graph.add(self._work(key, piece, work), (*rank, number))
             if before:
                 self.graph.first(before, key)
             before = key
@@ -161,9 +190,10 @@ class _Assembly:
 
     def _work(self, key: str, piece: CutPiece, work: Work) -> AssemblyStep:
         dry = "; set it aside to dry" if work.first and _stage(work) == DRY else ""
+        dry = "; then let the card lie flat to dry" if work.last and key.startswith("after") else dry
         return AssemblyStep(
             key=key,
-            stage=_stage(work),
+            stage=FINISH if key.startswith("after") else _stage(work),
             what=f"{self.handle(piece)} {piece.name}: {self._work_words(piece, work)}{dry}",
             pieces=(piece.number,),
             tool=work.tool,
@@ -182,7 +212,7 @@ class _Assembly:
         if piece.loose == "scrap" and before:
             return
         last = piece.loose == "envelope"
-        what = f"{self.handle(piece)} {piece.name}: {LOOSE.get(piece.loose, piece.loose)}"
+        what = _LOOSE_WORDS.get(piece.loose, "{} is not glued on").format(self._named(piece))
         key = f"loose-{piece.number}"
         stage = FINISH if last else PREPARE
         self.graph.add(AssemblyStep(key=key, stage=stage, what=what, pieces=(piece.number,)), (stage, piece.number, 9))
@@ -219,10 +249,9 @@ class _Assembly:
             )
         else:
             key = ""
-        lines = "line" if _scores(base) == 1 else "lines"
-        said = f"along the score {lines}" if key else f"along the {lines} scored beforehand, {places}"
+        lines = "score line" if _scores(base) == 1 else "score lines"
         fold = self.graph.add(
-            AssemblyStep(key="fold", stage=FOLD, what=f"Fold {self.handle(base)} {base.name} {said}, and burnish",
+            AssemblyStep(key="fold", stage=FOLD, what=f"Fold {self._named(base)} along its {lines}, and burnish",
                          pieces=(base.number,)),
             (FOLD, 0, 1),
         )  # fmt: skip
@@ -354,6 +383,8 @@ class _Assembly:
         }
         # Copies that lie over each other are glued on in one step, so nothing can be on one of them before.
         early -= {each.piece.number for each in self.placed if self._under_a_copy(each)}
+        for bit in self.bits:
+            early |= self._finished(bit, bit.around or bit.through or self._hole_for(kind_of(bit.name)))
         grown = True
         while grown:
             grown = False
@@ -377,6 +408,9 @@ class _Assembly:
 
     # words
 
+    def _named(self, piece: CutPiece) -> str:
+        return f"{self.handle(piece)} {piece.name}"
+
     def handle(self, piece: CutPiece) -> str:
         """What it is called on piles and bags."""
         return f"{self.letter}{piece.number}"
@@ -387,8 +421,14 @@ class _Assembly:
         on = " and ".join(hosts)
         many = f"the {len(places)} " if len(places) > 1 else ""
         where = place_words(piece, self.unit)
-        middle = "" if where or len(places) > 1 or piece.place.over_fold else ", in the middle"
+        anywhere = where or len(places) > 1 or piece.place.over_fold or on.endswith("the middle")
+        middle = "" if anywhere else ", in the middle"
         how = f", {', '.join(where)}" if where else middle
+        behind = next((each for each in self.study.pieces if f"#{each.number}" == piece.place.behind), None)
+        how += f", behind {self._named(behind)}" if behind else ""
+        if self._behind_window(places[0]):
+            frame = self._named(self.placed[sure(self._behind_window(places[0]))].piece)
+            return f"Turn {frame} over and glue {self._named(piece)} behind its hole"
         verb = "Lay" if piece.paper in self.study.papers and self.study.papers[piece.paper].clear else "Glue"
         side = ", side B up" if piece.side == "b" else ""
         if piece.raised:
@@ -401,8 +441,12 @@ class _Assembly:
             )
         return f"{words}; then turn over and trim flush: {trim}" if trim else words
 
+    def _behind_window(self, at: int) -> int | None:
+        """The window that a clear piece is right behind."""
+        return next((k for k, each in enumerate(self.placed) if each.piece.window and self._pane_of(k) == at), None)
+
     def _foam(self, piece: CutPiece) -> str:
-        bit = next((bit.name for bit in self.bits if "foam" in bit.name.casefold()), "foam")
+        bit = self._foam_name()
         high = "" if piece.raised == FOAM else f" {with_unit(piece.raised, self.unit)} high"
         return f"with {bit}{high} under it"
 
@@ -410,6 +454,8 @@ class _Assembly:
         if each.under is not None:
             host = self.placed[each.under].piece
             return f"{self.handle(host)} {host.name}"
+        if self.itself and each.face.key != "back":
+            return self._named(self.itself)
         name = each.face.name if each.face.key != "around" else "the band"
         return f"the {name}" if not name.startswith("the ") else name
 
@@ -437,32 +483,124 @@ class _Assembly:
         ]
         return " and ".join(edges)
 
+    # windows
+
+    def _windows(self) -> None:
+        """Film behind a hole, foam round it, what is filled in, then closing."""
+        fillings = [number for number, bit in enumerate(self.bits) if kind_of(bit.name) == FILLING]
+        for at, frame in enumerate(self.placed):
+            pane = self._pane_of(at) if frame.piece.window else None
+            if pane is None:
+                continue
+            close, film = self._key(at), self._key(pane)
+            self.graph.first(film, close)
+            if frame.piece.raised:
+                self._close(frame, close, film, fillings)
+                fillings = []
+
+    def _pane_of(self, at: int) -> int | None:
+        """The clear piece right behind a window; None if there is none."""
+        frame = self.placed[at]
+        for k in range(at - 1, -1, -1):
+            other = self.placed[k]
+            if _one_view(other, frame) and _meets(_seen(other), _hole(frame)):
+                paper = self.study.papers.get(other.piece.paper)
+                return k if paper and paper.clear and other.piece.number != frame.piece.number else None
+        return None
+
+    def _close(self, frame: Placed, close: str, film: str, fillings: list[int]) -> None:
+        name, rank = f"{self.handle(frame.piece)} {frame.piece.name}", self.graph.rank[close]
+        what = f"Put {self._foam_name()} round the hole of {name}, on its back, and along its edges"
+        foam = AssemblyStep(key=f"foam-{frame.piece.number}", stage=RAISED, what=what, pieces=(frame.piece.number,))
+        before = self.graph.add(foam, (*rank, 0))
+        self.graph.rank[close] = (*rank, 2)
+        self.graph.first(film, before)
+        for number in fillings:
+            what = f"Fill in {how_much(self.bits[number], self.unit)}"
+            key = self.graph.add(AssemblyStep(key=f"bit-{number}", stage=RAISED, what=what), (*rank, 1, number))
+            for other, later in self.graph.after.items():
+                if close in later and other != key:
+                    self.graph.first(other, key)
+            self.graph.first(before, key)
+            self.graph.first(key, close)
+        self.graph.first(before, close)
+        closing = self.graph.steps[close]
+        words = closing.what.replace(f" {self._foam(frame.piece)}", "").replace("Stick ", "press ", 1)
+        self.graph.steps[close] = replace(closing, what=f"Close it: {words}")
+
+    def _foam_name(self) -> str:
+        return next((bit.name for bit in self.bits if kind_of(bit.name) == FOAM_BIT), "foam")
+
     # bits
 
     def _bits(self) -> None:
         for number, bit in enumerate(self.bits):
-            name = bit.name.casefold()
-            much = f"{with_unit(bit.length, self.unit)} of {bit.name}" if bit.length else f"{bit.count} {bit.name}"
-            key = f"bit-{number}"
-            if bit.around and bit.around in self.of_number:
-                piece = self.placed[self.of_number[bit.around][0]].piece
-                words = f"Wind {much} round {self.handle(piece)} {piece.name} and tie it"
-                self.graph.add(
-                    AssemblyStep(key=key, stage=LAYER, what=words, pieces=(bit.around,)), (LAYER, -1, 0, number)
-                )
-                self.graph.first(key, f"glue-{bit.around}")
+            key, kind = f"bit-{number}", kind_of(bit.name)
+            if key in self.graph.steps or kind in (FOAM_BIT, TOOL):
                 continue
-            if "foam" in name:
+            target = bit.around or bit.through or self._hole_for(kind)
+            piece = next((each for each in self.study.pieces if each.number == target), None)
+            if piece and piece is not self.itself and f"glue-{target}" in self.graph.steps:
+                self._round_or_through(key, number, bit, piece)
                 continue
-            last = 2 if "envelope" in name else 1 if "bag" in name else 0
-            words = f"Slip the card into its {bit.name.removesuffix('s')}" if last else self._bit_words(name, much)
+            words = self._about(piece, bit) if piece else added_words(bit, self.unit)
+            last = {ENVELOPE: 3, BOX: 2, HOLDING: 0}.get(kind, 1)
             self.graph.add(AssemblyStep(key=key, stage=FINISH, what=words), (FINISH, last, number, 0))
             for other in list(self.graph.steps):
                 if other.startswith(("glue-", "pocket", "fold")):
                     self.graph.first(other, key)
+        for key in [key for key in self.graph.steps if key.startswith("after-")]:
+            for other in list(self.graph.steps):
+                if other.startswith(("glue-", "pocket", "fold", "foam-")):
+                    self.graph.first(other, key)
 
-    def _bit_words(self, name: str, much: str) -> str:
-        return f"Tie on {much}" if any(tie in name for tie in TIES) else f"Add {much}"
+    def _about(self, piece: CutPiece, bit: Bit) -> str:
+        name = f"{self.handle(piece)} {piece.name}"
+        return (
+            f"Wind {how_much(bit, self.unit)} round {name} and tie it"
+            if bit.around
+            else through_words(bit, self.unit, name)
+        )
+
+    def _hole_for(self, kind: str) -> int:
+        """The only piece with a small hole, which a thread goes through unsaid; 0 if there is none, or several."""
+        holed = {
+            piece.number
+            for piece in self.study.pieces
+            if kind == TIE and piece.window and max(piece.window.width, piece.window.height) <= LARGEST_PUNCHED
+        }
+        return holed.pop() if len(holed) == 1 else 0
+
+    def _round_or_through(self, key: str, number: int, bit: Bit, piece: CutPiece) -> None:
+        """Round or through a layer that has on it what is written above, before it is glued on itself."""
+        rank = self.graph.rank[f"glue-{piece.number}"]
+        step = AssemblyStep(key=key, stage=rank[0], what=self._about(piece, bit), pieces=(piece.number,))
+        # Right before it is glued on.
+        self.graph.add(step, (*rank[:3], piece.number - 0.5, number))
+        self.graph.first(key, f"glue-{piece.number}")
+        for work in self._works_of(piece.number):
+            self.graph.first(work, key)
+        for other in self._finished(bit, piece.number) & self.early:
+            self.graph.first(f"glue-{other}", key)
+
+    def _finished(self, bit: Bit, target: int) -> set[int]:
+        """The pieces on a layer that are written above what goes round or through it."""
+        hosts = set(self.of_number.get(target, ()))
+        found = set()
+        for at, each in enumerate(self.placed):
+            if each.under in hosts and each.piece.number <= bit.after:
+                hosts.add(at)
+                found.add(each.piece.number)
+        return found
+
+
+# What is told of pieces that are handed out and not glued on.
+_LOOSE_WORDS = {
+    "scrap": "Have {} ready to cut out of by hand",
+    "mask": "Have {} ready: it masks, and does not go on the card",
+    "spare": "{} is to spare",
+    "envelope": "Put {} into the envelope",
+}
 
 
 def _scores(piece: CutPiece) -> int:
@@ -482,6 +620,13 @@ def _seen(each: Placed) -> tuple[int, int, int, int]:
     return each.box if each.tilt else each.seen
 
 
+def _hole(each: Placed) -> tuple[int, int, int, int]:
+    """The rectangle round the hole of a piece."""
+    hole = sure(each.piece.window)
+    left, top = each.x + hole.x, each.y + hole.y
+    return left, top, left + hole.width, top + hole.height
+
+
 def _one_view(one: Placed, other: Placed) -> bool:
     """Whether two pieces lie on the same side of the card, so that one can cover the other."""
     return one.face.closed == other.face.closed and (one.face.key == "back") == (other.face.key == "back")
@@ -491,7 +636,16 @@ def _meets(box: tuple[int, int, int, int], other: tuple[int, int, int, int]) -> 
     return box[0] < other[2] and other[0] < box[2] and box[1] < other[3] and other[1] < box[3]
 
 
-# What is needed for a kind of work, by the tool that can hurt.
+# What is needed for a kind of work, by how its words begin.
+_NEEDED_FOR = {
+    "stamp": "stamps and ink",
+    "paint": "paint and a brush",
+    "wash": "colour for the wash and a brush",
+    "ink the edges": "an ink pad",
+    "attach tape": "adhesive tape",
+    "snip": "scissors",
+}
+# The same, by the tool that can hurt.
 _NEEDED = {
     "knife": "craft knife, metal ruler and cutting mat",
     "rollers": "die-cutting machine",
@@ -507,8 +661,7 @@ def supplies_for(steps: Iterable[AssemblyStep], bits: Iterable[Bit] = ()) -> lis
     for step in steps:
         if step.stage == READY:
             continue
-        if ": stamp" in step.what:
-            found["stamps and ink"] = None
+        found |= {needed: None for words, needed in _NEEDED_FOR.items() if f": {words}" in step.what}
         if step.key == "score":
             found["scoring board or tool"] = None
         if step.key == "fold":
@@ -518,6 +671,6 @@ def supplies_for(steps: Iterable[AssemblyStep], bits: Iterable[Bit] = ()) -> lis
         if step.key.startswith(("glue-", "pocket")):
             found["foam squares or tape" if step.what.startswith("Stick") else "glue"] = None
     names = [bit.name for bit in bits]
-    if any("foam" in name.casefold() for name in names):
+    if any(kind_of(name) == FOAM_BIT for name in names):
         found.pop("foam squares or tape", None)
-    return list(found)
+    return [*found, *(name for name in names if kind_of(name) == TOOL)]

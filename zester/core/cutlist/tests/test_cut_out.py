@@ -2,7 +2,8 @@
 
 from unittest import TestCase
 
-from zester.core.cards.tests.cards import KNOWN, looked_at
+from zester.core.cards.tests.cards import KNOWN
+from zester.core.cards.tests.test_random_cards import looked_at
 from zester.core.cutlist.notation import read_list
 from zester.core.cutting.handwork import handwork
 from zester.core.kits.assembly import assembly_of

@@ -33,8 +33,17 @@ class PaperModel:
     def __init__(self, card: Study):
         self.card, self.faults = card, []
         self.glued_at: dict[int, int] = {}
+        if card.base is None and card.folded and card.folded.fold == "none":
+            # Of what has no base something lies on the table, and the others are glued to it.
+            alone = [at for at, each in enumerate(card.placed) if self._lies_alone(each)]
+            self.glued_at = dict.fromkeys(alone[:1], -1)
         self.done_at: dict[str, int] = {}
         self.steps: list[AssemblyStep] = []
+
+    def _lies_alone(self, each) -> bool:
+        size = self.card.folded.width, self.card.folded.height
+        alone = each.under is None and each.piece.count == 1 and each.face.key not in ("around", "back")
+        return alone and (each.width, each.height) == size
 
     def follow(self, steps: list[AssemblyStep]) -> list[str]:
         """Do the steps; what is wrong with their order."""
@@ -85,8 +94,10 @@ class PaperModel:
         """Folding, and what is done to a piece, before it is glued on; the pocket over what it covers."""
         for at, each in enumerate(self.card.placed):
             for number, work in enumerate(handwork(each.piece, self.card.unit, self.card.known.tools)):
+                if work.last or work.when == "home":
+                    break
                 key = f"prepare-{each.piece.number}-{number}"
-                if self.done_at.get(key, len(self.steps)) >= self.glued_at[at]:
+                if self.glued_at[at] >= 0 and self.done_at.get(key, len(self.steps)) >= self.glued_at[at]:
                     self.faults.append(f"{each.piece.name} is glued before: {work.what}")
             if "fold" in self.done_at and self.done_at["fold"] >= self.glued_at[at]:
                 self.faults.append(f"{each.piece.name} is glued before the card is folded")
@@ -144,7 +155,7 @@ class OrderTests(TestCase):
             [
                 "A4 Moon: die-cut: circle 2 in, with Circles no. 4",
                 "A5 Sentiment: stamp",
-                "Fold A1 Base along the line scored beforehand, at 4¼ in from the left, and burnish",
+                "Fold A1 Base along its score line, and burnish",
                 "Glue A2 Mat on the front, in the middle",
                 "Glue A3 Panel on A2 Mat, in the middle",
                 "Glue A5 Sentiment on A3 Panel, ¼ in from the bottom",
@@ -205,11 +216,11 @@ class OrderTests(TestCase):
         glue = (LAYER, "Glue 2 Mat on the front, in the middle")
         self.assertEqual(
             steps[" scored in class"],
-            [(FOLD, f"Score 1 Base, inside up, {at}"), (FOLD, "Fold 1 Base along the score line, and burnish"), glue],
+            [(FOLD, f"Score 1 Base, inside up, {at}"), (FOLD, "Fold 1 Base along its score line, and burnish"), glue],
         )
         self.assertEqual(
             steps[""],
-            [(FOLD, f"Fold 1 Base along the line scored beforehand, {at}, and burnish"), glue],
+            [(FOLD, "Fold 1 Base along its score line, and burnish"), glue],
         )
         self.assertEqual(
             steps[" scored and folded before class by Orla"], [(READY, f"1 Base: scored and folded, {at}"), glue]
