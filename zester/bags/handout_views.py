@@ -30,6 +30,7 @@ from zester.classes.held import keep_class_words
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import count_class
 from zester.core.cautions import ALWAYS
+from zester.core.kits.own_steps import MARK
 from zester.designs.services import LONGEST_WORDS, Clash
 from zester.printing.choosers import page_asked
 from zester.printing.codes import code_svg
@@ -76,7 +77,9 @@ def _fields(each: HandoutCard, clashes: Mapping[str, Clash]) -> list[dict]:
     # Words to a step that is no longer there are kept, and shown, so that nobody loses them.
     known = {key for key, _, _ in rows}
     rows += [
-        (key, "To a step that is no longer there", text) for key, text in each.card.teaching.items() if key not in known
+        (key, "To a step that is no longer there", text)
+        for key, text in each.card.teaching.items()
+        if key not in known and not key.startswith(MARK)
     ]
     return [
         {

@@ -11,8 +11,9 @@ from zester.core.cards.drawing import LABEL_ROOM
 from zester.core.cards.study import Study, study
 from zester.core.care import TIMES
 from zester.core.cautions import CAUTIONS
-from zester.core.kits.assembly import READY, AssemblyStep, assembly_of, supplies_for
+from zester.core.kits.assembly import READY, Assembled, AssemblyStep, assembled, supplies_for
 from zester.core.kits.demand import EVERYBODY
+from zester.core.kits.own_steps import Arranged, arranged, read_own
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
 from zester.core.pieces import FOLDS, IN_CLASS, Bit, CutPiece, without_hands
@@ -134,8 +135,9 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
     looked = study(read.readings, counted.known, RULERS[card.ruler], version, counted.usual)
     drawings = _drawings(counted, card, letter, version, ink)
     named = {each.view.key: each for each in drawings}
-    steps = assembly_of(looked, read.bits, letter)
-    shown = _shown(steps, card.teaching)
+    steps = assembled(looked, read.bits, letter)
+    own = own_steps_of(card, looked, steps)
+    shown = _shown([*ready_of(steps), *own.steps], card.teaching, own.joined)
     return HandoutCard(
         card=card,
         letter=letter,
@@ -149,7 +151,7 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
         bits=read.bits,
         ready=tuple(each for step, each in shown if step.stage == READY),
         steps=tuple(each for step, each in shown if step.stage != READY),
-        supplies=tuple(supplies_for(steps, read.bits)),
+        supplies=tuple(supplies_for(steps.steps, read.bits)),
         versions=tuple(_versions(counted, read, ink)),
         opening=card.teaching.get(OPENING, ""),
         ending=card.teaching.get(ENDING, ""),
@@ -247,7 +249,20 @@ def _grey(fill: Mapping) -> dict:
     )
 
 
-def _shown(steps: Iterable[AssemblyStep], words: Mapping[str, str]) -> list[tuple[AssemblyStep, ShownStep]]:
+def ready_of(made: Assembled) -> list[AssemblyStep]:
+    """What was done beforehand."""
+    return [step for step in made.steps if step.stage == READY]
+
+
+def own_steps_of(card: Card, looked: Study, made: Assembled) -> Arranged:
+    """The steps of the class in the order its designer wants them."""
+    told = [step for step in made.steps if step.stage != READY]
+    return arranged(told, made.rules, read_own(card.teaching, looked.pieces))
+
+
+def _shown(
+    steps: Iterable[AssemblyStep], words: Mapping[str, str], joined: Mapping[str, tuple[str, ...]]
+) -> list[tuple[AssemblyStep, ShownStep]]:
     told: set[str] = set()
     found = []
     for step in steps:
@@ -256,7 +271,8 @@ def _shown(steps: Iterable[AssemblyStep], words: Mapping[str, str]) -> list[tupl
         # What is done in class is what a hand-out is about; only other times are said.
         when = "" if step.when == IN_CLASS else TIMES.get(step.when, "")
         who = " ".join(filter(None, (when, f"by {step.by}" if step.by else "")))
-        shown = ShownStep(key=step.key, what=step.what, who=who, caution=caution, words=words.get(step.key, ""))
+        mine = " ".join(filter(None, (words.get(key, "") for key in joined.get(step.key, (step.key,)))))
+        shown = ShownStep(key=step.key, what=step.what, who=who, caution=caution, words=mine)
         found.append((step, shown))
     return found
 

@@ -107,8 +107,23 @@ class _Graph:
         return found if len(found) == len(self.steps) else None
 
 
+@dataclass(frozen=True)
+class Assembled:
+    """A card put together."""
+
+    steps: tuple[AssemblyStep, ...]
+    """In order, what was done beforehand first."""
+    rules: frozenset[tuple[str, str]]
+    """Pairs of keys, of which the first has to be done before the second."""
+
+
 def assembly_of(study: Study, bits: Sequence[Bit] = (), letter: str = "") -> list[AssemblyStep]:
-    """The steps of one version of a card, what was done beforehand first.
+    """The steps of one version of a card, see ``assembled``."""
+    return list(assembled(study, bits, letter).steps)
+
+
+def assembled(study: Study, bits: Sequence[Bit] = (), letter: str = "") -> Assembled:
+    """The steps of one version of a card, and which of them come before which.
 
     Parameters
     ----------
@@ -120,7 +135,13 @@ def assembly_of(study: Study, bits: Sequence[Bit] = (), letter: str = "") -> lis
         Its letter, which stands before the numbers of its pieces.
     """
     # Trimming first is a wish where layers are woven into each other so that it cannot be had.
-    return _Assembly(study, bits, letter, trim_first=True).steps() or _Assembly(study, bits, letter).steps() or []
+    for trim_first in (True, False):
+        found = _Assembly(study, bits, letter, trim_first=trim_first)
+        steps = found.steps()
+        if steps:
+            rules = ((first, later) for first, all_later in found.graph.after.items() for later in all_later)
+            return Assembled(tuple(steps), frozenset(rules))
+    return Assembled((), frozenset())
 
 
 class _Assembly:

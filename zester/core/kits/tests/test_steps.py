@@ -51,7 +51,8 @@ CARDS = {
     "a shape on a shape": MAT + "Circle 2 brass top ½\nScallop 1½ chalk",
     "dots are not put on each other": MAT + "Circle 2 brass top ½\n3 Dot chalk circle ½ bottom ¼",
     "ribbon round a finished panel": MAT
-    + "Panel 3¾ x 5 star chart\nStrip 3¾ x 1 chalk top 1\n+ 12 in ribbon round panel\nGreeting 2 x ½ chalk bottom ½ raised",
+    + "Panel 3¾ x 5 star chart\nStrip 3¾ x 1 chalk top 1\n+ 12 in ribbon round panel\n"
+    "Greeting 2 x ½ chalk bottom ½ raised",
     "ribbon by the layer": MAT + "Panel 3¾ x 5 star chart\n+ thread round panel",
     "thread through a tag": MAT + "Tag 1 x 2 chalk hole ⅛ top stamped\n+ 8 in thread",
     "brads through a panel": MAT + "Panel 3¾ x 5 star chart\nLabel 2 x 1 chalk\n+ 2 brads through panel",
@@ -61,7 +62,8 @@ CARDS = {
     "into a bag, into an envelope": MAT + "+ 1 clear bag\n+ 1 envelope",
     "into a box": MAT + "+ 1 box",
     "a bookmark": "card 2 x 6 no fold\nBookmark 2 x 6 chalk hole ¼ top\nStrip 1½ x 5 star chart\n+ 8 in ribbon",
-    "a tag without a fold": "card 2 x 4 no fold\nTag 2 x 4 chalk corners snipped hole ⅛ top\nMoon circle 1 brass\n+ 6 in twine",
+    "a tag without a fold": "card 2 x 4 no fold\nTag 2 x 4 chalk corners snipped hole ⅛ top\nMoon circle 1 brass\n"
+    "+ 6 in twine",
     "a figure cut out of the scrap": MAT
     + "Scrap 3 x 4 chalk stamped\nBird 1½ x 2 cut out of the scrap left ½ top 1 raised",
     "a figure cut out by hand": MAT + "Fish 1 x 1 chalk stamped, coloured, cut out by hand right ½",
