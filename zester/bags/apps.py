@@ -25,5 +25,5 @@ class BagsConfig(AppConfig):
 
         stations.register("pack", "Pack", "bags:pack", pack_states)
         tabs = (("pack", "Packing"), ("short", "Piles and what is short"), ("checks", "Checks"), ("print", "Labels"))
-        for order, (key, name) in enumerate((*tabs, ("handout", "Hand-out"))):
+        for order, (key, name) in enumerate((*tabs, ("handout", "Hand-out"), ("evening", "The evening"))):
             stations.register_tab("pack", key, name, f"bags:{key}", 10 * order)

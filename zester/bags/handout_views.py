@@ -196,6 +196,7 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
         "always": ALWAYS,
         "unit": page.card_class.unit,
         "guides": guides_of(counted),
+        "token": token,
     }
     answer = render(request, "bags/shared.html", context)
     answer["Referrer-Policy"] = "no-referrer"

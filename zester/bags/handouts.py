@@ -130,12 +130,18 @@ def _without_names(each: HandoutCard) -> HandoutCard:
     )
 
 
+def put_together(counted: CountedClass, read: ReadCard) -> tuple[Study, Assembled]:
+    """A card of the class looked at, and how it is put together."""
+    card = read.entry.card
+    looked = study(read.readings, counted.known, RULERS[card.ruler], read.entry.version, counted.usual)
+    return looked, assembled(looked, read.bits, read.entry.letter)
+
+
 def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
     card, letter, version = read.entry.card, read.entry.letter, read.entry.version
-    looked = study(read.readings, counted.known, RULERS[card.ruler], version, counted.usual)
+    looked, steps = put_together(counted, read)
     drawings = _drawings(counted, card, letter, version, ink)
     named = {each.view.key: each for each in drawings}
-    steps = assembled(looked, read.bits, letter)
     own = own_steps_of(card, looked, steps)
     shown = _shown([*ready_of(steps), *own.steps], card.teaching, own.joined)
     return HandoutCard(

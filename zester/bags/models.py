@@ -82,6 +82,9 @@ class SharedPage(models.Model):
     token = models.CharField(max_length=64, unique=True, default=new_token)
     is_on = models.BooleanField(default=False)
     until = models.DateField(null=True, blank=True)
+    # While the class is taught: which step is shown, and since when, so that the page follows it.
+    step = models.PositiveSmallIntegerField(null=True, blank=True, editable=False)
+    step_at = models.DateTimeField(null=True, blank=True, editable=False)
 
     def __str__(self) -> str:
         return f"page of {self.card_class}"

@@ -11,14 +11,14 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
-from zester.bags.handouts import own_steps_of, ready_of
+from zester.bags.handouts import own_steps_of, put_together, ready_of
 from zester.bags.views import class_of, page_of
 from zester.classes.closed import leaves_class_alone
 from zester.classes.held import keep_class_words
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import ReadCard, count_class
-from zester.core.cards.study import Study, study
-from zester.core.kits.assembly import Assembled, assembled
+from zester.core.cards.study import Study
+from zester.core.kits.assembly import Assembled
 from zester.core.kits.own_steps import (
     LEFT_OUT,
     MARK,
@@ -33,7 +33,6 @@ from zester.core.kits.own_steps import (
     read_own,
     written,
 )
-from zester.core.lengths import RULERS
 from zester.designs.services import LONGEST_WORDS
 
 
@@ -101,9 +100,7 @@ def _card_of(card_class: CardClass, letter: str) -> _Card:
         ClassCard.objects.there().filter(card_class=card_class).select_related("card"), letter=letter
     )
     read = next(each for each in counted.cards if each.entry.letter == letter)
-    card = read.entry.card
-    looked = study(read.readings, counted.known, RULERS[card.ruler], read.entry.version, counted.usual)
-    return _Card(entry, read, looked, assembled(looked, read.bits, letter))
+    return _Card(entry, read, *put_together(counted, read))
 
 
 def _page(

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from zester.bags import handout_views, print_views, step_views, views
+from zester.bags import evening_views, handout_views, print_views, step_views, views
 
 app_name = "bags"
 urlpatterns = [
@@ -27,6 +27,10 @@ urlpatterns = [
     path("classes/<int:pk>/pack/guides.pdf", handout_views.guides_pdf, name="guides_pdf"),
     path("classes/<int:pk>/pack/hand-out/<slug:letter>/words/", handout_views.words, name="words"),
     path("classes/<int:pk>/pack/hand-out/<slug:letter>/steps/", step_views.arrange, name="arrange"),
+    path("classes/<int:pk>/pack/evening/", evening_views.evening, name="evening"),
+    path("classes/<int:pk>/pack/teach/", evening_views.teach, name="teach"),
+    path("classes/<int:pk>/pack/teach/note/", evening_views.note, name="note"),
     path("classes/<int:pk>/pack/share/", handout_views.share, name="share"),
     path("with/<str:token>/", handout_views.shared, name="shared"),
+    path("with/<str:token>/now/", evening_views.now, name="now"),
 ]

@@ -319,7 +319,7 @@ def _bit(words: str, sofar: _Sofar) -> Bit:
     return Bit(name, count, only=version, **where)
 
 
-def _bit_where(name: str, sofar: _Sofar) -> tuple[str, dict[str, int]]:
+def _bit_where(name: str, sofar: _Sofar) -> tuple[str, dict[str, Any]]:
     """The name without what it goes round or through, and the number of that; all of it if nothing is called so."""
     for way, pattern in (("around", _AROUND), ("through", _THROUGH)):
         found = pattern.search(name)

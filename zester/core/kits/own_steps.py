@@ -17,7 +17,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from zester.core.kits.assembly import READY, AssemblyStep
+from zester.core.kits.assembly import PREPARE, AssemblyStep
 from zester.core.pieces import CutPiece
 
 MARK, ORDER, LEFT_OUT, NAMES, SAY, OWN = "=", "=order", "=left-out", "=names", "=say ", "own-"
@@ -25,6 +25,7 @@ _OF_PIECE = re.compile(r"^(?P<kind>glue|foam|prepare|after|loose)-(?P<number>\d+
 _KEY = re.compile(r"[a-z]+(?:-\d+){0,2}")
 # As many steps of her own, and as many steps in all, as anybody has.
 MOST_OWN, MOST_STEPS = 40, 400
+OWN_SECONDS = 60
 
 
 @dataclass(frozen=True)
@@ -82,12 +83,12 @@ def is_key(text: str) -> bool:
 
 def _numbers_now(names: str, pieces: Sequence[CutPiece]) -> dict[int, int]:
     """By the number a piece had then the one it has now; without those that are gone."""
-    then = {}
+    then = dict[int, str]()
     for part in names.split(";"):
-        number, sign, name = part.partition("=")
-        if sign and number.isascii() and number.isdecimal() and len(number) < 6:
-            then[int(number)] = name
-    now = {}
+        written_number, sign, name = part.partition("=")
+        if sign and written_number.isascii() and written_number.isdecimal() and len(written_number) < 6:
+            then[int(written_number)] = name
+    now = dict[int, int]()
     for number, name in then.items():
         alike = [piece.number for piece in pieces if piece.name.replace(";", " ") == name]
         if number in alike or len(alike) == 1:
@@ -162,7 +163,7 @@ def _as_one(group: tuple[str, ...], by_key: Mapping[str, AssemblyStep], own: Own
     said = (own.said or {}).get(group[0], "")
     parts = [by_key[key] for key in group if key in by_key]
     if not parts:
-        return AssemblyStep(key=group[0], stage=READY + 1, what=said)
+        return AssemblyStep(key=group[0], stage=PREPARE, what=said, seconds=OWN_SECONDS)
     words = [(own.said or {}).get(key) or by_key[key].what for key in group if key in by_key or key in (own.said or {})]
     return replace(
         parts[0],
@@ -171,6 +172,8 @@ def _as_one(group: tuple[str, ...], by_key: Mapping[str, AssemblyStep], own: Own
         placed=tuple(dict.fromkeys(at for part in parts for at in part.placed)),
         trims=any(part.trims for part in parts),
         tool=next((part.tool for part in parts if part.tool), ""),
+        seconds=sum(part.seconds for part in parts),
+        dries=max(part.dries for part in parts),
     )
 
 
