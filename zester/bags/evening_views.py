@@ -87,8 +87,8 @@ def note(request: HttpRequest, pk: int) -> HttpResponse:
     text = re.sub(r"\s+", " ", request.POST.get("note", "")).strip()
     letters = {read.entry.letter for read in count_class(card_class).designs}
     if letter not in letters:
-        raise Http404
-    if len(text) > evenings.LONGEST_NOTE:
+        messages.error(request, "That card is not in this class any more; the note was not kept.")
+    elif len(text) > evenings.LONGEST_NOTE:
         messages.error(
             request, f"A note holds {evenings.LONGEST_NOTE} letters: shorten it. It was not kept: “{text[:400]}”"
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
@@ -101,6 +102,8 @@ class HandoutCard:
     """The teacher's own words before the first step."""
     ending: str
     """After the last."""
+    day: datetime.date | None = None
+    """When it is made, if the cards of the class are spread over several days."""
 
     @property
     def has_tools(self) -> bool:
@@ -161,6 +164,7 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
         versions=tuple(_versions(counted, read, ink)),
         opening=card.teaching.get(OPENING, ""),
         ending=card.teaching.get(ENDING, ""),
+        day=counted.card_class.date_of([each.entry.letter for each in counted.designs].index(letter)),
     )
 
 

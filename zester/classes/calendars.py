@@ -7,7 +7,9 @@ import datetime
 from django.utils import timezone
 from icalendar import Alarm, Calendar, Event
 
-from zester.classes.models import CardClass
+from zester.classes.models import CardClass, ClassCard
+from zester.classes.services import entries
+from zester.core.tally import KIT
 
 # How a class repeats in the words of a calendar.
 _RULES = {
@@ -22,7 +24,11 @@ def calendar_of(card_class: CardClass, host: str) -> bytes:
     calendar = Calendar()
     calendar.add("prodid", "-//Zester//Classes//EN")
     calendar.add("version", "2.0")
-    calendar.add_component(_class(card_class, host))
+    for number, card in enumerate(entries(card_class) if card_class.spread else ()):
+        if card.letter != KIT:
+            calendar.add_component(_of_card(card_class, host, number, card))
+    if not card_class.spread:
+        calendar.add_component(_class(card_class, host))
     if card_class.order_by:
         calendar.add_component(_deadline(card_class, host))
     return calendar.to_ical()
@@ -52,6 +58,18 @@ def _class(card_class: CardClass, host: str) -> Event:
     rule = _rule(card_class)
     if rule:
         event.add("rrule", rule)
+    return event
+
+
+def _of_card(card_class: CardClass, host: str, number: int, card: ClassCard) -> Event:
+    """The day, or the week, of one card."""
+    event = _event(card_class, host, f"card-{card.letter}")
+    event.add("summary", f"{card_class.title}: {card.letter} {card.card.name}")
+    day = card_class.date_of(number)
+    if card_class.time:
+        event.add("dtstart", timezone.make_aware(datetime.datetime.combine(day, card_class.time)))
+    else:
+        event.add("dtstart", day)
     return event
 
 

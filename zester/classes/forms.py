@@ -33,7 +33,8 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
     class Meta:
         model = CardClass
-        fields = ["title", "date", "time", "minutes", "where", "place", "repeats", "order_by", "capacity"]
+        fields = ["title", "date", "time", "minutes", "where", "place", "repeats", "spread"]
+        fields += ["order_by", "capacity"]
         fields += ["participants", "notes", "give_aways", "spare_by", "spare_number", "spare_percent", "offcuts_first"]
         fields += [
             "beforehand",
@@ -51,6 +52,7 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             "where": "How it is held",
             "place": "Where, or the link of the call",
             "repeats": "How often",
+            "spread": "Its cards",
             "order_by": "Orders until",
             "capacity": "Seats",
             "participants": "People without a name",

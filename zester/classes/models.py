@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from copy import copy
 
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -104,6 +105,13 @@ class CardClass(Owned):
         TWO_WEEKS = "two", "every other week"
         MONTH = "month", "every month"
 
+    class Spread(models.TextChoices):
+        """How its cards are spread."""
+
+        AT_ONCE = "", "all at once"
+        DAY = "day", "a card a day"
+        WEEK = "week", "a card a week"
+
     class SpareBy(models.TextChoices):
         """What is made more of."""
 
@@ -120,6 +128,7 @@ class CardClass(Owned):
     where = models.CharField(max_length=4, choices=Where, default=Where.ROOM)
     place = models.CharField(max_length=120, blank=True)
     repeats = models.CharField(max_length=5, choices=Repeats, default=Repeats.ONCE, blank=True)
+    spread = models.CharField(max_length=4, choices=Spread, default=Spread.AT_ONCE, blank=True)
     order_by = models.DateField(null=True, blank=True)
     capacity = models.PositiveIntegerField(
         null=True,
@@ -191,6 +200,12 @@ class CardClass(Owned):
         """Whether it may be handed over by now: something of it is cut or packed, or its day has come."""
         come = self.date is not None and self.date <= timezone.localdate()
         return self.closed_at is None and bool(self.kept_shelf or come)
+
+    def date_of(self, number: int) -> datetime.date | None:
+        """When its card of this number, from 0, is made; None if it has no date or all are made at once."""
+        if self.date is None or not self.spread:
+            return None
+        return self.date + number * datetime.timedelta(days=7 if self.spread == self.Spread.WEEK else 1)
 
     @property
     def cut_with(self) -> Trimmer:

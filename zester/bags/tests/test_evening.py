@@ -91,7 +91,8 @@ class EveningTests(PackingTests):
         design.went_wrong = "y" * 4000
         design.save()
         self.assertContains(self.client.post(self.address("note"), sent, follow=True), "are full")
-        self.assertEqual(self.client.post(self.address("note"), sent | {"letter": "Z"}).status_code, 404)
+        page = self.client.post(self.address("note"), sent | {"letter": "Z"}, follow=True)
+        self.assertContains(page, "not in this class any more")
 
     def test_nobody_else_teaches_from_it(self):
         self.client.force_login(self.stranger)

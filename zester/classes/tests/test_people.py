@@ -327,6 +327,19 @@ class CalendarTests(SignedInTests):
         self.assertIn(b"RRULE:FREQ=MONTHLY;BYDAY=2FR", data)
         self.assertTrue(all(len(line) <= 75 for line in data.split(b"\r\n")))
 
+    def test_cards_spread_over_weeks_have_their_own_dates_there_and_on_the_hand_out(self):
+        date = datetime.date(2027, 3, 12)
+        card_class = make_class(self.user, LIST, LIST, date=date, spread="week")
+        data = self.client.get(reverse("classes:calendar", args=[card_class.pk])).content
+        found = {str(event["SUMMARY"]): event["DTSTART"].dt for event in Calendar.from_ical(data).walk("VEVENT")}
+        self.assertEqual(found, {"Evening: A Card 1": date, "Evening: B Card 2": date + datetime.timedelta(days=7)})
+        page = self.client.get(reverse("bags:handout", args=[card_class.pk]), {"card": "B"})
+        self.assertContains(page, "Friday 19 March")
+        card_class.spread = "day"
+        self.assertEqual(card_class.date_of(2), date + datetime.timedelta(days=2))
+        card_class.spread = ""
+        self.assertIsNone(card_class.date_of(2))
+
     def test_without_a_date_there_is_none_and_that_is_said(self):
         card_class = make_class(self.user, LIST)
         page = self.client.get(reverse("classes:calendar", args=[card_class.pk]), follow=True)

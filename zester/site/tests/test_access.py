@@ -89,6 +89,7 @@ class OwnerTests(SignedInTests):
         "printing:files",
         # Open to whoever has the address, which is tested where it belongs.
         "bags:shared",
+        "bags:now",
         "fits:buying",
         "fits:buying_csv",
         "fits:ask_merchant",
