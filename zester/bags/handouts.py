@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
@@ -12,14 +13,16 @@ from zester.core.cards.drawing import LABEL_ROOM
 from zester.core.cards.study import Study, study
 from zester.core.care import TIMES
 from zester.core.cautions import CAUTIONS
+from zester.core.errors import ZesterError
 from zester.core.kits.assembly import READY, Assembled, AssemblyStep, assembled, supplies_for
 from zester.core.kits.demand import EVERYBODY
 from zester.core.kits.own_steps import Arranged, arranged, read_own
+from zester.core.kits.supplies import Supply, of_tools, read_supplies, to_bring
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
 from zester.core.pieces import FOLDS, IN_CLASS, Bit, CutPiece, without_hands
 from zester.designs.desk import Drawing, Painted, drawings_of
-from zester.designs.models import Card
+from zester.designs.models import Card, Tool
 
 # The sizes beside the layers: the picture is so many letters wide.
 LETTERS_WIDE = 25
@@ -95,7 +98,9 @@ class HandoutCard:
     steps: tuple[ShownStep, ...]
     """What is done in class, in order."""
     supplies: tuple[str, ...]
-    """What is needed beside the pieces."""
+    """What is needed beside the pieces, in general."""
+    named: tuple[Supply, ...]
+    """What is needed by name, the tools that have a source among it."""
     versions: tuple[OtherVersion, ...]
     """All versions, if there are several."""
     opening: str
@@ -104,6 +109,16 @@ class HandoutCard:
     """After the last."""
     day: datetime.date | None = None
     """When it is made, if the cards of the class are spread over several days."""
+
+    @property
+    def in_kit(self) -> list[Supply]:
+        """The supplies that come with the kit."""
+        return [supply for supply in self.named if supply.in_kit]
+
+    @property
+    def to_bring(self) -> list[Supply]:
+        """Those that everybody brings."""
+        return [supply for supply in self.named if not supply.in_kit]
 
     @property
     def has_tools(self) -> bool:
@@ -116,21 +131,46 @@ def handout_of(
 ) -> list[HandoutCard]:
     """The cards of a class, or some of them by letter.
 
-    ``ink`` is what it is for; without ``named`` no remark and no name of whoever prepares something.
+    ``ink`` is what it is for; without ``named`` nobody is named: not who prepares something, nor who takes part in a
+    remark.
     """
     wanted = None if letters is None else set(letters)
     cards = [card for card in counted.designs if wanted is None or card.entry.letter in wanted]
     made = [_card(counted, card, ink) for card in cards]
-    return made if named else [_without_names(each) for each in made]
+    if named:
+        return made
+    names = {word.casefold() for person in counted.needs.people for word in person.name.split() if len(word) > 1}
+    return [_without_names(each, names) for each in made]
 
 
-def _without_names(each: HandoutCard) -> HandoutCard:
+def _told(note: str, names: set[str]) -> str:
+    """A remark, unless it speaks of somebody who takes part."""
+    return "" if names & set(re.findall(r"[^\W\d_]+", note.casefold())) else note
+
+
+def _without_names(each: HandoutCard, names: set[str]) -> HandoutCard:
     return replace(
         each,
-        pieces=tuple(replace(without_hands(piece), note="") for piece in each.pieces),
+        pieces=tuple(replace(without_hands(piece), note=_told(piece.note, names)) for piece in each.pieces),
+        bits=tuple(replace(bit, note=_told(bit.note, names)) for bit in each.bits),
         ready=tuple(replace(step, who="") for step in each.ready),
         steps=tuple(replace(step, who=step.who.split(" by ")[0]) for step in each.steps),
     )
+
+
+def supplies_of(card: Card) -> list[Supply]:
+    """What its designer names; nothing of a list that cannot be read."""
+    try:
+        return read_supplies(card.supplies)
+    except ZesterError:
+        return []
+
+
+def named_supplies(counted: CountedClass, read: ReadCard) -> list[Supply]:
+    """The supplies a card names, and the tools it is made with in class of which somebody said where they are had."""
+    card, tools = read.entry.card, Tool.objects.of(counted.card_class.owner)
+    known = {tool.name: (tool.merchant, tool.link) for tool in tools.exclude(merchant="", link="")}
+    return [*supplies_of(card), *of_tools((piece.tool for piece in read.pieces if piece.tool), known)]
 
 
 def put_together(counted: CountedClass, read: ReadCard) -> tuple[Study, Assembled]:
@@ -160,7 +200,8 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
         bits=read.bits,
         ready=tuple(each for step, each in shown if step.stage == READY),
         steps=tuple(each for step, each in shown if step.stage != READY),
-        supplies=tuple(supplies_for(steps.steps, read.bits)),
+        supplies=tuple(to_bring(supplies_for(steps.steps, read.bits), supplies_of(card))),
+        named=tuple(named_supplies(counted, read)),
         versions=tuple(_versions(counted, read, ink)),
         opening=card.teaching.get(OPENING, ""),
         ending=card.teaching.get(ENDING, ""),

@@ -34,6 +34,7 @@ from zester.core.kits.demand import (
 )
 from zester.core.kits.offers import Choice, Offer, Person
 from zester.core.kits.packing import Packed, bags_made, pack
+from zester.core.kits.supplies import Supply, read_supplies, together
 from zester.core.lengths import RULERS
 from zester.core.pieces import Bit, Known
 from zester.core.tally import (
@@ -493,6 +494,20 @@ def bring_class_back(card_class: CardClass) -> None:
     """Undo the removal of a class, with everything that has changed since."""
     card_class.restore()
     recount(card_class.pk)
+
+
+def supplies_named(classes: Sequence[CardClass]) -> list[tuple[Supply, tuple[str, ...]]]:
+    """What the designs of these classes name as supplies, each once, with the cards it is for."""
+    lists = []
+    for card_class in classes:
+        for entry in entries(card_class):
+            where = entry.letter if len(classes) == 1 else f"{card_class.title} {entry.letter}"
+            try:
+                lists.append((where, read_supplies(entry.card.supplies)))
+            except ZesterError:
+                # Written before there were rules for it: the design's form says what is wrong.
+                continue
+    return together(lists)
 
 
 def hold_class(pk: int) -> CardClass:

@@ -147,10 +147,18 @@ class DesignForm(CardForm):
     """A card's name and ruler, and what is remembered of it beside its list."""
 
     class Meta(CardForm.Meta):
-        fields = ["name", "ruler", "notes", "went_wrong"]
+        fields = ["name", "ruler", "supplies", "notes", "went_wrong"]
         labels = CardForm.Meta.labels | {"went_wrong": "What went wrong last time"}
-        help_texts = CardForm.Meta.help_texts | {"went_wrong": "It is shown at the desk whenever this card is opened."}
-        widgets = {"notes": forms.Textarea(attrs={"rows": 4}), "went_wrong": forms.Textarea(attrs={"rows": 3})}
+        help_texts = CardForm.Meta.help_texts | {
+            "went_wrong": "It is shown at the desk whenever this card is opened.",
+            "supplies": "One a line: Dark blue ink | Lantern Lane, page 12 | https://… What comes with the kit begins "
+            "with kit: Hand-out, page and buying list name them.",
+        }
+        widgets = {
+            "supplies": forms.Textarea(attrs={"rows": 4}),
+            "notes": forms.Textarea(attrs={"rows": 4}),
+            "went_wrong": forms.Textarea(attrs={"rows": 3}),
+        }
 
 
 class PhotoForm(forms.Form):
@@ -194,11 +202,14 @@ class ToolForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
     class Meta:
         model = Tool
-        fields = ["name", "kind", "shape"]
-        labels = {"kind": "What it is"}
-        help_texts = {"name": "As you name it in a list: Circles 4."}
+        fields = ["name", "kind", "shape", "merchant", "link"]
+        labels = {"kind": "What it is", "merchant": "Where it can be had", "link": "A page about it"}
+        help_texts = {
+            "name": "As you name it in a list: Circles no. 4.",
+            "link": "Begins with https://; the hand-out shows it.",
+        }
 
-    field_order = ("name", "kind", "shape", "ruler", "typed_sizes", "reach", "largest")
+    field_order = ("name", "kind", "shape", "ruler", "typed_sizes", "reach", "largest", "merchant", "link")
 
     def __init__(self, *args, owner, **kwargs):
         super().__init__(*args, **kwargs)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from uuid import uuid4
 
+from django.core.exceptions import ValidationError
 from django.db import models
 
+from zester.core.errors import ZesterError
+from zester.core.kits.supplies import read_supplies
 from zester.core.pieces import SHAPES
 from zester.site.owned import Owned
 
@@ -20,6 +24,32 @@ RULER_CHOICES = [
 def photo_name(_card: Card, _name: str) -> str:
     """A name for a photo that nobody can guess and that says nothing of the file it came from."""
     return f"photos/{uuid4().hex}.jpg"
+
+
+def of_supplies(text: str) -> None:
+    """Every line names a supply; links are links.
+
+    Raises
+    ------
+    ValidationError
+        If one does not.
+    """
+    try:
+        read_supplies(text)
+    except ZesterError as error:
+        raise ValidationError(error.advice()) from error
+
+
+def is_link(text: str) -> None:
+    """A page that may be opened.
+
+    Raises
+    ------
+    ValidationError
+        If it begins with anything but http or https.
+    """
+    if not re.fullmatch(r"https?://[^\s|<>\"']+", text, re.IGNORECASE):
+        raise ValidationError("A link begins with https:// and has no spaces.")
 
 
 class Card(Owned):
@@ -42,6 +72,8 @@ class Card(Owned):
     saved_at = models.DateTimeField(auto_now=True)
     notes = models.TextField(blank=True, max_length=4000)
     went_wrong = models.TextField(blank=True, max_length=4000)
+    # What is used and not cut, by name, one a line; see ``core.kits.supplies``.
+    supplies = models.TextField(blank=True, max_length=8000, validators=[of_supplies])
     # The teacher's own words to steps of the hand-out, by the step's key.
     teaching = models.JSONField(default=dict, blank=True)
     photo = models.ImageField(blank=True, upload_to=photo_name)
@@ -92,6 +124,8 @@ class Tool(Owned):
     reach = models.PositiveIntegerField(default=0)
     largest_width = models.PositiveIntegerField(null=True, blank=True)
     largest_height = models.PositiveIntegerField(null=True, blank=True)
+    merchant = models.CharField(max_length=80, blank=True)
+    link = models.CharField(max_length=300, blank=True, validators=[is_link])
 
     class Meta:
         ordering = ["kind", "name"]

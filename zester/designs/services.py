@@ -29,7 +29,7 @@ from zester.site.prepared import prepared
 
 LONGEST_LIST = 40_000
 LONGEST_WORDS = 400
-TOOL_FIELDS = ("name", "kind", "shape", "sizes", "reach", "largest_width", "largest_height")
+TOOL_FIELDS = ("name", "kind", "shape", "sizes", "reach", "largest_width", "largest_height", "merchant", "link")
 
 
 @dataclass(frozen=True)
@@ -274,6 +274,7 @@ def copy_card(card: Card, name: str) -> Card:
         notes=card.notes,
         went_wrong=card.went_wrong,
         teaching=card.teaching,
+        supplies=card.supplies,
     )
 
 

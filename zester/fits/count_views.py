@@ -10,6 +10,7 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
 from zester.classes.models import CardClass
+from zester.classes.services import supplies_named
 from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
 from zester.plans.models import Work
@@ -95,6 +96,7 @@ def _buying_page(request: HttpRequest, quotes: dict | None = None, refused: Refu
         "there": there,
         "chosen": {each.pk for each in chosen},
         "list": found,
+        "supplies": supplies_named(chosen),
         "total": total,
         "refused": refused,
         "asked": quotes is not None,

@@ -8,8 +8,10 @@ import string
 from unittest import mock
 
 import pymupdf
+from django.urls import reverse
 from django.utils import timezone
 
+from zester.bags import sharing
 from zester.bags.models import SharedPage
 from zester.bags.tests.cases import MOON, PackingTests
 from zester.classes.models import CardClass, Offer
@@ -27,6 +29,37 @@ class HandoutTests(PackingTests):
         data = {f"words-{key}": text for key, text in sent.items()}
         data |= {f"seen-{key}": text for key, text in (seen or {}).items()}
         return self.client.post(self.address("words", letter), data, follow=True)
+
+    def test_supplies_are_named_with_a_link_on_the_hand_out_and_the_buying_list(self):
+        card = self.card_class.class_cards.get(letter="A").card
+        address = reverse("designs:design", args=[card.pk])
+        data = {"name": card.name, "ruler": card.ruler, "notes": "", "went_wrong": ""}
+        wrong = self.client.post(address, data | {"supplies": "Pen javascript:alert(1)"})
+        self.assertContains(wrong, "A link begins with https://")
+        self.assertContains(wrong, "Pen javascript:alert(1)")
+        named = "Moon stamps | Lantern Lane, page 12\nGel pen | https://example.org/pen\nkit: glue dots"
+        self.client.post(address, data | {"supplies": named})
+        page = self.client.get(self.address("handout"), {"card": "A"})
+        for words in ("Also in the kit:", "glue dots", "Moon stamps", "(Lantern Lane, page 12)"):
+            self.assertContains(page, words)
+        self.assertContains(page, '<a href="https://example.org/pen" rel="noopener noreferrer">Gel pen</a>')
+        # A stamp by its name stands for stamps in general.
+        self.assertNotContains(page, "stamps and ink")
+        buying = self.client.get(reverse("fits:buying"), {"class": self.card_class.pk})
+        self.assertContains(buying, "Supplies the designs name")
+        self.assertContains(buying, "Lantern Lane, page 12")
+
+    def test_remarks_reach_the_page_unless_they_speak_of_somebody(self):
+        card = self.card_class.class_cards.get(letter="A").card
+        pearls = f"{MOON}\n+ 5 pearls # cut apart in fives"
+        self.set_list(f"{pearls}\n# and one for Ines to take home", card)
+        page = self.client.get(self.address("handout"), {"card": "A"})
+        self.assertContains(page, "(cut apart in fives; and one for Ines to take home)")
+        shared = sharing.switch(CardClass.objects.get(pk=self.card_class.pk), True, None)
+        theirs = reverse("bags:shared", args=[shared.token])
+        self.assertNotContains(self.client.get(theirs), "Ines")
+        self.set_list(pearls, card)
+        self.assertContains(self.client.get(theirs), "(cut apart in fives)")
 
     def test_it_is_made_from_the_design_and_nothing_else(self):
         page = self.client.get(self.address("handout"))

@@ -101,6 +101,10 @@ _HAS_UNIT = re.compile(r"(?:in|inch|inches|mm|cm|\")\.?\s*$|/", re.IGNORECASE)
 _ONLY = re.compile(r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)\s*$", re.IGNORECASE)
 
 
+# So many words on a line of their own are a heading.
+HEADING_WORDS = 2
+
+
 @dataclass
 class _Sofar:
     """What the lines above one have said."""
@@ -143,7 +147,25 @@ def _read_list(text: str, known: Known, ruler: Ruler) -> tuple[Reading, ...]:
     """The same list is read again for the class, the checks and the next keystroke in another card."""
     reader = ListReader(known, ruler)
     readings = [reader.read(line) for line in text.splitlines()[: MOST_LINES + 1]]
-    return tuple(_checked_matches(readings, known))
+    return tuple(_with_remarks(_checked_matches(readings, known)))
+
+
+def _with_remarks(readings: list[Reading]) -> list[Reading]:
+    """A remark on a line of its own is about what stands above it; a word or two, or one with a colon, is a heading."""
+    found, last = list(readings), -1
+    for at, reading in enumerate(readings):
+        if reading.piece or reading.bit:
+            last = at
+        elif reading.error or reading.card or not reading.text.strip():
+            last = -1
+        elif last >= 0 and reading.text.lstrip().startswith("#"):
+            remark = reading.text.strip().lstrip("# ").rstrip()
+            about = found[last].piece or found[last].bit
+            if about and len(remark.split()) > HEADING_WORDS and not remark.endswith(":"):
+                note = "; ".join(filter(None, (about.note, remark)))
+                more = {"piece": replace(about, note=note)} if found[last].piece else {"bit": replace(about, note=note)}
+                found[last] = replace(found[last], **more)
+    return found
 
 
 class ListReader:
