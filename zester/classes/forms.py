@@ -228,3 +228,12 @@ class CountForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             self.fields["version"].choices = [("", "the lines of all"), *((each, each) for each in versions)]
         else:
             del self.fields["version"]
+
+    def clean_version(self) -> str:
+        """Not one that the class makes under another letter."""
+        version, mine = self.cleaned_data["version"], self.instance
+        same = ClassCard.objects.there().filter(card_class=mine.card_class_id, card=mine.card_id, version=version)
+        there = same.exclude(pk=mine.pk).first()
+        if there:
+            raise forms.ValidationError(f"The class makes that already, as {there.letter}.")
+        return version

@@ -289,7 +289,6 @@ class ClassCard(models.Model):
 
     class Meta:
         ordering = ["letter"]
-        constraints = [models.UniqueConstraint("card_class", "card", name="a_card_once_a_class")]
 
     def __str__(self) -> str:
         return f"{self.letter} {self.card}"

@@ -469,14 +469,41 @@ def use_card(card_class: CardClass, card: Card) -> ClassCard:
     if there:
         move_card(there, None)
         return there
+    before = next((entry for entry in entries(card_class) if entry.letter != KIT), None)
+    return _with_letter(card_class, card, {"each": before.each if before else 1})
+
+
+@transaction.atomic
+def also_make(entry: ClassCard, version: str) -> ClassCard:
+    """Another version of a card of a class, with a letter of its own, so that each is ordered by itself.
+
+    Nobody gets it until an offer or the counts say so.
+
+    Raises
+    ------
+    ZesterError
+        If the class makes it already, or all 26 letters are taken.
+    """
+    made = entry.card_class.class_cards.filter(card=entry.card_id, version=version)
+    there = made.filter(removed_at=None).first()
+    if there:
+        raise ZesterError(f"The class makes that already, as {there.letter}", mend="Set its counts below")
+    gone = made.first()
+    if gone:
+        move_card(gone, None)
+        return gone
+    more = {"version": version, "each": 0, "samples": 1}
+    return _with_letter(entry.card_class, entry.card, more)
+
+
+def _with_letter(card_class: CardClass, card: Card, counts: Mapping[str, object]) -> ClassCard:
+    """A card put into a class under the next free letter."""
     taken = set(card_class.class_cards.values_list("letter", flat=True))
     free = [letter for letter in LETTERS if letter not in taken]
     if not free:
         raise ZesterError("A class holds 26 cards", mend="Make a second class of the rest")
     card.save()
-    before = next((entry for entry in entries(card_class) if entry.letter != KIT), None)
-    each = before.each if before else 1
-    entry = ClassCard.objects.create(card_class=card_class, card=card, letter=free[0], each=each)
+    entry = ClassCard.objects.create(card_class=card_class, card=card, letter=free[0], **counts)
     recount(card_class.pk)
     return entry
 

@@ -36,6 +36,7 @@ urlpatterns = [
     path("trimmers/<int:pk>/remove/", views.remove_trimmer, name="remove_trimmer"),
     path("trimmers/<int:pk>/restore/", views.restore_trimmer, name="restore_trimmer"),
     path("classes/<int:pk>/count/", views.count, name="count"),
+    path("classes/<int:pk>/count/<letter:letter>/also/", views.also, name="also"),
     path("classes/<int:pk>/people/", order_views.people, name="people"),
     path("classes/<int:pk>/people/add/", order_views.add, name="add_people"),
     path("classes/<int:pk>/people/read/", order_views.read_line, name="read_people"),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
@@ -16,9 +16,11 @@ from zester.classes.closed import leaves_class_alone
 from zester.classes.closed import open_again as reopen
 from zester.classes.follow import keep_trimmer, later
 from zester.classes.forms import ClassForm, CountForm, FirstClassForm, NewClassForm, ParticipantsForm, TrimmerForm
-from zester.classes.models import CardClass, Trimmer
+from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.classes.services import (
     CountedClass,
+    ReadCard,
+    also_make,
     bring_class_back,
     classes_of,
     copy_class,
@@ -27,6 +29,7 @@ from zester.classes.services import (
     recount,
     same_times_everywhere,
 )
+from zester.core.errors import ZesterError
 from zester.core.kits.demand import kits_in_all
 from zester.site.owned import locked, mine_or_404
 from zester.site.removed import bringing_back, removing
@@ -189,6 +192,44 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
     )
 
 
+@require_POST
+def also(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
+    """Make another version of a card as well, under a letter of its own."""
+    card_class = mine_or_404(CardClass, request.user, pk)
+    counted = count_class(card_class)
+    read = next((each for each in counted.designs if each.entry.letter == letter), None)
+    if read is None:
+        raise Http404
+    version = request.POST.get("version", "")
+    if version and version not in read.versions:
+        messages.error(request, "The list names no such version any more.")
+        return redirect("classes:count", pk)
+    try:
+        entry = also_make(ClassCard.objects.select_related("card", "card_class").get(pk=read.entry.pk), version)
+    except ZesterError as error:
+        messages.error(request, error.advice())
+        return redirect("classes:count", pk)
+    words = (
+        f"{entry.letter} is {entry.card.name}, {version or 'the lines of all'}. Say who gets it here or in an offer."
+    )
+    messages.success(request, words)
+    return redirect("classes:count", pk)
+
+
+def _versions_open(counted: CountedClass) -> list[tuple[ReadCard, list[str]]]:
+    """The cards whose list names versions that the class does not make yet."""
+    made = {(each.entry.card_id, each.entry.version) for each in counted.designs}
+    found, seen = [], set()
+    for each in counted.designs:
+        open_versions = (
+            [v for v in ("", *each.versions) if (each.entry.card_id, v) not in made] if each.versions else []
+        )
+        if open_versions and each.entry.card_id not in seen:
+            found.append((each, open_versions))
+            seen.add(each.entry.card_id)
+    return found
+
+
 def _count_forms(counted: CountedClass, data: QueryDict | None) -> tuple[ParticipantsForm, list[CountForm]]:
     people = ParticipantsForm(data, instance=counted.card_class, prefix="class")
     forms = [
@@ -206,6 +247,7 @@ def _count_context(counted: CountedClass, people: ParticipantsForm, forms: list[
         "people": people,
         "forms": forms,
         "kits": kits_in_all(counted.needs),
+        "versions_open": _versions_open(counted),
         "stations": stations,
     }
 
