@@ -160,12 +160,18 @@ def _with_remarks(readings: list[Reading]) -> list[Reading]:
             last = -1
         elif last >= 0 and reading.text.lstrip().startswith("#"):
             remark = reading.text.strip().lstrip("# ").rstrip()
-            about = found[last].piece or found[last].bit
-            if about and len(remark.split()) > HEADING_WORDS and not remark.endswith(":"):
-                note = "; ".join(filter(None, (about.note, remark)))
-                more = {"piece": replace(about, note=note)} if found[last].piece else {"bit": replace(about, note=note)}
-                found[last] = replace(found[last], **more)
+            if len(remark.split()) > HEADING_WORDS and not remark.endswith(":"):
+                found[last] = _with_note(found[last], remark)
     return found
+
+
+def _with_note(reading: Reading, remark: str) -> Reading:
+    """The reading with a remark more."""
+    if reading.piece:
+        note = "; ".join(filter(None, (reading.piece.note, remark)))
+        return replace(reading, piece=replace(reading.piece, note=note))
+    bit = sure(reading.bit)
+    return replace(reading, bit=replace(bit, note="; ".join(filter(None, (bit.note, remark)))))
 
 
 class ListReader:
