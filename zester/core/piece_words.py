@@ -52,7 +52,8 @@ def _rule_words(piece: CutPiece, unit: str) -> list[str]:
             words.append(f"{hole.kind} {what} {show_size(hole.width, hole.height, unit)}")
     words += place_words(piece, unit)
     if piece.raised:
-        words.append(f"raised {with_unit(piece.raised, unit)} on foam")
+        where = f" under its {piece.raised_at} side" if piece.raised_at else ""
+        words.append(f"raised {with_unit(piece.raised, unit)} on foam{where}")
     said = {
         "may come out of a hidden middle": piece.from_middle,
         "only where it costs nothing": piece.filler,

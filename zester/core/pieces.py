@@ -245,6 +245,8 @@ class CutPiece:
     """Where it sits."""
     raised: int = 0
     """Ticks of foam under it."""
+    raised_at: str = ""
+    """The side that has foam under it, where not all of it has: ``left``, ``top``…"""
     shape: Outline | None = None
     """What it is die-cut or punched to."""
     window: Outline | None = None

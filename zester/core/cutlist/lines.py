@@ -49,7 +49,8 @@ RULES = {
     rf"(?P<edges>(?:\s*(?:,|\band\b)?\s*\b(?:{SIDES}|all\s+round)\b(?!\s*[\d.]))*)",
     "filler": r"\bfillers?\b",
     "upright": r"\bupright\b",
-    "raised": rf"\braised(?:\s+(?P<length>{LENGTH}))?",
+    "raised": rf"\braised(?:\s+(?P<length>{LENGTH}))?(?:\s+(?:only\s+)?(?:on|at|under)\s+(?:the\s+|its\s+)?"
+    rf"(?P<part>{SIDES})(?:\s+(?:side|half|edge))?\b(?!\s*[\d.]))?",
     "role": rf"\bas\s+(?:an?\s+|the\s+)?(?P<role>{'|'.join(sorted(ROLES, key=len, reverse=True))})\b",
     "only": r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)",
     "either": r"\b(?:either|any)\s+side\b",

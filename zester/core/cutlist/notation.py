@@ -528,6 +528,7 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
         window=window_of(written, (width, height), sofar.known, ruler),
         notch=notch_of(written, (width, height), sofar.known, ruler),
         raised=(parse_length(raised["length"], ruler) if raised["length"] else FOAM) if raised else 0,
+        raised_at=(raised["part"] or "").lower() if raised else "",
     )
 
 

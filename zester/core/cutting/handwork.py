@@ -129,7 +129,8 @@ def assembly(piece: CutPiece, unit: str) -> list[Work]:
     """What is done with a piece when the card is put together and takes something besides glue."""
     found = []
     if piece.raised:
-        found.append(_work(_GLUED, f"foam under it, {with_unit(piece.raised, unit)} high", "", FOAM_SECONDS))
+        under = f"under its {piece.raised_at} side" if piece.raised_at else "under it"
+        found.append(_work(_GLUED, f"foam {under}, {with_unit(piece.raised, unit)} high", "", FOAM_SECONDS))
     edges = {"left": piece.overhang.left, "top": piece.overhang.top}
     edges |= {"right": piece.overhang.right, "bottom": piece.overhang.bottom}
     long = [f"{with_unit(over, unit)} at the {side}" for side, over in edges.items() if over]

@@ -78,6 +78,7 @@ CARDS = {
     "round the fold": SIDE + "Ribbon strip 2 x 5½ star chart over the fold\nMat 2 x 2 chalk right ½",
     "behind everything": SIDE + "Mat 3 x 4 midnight\nRays 3½ x 4½ star chart behind everything",
     "tilted on foam": MAT + "Photo 3 x 2 chalk tilted 5 raised ⅛",
+    "foam under one side": MAT + "Flap 3 x 2 chalk raised on the right, top ½\n+ 2 foam squares",
     "side b on the inside": SIDE + "Inside panel 4 x 5¼ star chart side b",
     "simple": MAT + "Star 1 x 1 brass only stepped-up\nTag 1 x 2 chalk",
     "jobs of a helper": MAT
