@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer
 from zester.classes.people import add_people, keep_offer, sayable_of
-from zester.classes.services import begin_kit_list, recount, usual_trimmer
+from zester.classes.services import also_make, begin_kit_list, recount, usual_trimmer
 from zester.core.kits.order_lines import read_people
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.sizes import SHEET_SIZES
@@ -116,6 +116,14 @@ KITE_OFFERS = [
             "among": ["Gull Feather", "Rope Ladder", "Kite Tails"], "size": (152.4, 76.2),
         },
     ),
+    (
+        "kit with gulls",
+        "24.00",
+        {
+            "pools": {"patterned": "portions"}, "with_post": True, "post_to": "the mainland",
+            "cards": {"A": 2, "C": 1, "D": 1},
+        },
+    ),
     ("paper only", "9.00", {"pools": {"card": "portions", "patterned": "portions"}, "kit_list": False}),
 ]  # fmt: skip
 HOMES = """\
@@ -126,7 +134,7 @@ Dov Arkwright: kit by post, address Harbour Steps 7
 Edda Storr: kit by post 2, paid, address Cliff Road 30, papers kite tails
 Finn Abel: kit by post, address The Slip 1
 Gwen Pryor: kit by post, paid, address North Quay 18
-Hal Merrow: kit by post, address Net Loft
+Hal Merrow: kit with gulls, address Net Loft
 Ilse Brandt: kit by post, paid, address Chapel Hill 5"""
 KIT_LIST = """\
 White to stamp on  4 x 6  chalk moon
@@ -142,7 +150,7 @@ Base  midnight dome
 Mat  ⅛ border  telescope brass  middle 3¼ x 4½
 Panel  3⅞ x 5⅛  star chart
 Hills  3⅞ x 1¾  pine ridge  flush bottom
-Moon  moon circles 4  chalk moon  top ¾ raised
+Moon  moon circles no. 4  chalk moon  washed in class 2 min, dry first  top ¾ raised
 Sentiment  3 x ¾  chalk moon  bottom ¼ stamped in class
 Inside panel  3½ x 4¾  chalk moon
 Inside strip  3½ x ½  star chart side b  bottom ¼  overhang ¼
@@ -188,7 +196,7 @@ Mat  ⅛ border  chalk moon
 Panel  ⅛ border  brass rays
 3 Tail strips  4½ x ½  moon phases  tilted 8 left
 Comet  2 x 2  telescope brass  from a middle  circle right ½ top ½
-Tag  2⅛ x 2¾  chalk moon  left ¼ tag
+Tag  2⅛ x 2¾  chalk moon  left ¼ tag hole ⅛ top die-cut before class, stamped in class, coloured at home
 Tag panel  1⅞ x 2½  pine ridge  upright on tag tag
 Border  ½ x 4  telescope brass  filler
 + 8 in brass thread
@@ -222,7 +230,7 @@ Ring  1½ x ¼  ember dust  bottom 1⅜ tilted 15 left
 card 4 x 2½ top fold
 Base  midnight dome
 Panel  ¼ border  moon phases side b
-Comet  moon circles 2  ember dust  left ½ raised
+Comet  moon circles no. 2  ember dust  left ½ raised
 Words  2 x ½  chalk moon  right ½ stamped
 + 1 clear bag""",
     ),
@@ -255,6 +263,7 @@ Boat  30 x 20  kite tails  bottom 20
 Gulls  25 x 10  chalk cliff  top 12 only stepped-up
 Inside panel  138 x 95  harbour wind
 + 8 foam strips
++ 12 glass beads # they shake behind the pane
 + envelope""",
     ),
     "Cliff Walk": (
@@ -265,9 +274,22 @@ Base  chalk cliff
 Mat  3 border  harbour wind
 Panel  3 border  wind rope
 2 Cliff strips  108 x 20  chalk cliff  overhang 5  bottom 10
-Gull  40 x 40  chalk cliff  scallop 34 top 15
+Gull  40 x 40  chalk cliff  stamped, cut out by hand  top 15 # leave a rim of white round it
 + envelope""",
     ),
+}
+
+
+# What the designs name besides paper.
+SUPPLIES = {
+    "Rising Moon": f"""\
+Crescent of the moon stamps, for the sentiment | {MERCHANT}, page 12
+Dark blue ink | {MERCHANT}
+Pearl wash and a flat brush, for the moon | {MERCHANT}, page 30 | https://example.org/pearl-wash
+White gel pen, if you have it
+kit: 6 dots of glue""",
+    "Little Comet": "Comet trail stamp | the box with the stars\nWarm markers, whatever you have",
+    "Harbour Window": "Glue for clear pane, a fine tip | https://example.org/fine-tip",
 }
 
 
@@ -355,6 +377,9 @@ def _fill_post(by_post: CardClass) -> None:
     by_post.where, by_post.place = CardClass.Where.POST, "a call on Saturday morning"
     by_post.order_by = by_post.date - datetime.timedelta(days=14)
     by_post.save()
+    # Whoever likes gets the window with gulls: the same design, under a letter of its own.
+    window = by_post.class_cards.select_related("card", "card_class").get(letter="B")
+    also_make(window, "stepped-up")
     _offers(by_post, KITE_OFFERS)
     add_people(by_post, [row.person for row in read_people(HOMES, sayable_of(by_post))])
 
@@ -459,6 +484,7 @@ def _make(user: AbstractBaseUser, demo: _Class) -> CardClass:
     CardClass.objects.filter(pk=card_class.pk).update(trimmer=usual_trimmer(user))
     card_class.refresh_from_db()
     for letter, (name, (each, text)) in zip("ABCDEFGHIJ", demo.cards.items(), strict=False):
-        card = Card.objects.create(owner=user, name=name, cut_list=text, ruler=demo.ruler)
+        supplies = SUPPLIES.get(name, "")
+        card = Card.objects.create(owner=user, name=name, cut_list=text, ruler=demo.ruler, supplies=supplies)
         ClassCard.objects.create(card_class=card_class, card=card, letter=letter, each=each, samples=1)
     return card_class

@@ -165,7 +165,7 @@ class DemoTests(SignedInTests):
         )
         # Seven designs and the kit list; fourteen people who come, two who wait; nine homes.
         self.assertEqual((evening.n_people, evening.class_cards.count(), evening.people.count()), (14, 8, 16))
-        self.assertEqual((by_post.n_people, by_post.unit, by_post.class_cards.count()), (9, "mm", 3))
+        self.assertEqual((by_post.n_people, by_post.unit, by_post.class_cards.count()), (9, "mm", 4))
         fits = PaperFit.objects.all()
         self.assertEqual(len(fits), 15)
         short = set()

@@ -106,6 +106,9 @@ class _Jobs:
 
     def read(self, tool: Tool | None) -> tuple[PieceJob, ...]:
         group = first = list[str]()
+        if tool and self.written.how == "tool":
+            # It gives the size and stands wherever a size does; it is made before anything is done to what it gives.
+            self.jobs[_BY_TOOL[tool.kind]] = PieceJob(what=_BY_TOOL[tool.kind])
         in_front, closed = list[tuple[str, re.Match[str]]](), False
         for _, what, said in sorted(self._words(tool), key=lambda word: word[0]):
             if said is None:
@@ -118,8 +121,8 @@ class _Jobs:
             else:
                 in_front.append((what, said))
         if in_front and not first:
-            self.jobs[""] = PieceJob(what="")
-            first.append("")
+            self.jobs = self.jobs or {"": PieceJob(what="")}
+            first += self.jobs
         for rule, said in in_front:
             self._say(first, rule, said)
         self._ask_or_follow()
@@ -134,10 +137,7 @@ class _Jobs:
             what = next(word for sign, word in _DONE.items() if re.match(sign, found["how"], re.IGNORECASE))
             self.ends[what] = found.end()
             yield found.start(), what, None
-        if tool and written.how == "tool":
-            # It gives the size, so what else is done comes first.
-            yield len(written.plain), _BY_TOOL[tool.kind], None
-        elif tool:
+        if tool and written.how != "tool":
             start, end = written.tool_span
             what = _BY_TOOL[tool.kind]
             self.ends[what] = max(end, self.ends.get(what, 0))

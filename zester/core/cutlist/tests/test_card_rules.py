@@ -168,7 +168,7 @@ class PlaceAndShapeTests(TestCase):
     def test_tools_are_named_with_their_number(self):
         seal = self.one("Seal circles 4 chalk stamped in class")
         self.assertEqual((seal.shape.width, seal.width, seal.tool), (2 * INCH, 9 * INCH // 4, "Circles"))
-        self.assertEqual([(job.what, job.when) for job in seal.jobs], [("stamped", "class"), ("die-cut", "class")])
+        self.assertEqual([(job.what, job.when) for job in seal.jobs], [("die-cut", ""), ("stamped", "class")])
         self.assertIn("numbers 1 to 6", error("Seal circles 9 chalk"))
         # Of a tool with one size no number is needed; of one with several it is.
         self.assertEqual(self.one("Dot disc punch chalk").shape.width, 2 * INCH)

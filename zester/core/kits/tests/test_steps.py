@@ -31,7 +31,8 @@ CARDS = {
     "an embossed and washed panel": MAT + "Panel 3¾ x 5 chalk embossed clouds before class, washed in class, dry first",
     "glitter last": MAT + "Star 1½ x 1½ brass painted in class, dry last",
     "a die-cut greeting": MAT + "Label 3 x 1 chalk label die-cut, stamped bottom ½",
-    "stamped, then cut out": MAT + "Moon circles no. 3 chalk stamped, top ½",
+    "cut out, then stamped": MAT + "Moon circles no. 3 chalk stamped, top ½",
+    "stamped, then cut out": MAT + "Moon 2 x 2 chalk stamped, die-cut circles no. 3 top ½",
     "a base that comes folded": "card 4¼ x 5½ side fold\nBase brass scored and folded before class\n"
     "Panel 4 x 5¼ star chart",
     "a base scored in class": "card 4¼ x 5½ side fold\nBase brass scored in class\nPanel 4 x 5¼ star chart",
