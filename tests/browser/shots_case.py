@@ -57,9 +57,6 @@ class Shots(BrowserTests):
         self.shoot("buying", "/buying/")
         card = Card.objects.get(name="Brass Telescope")
         right = card.cut_list
-        card.cut_list = right.replace("9½ x 1 ", "8½ x 1 ").replace("Middle panel  ⅛ border", "Middle panel  4½ x 5")
-        card.save()
-        self.shoot("design-mend", f"/classes/{key}/design/C/?view=inside")
         card.cut_list = f"{right}\n{ASKED}"
         card.save()
         self.shoot("design-asks", f"/classes/{key}/design/C/")
@@ -95,6 +92,7 @@ class Shots(BrowserTests):
         self.shoot("packing-table")
         self.shoot("pack", f"/classes/{key}/pack/")
         self.shoot("hand-out", f"/classes/{key}/pack/hand-out/?card=A")
+        self.shoot("teach", f"/classes/{key}/pack/teach/?at=25")
         Mark.objects.all().delete()
 
     def fit_page(self, key: int, paper: str) -> str:
