@@ -16,7 +16,7 @@ The steps are the topological order of these rules (Kahn 1962), of those that ar
 from __future__ import annotations
 
 import heapq
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -408,22 +408,30 @@ class _Assembly:
             for each in self.placed
             if each.under is not None and any(vars(each.piece.overhang).values())
         }
-        # Copies that lie over each other are glued on in one step, so nothing can be on one of them before.
-        early -= {each.piece.number for each in self.placed if self._under_a_copy(each)}
         for bit in self.bits:
             early |= self._finished(bit, bit.around or bit.through or self._hole_for(kind_of(bit.name)))
-        grown = True
-        while grown:
-            grown = False
-            for j, upper in enumerate(self.placed):
-                for i in range(j):
-                    lower = self.placed[i]
-                    beside = lower.under == upper.under and lower.under is not None
-                    new = upper.piece.number in early and lower.piece.number not in early
-                    if beside and new and _meets(_seen(lower), _seen(upper)):
-                        early.add(lower.piece.number)
-                        grown = True
+        # Copies that lie over each other are glued on in one step, so nothing can be on one of them before.
+        late = {each.piece.number for each in self.placed if self._under_a_copy(each)}
+        early -= late
+        over = [(upper.piece.number, lower.piece.number) for lower, upper in self._over_each_other()]
+        changed = True
+        while changed:
+            changed = False
+            for upper, lower in over:
+                if upper in early and lower not in early:
+                    # What lies below comes first; where that has to wait, so has what lies over it.
+                    (late if lower in late else early).add(upper if lower in late else lower)
+                    early -= late
+                    changed = True
         return early
+
+    def _over_each_other(self) -> Iterator[tuple[Placed, Placed]]:
+        """Pairs on one layer of which the second lies over the first."""
+        for j, upper in enumerate(self.placed):
+            for lower in self.placed[:j]:
+                beside = lower.under == upper.under and lower.under is not None
+                if beside and lower.piece.number != upper.piece.number and _meets(_seen(lower), _seen(upper)):
+                    yield lower, upper
 
     def _under_a_copy(self, each: Placed) -> bool:
         """Whether another copy of what it sits on lies where it lies."""

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from unittest import TestCase
 
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from zester.core.cards.study import Study, study
 from zester.core.cards.tests.cards import GATE, KNOWN
@@ -14,9 +16,37 @@ from zester.core.cutlist.notation import read_list
 from zester.core.cutting.handwork import handwork
 from zester.core.kits.assembly import FOLD, LAYER, READY, AssemblyStep, assembly_of
 from zester.core.lengths import RULERS, SIXTEENTHS
-from zester.core.pieces import BEFORE
+from zester.core.pieces import BEFORE, Bit
 from zester.core.tests.share import some
 
+# What cards at random are given more of.
+more_lines = st.sampled_from(
+    (
+        "Pane 3 x 3 clear pane",
+        "Pane 2 x 2 clear pane behind mat",
+        "Frame 3½ x 4½ chalk moon window circle 2 raised",
+        "Frame 3 x 4 chalk moon window 2 x 2",
+        "Tag 1 x 2 chalk moon hole ⅛ top stamped",
+        "Scrap 3 x 3 chalk moon stamped",
+        "Bird 1 x 1 cut out of the scrap left ½",
+        "Fish 1 x 1 brass coloured, cut out by hand top ½",
+        "Sky 3 x 3 chalk moon embossed clouds before class, washed in class, dry first",
+        "Sun 1 x 1 brass painted, dry last",
+        "Moon circles no. 3 star chart",
+        "Dot circle 1 chalk moon",
+        "+ 8 in thread",
+        "+ 12 in ribbon round mat",
+        "+ 12 in ribbon round panel",
+        "+ 2 brads through panel",
+        "+ 8 in twine through tag",
+        "+ 1 staple",
+        "+ 12 sequins",
+        "+ 1 tied bow",
+        "+ 1 brush",
+        "+ 1 clear bag",
+        "+ 1 envelope",
+    )
+)
 SIDE = "card 4¼ x 5½ side fold\nBase telescope brass\n"
 
 
@@ -234,10 +264,10 @@ class OrderTests(TestCase):
 class ModelTests(TestCase):
     """Followed on the paper model."""
 
-    def check(self, card: Study, text: str) -> None:
+    def check(self, card: Study, text: str, bits: Sequence[Bit] = ()) -> None:
         if card.folded is None:
             return
-        steps = assembly_of(card)
+        steps = assembly_of(card, bits)
         self.assertTrue(steps or not card.placed, text)
         faults = PaperModel(card).follow(steps)
         woven = [fault for fault in faults if fault.startswith("trimming")]
@@ -260,6 +290,29 @@ class ModelTests(TestCase):
     @settings(max_examples=some(150))
     def test_random_cards(self, text):
         self.check(looked_at(text), text)
+
+    @given(cards, st.lists(more_lines, min_size=1, max_size=5))
+    @settings(max_examples=some(150))
+    def test_random_cards_with_windows_threads_jobs_and_scraps(self, text, more):
+        text = "\n".join([text, *more])
+        card = looked_at(text)
+        bits = [reading.bit for reading in card.readings if reading.bit]
+        self.check(card, text, bits)
+        steps = assembly_of(card, bits)
+        numbers = {piece.number for piece in card.pieces}
+        keys = [step.key for step in steps]
+        self.assertEqual(len(keys), len(set(keys)), text)
+        for at, step in enumerate(steps):
+            # Nothing is glued, tied or cut that is not there.
+            self.assertLessEqual(set(step.pieces), numbers, text)
+            if step.key.startswith(("bit-", "foam-")):
+                for number in step.pieces:
+                    glued = keys.index(f"glue-{number}") if f"glue-{number}" in keys else len(keys)
+                    self.assertLess(at, glued, text)
+        # What is ready in the bag is not made again.
+        made = {(piece, step.what) for step in steps for piece in step.pieces if step.stage == READY}
+        later = {(piece, step.what) for step in steps for piece in step.pieces if step.stage != READY}
+        self.assertFalse(made & later, text)
 
     def test_the_model_finds_what_is_wrong(self):
         card = looked_at(f"{SIDE}Label 2 x 2 chalk moon\nMat ⅛ border midnight dome\nPanel 3 x 4 star chart stamped")
