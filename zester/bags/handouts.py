@@ -23,7 +23,10 @@ from zester.core.papers import luminance
 from zester.core.pieces import FOLDS, IN_CLASS, Bit, CutPiece, without_hands
 from zester.designs.desk import Drawing, Painted, drawings_of
 from zester.designs.models import Card, Tool
+from zester.site.photos import shown_photo
 
+# A photo on the hand-out, pixels: sharp at some three inches.
+PHOTO_SIDE = 720
 # The sizes beside the layers: the picture is so many letters wide.
 LETTERS_WIDE = 25
 
@@ -107,6 +110,8 @@ class HandoutCard:
     """The teacher's own words before the first step."""
     ending: str
     """After the last."""
+    photo: str = ""
+    """A photo of the finished card, as a data URL; empty if there is none."""
     day: datetime.date | None = None
     """When it is made, if the cards of the class are spread over several days."""
 
@@ -205,6 +210,7 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
         versions=tuple(_versions(counted, read, ink)),
         opening=card.teaching.get(OPENING, ""),
         ending=card.teaching.get(ENDING, ""),
+        photo=_photo(card, ink),
         day=counted.card_class.date_of([each.entry.letter for each in counted.designs].index(letter)),
     )
 
@@ -216,6 +222,10 @@ def _instead(counted: CountedClass, read: ReadCard) -> Iterable[str]:
         if each.paper in used:
             other, paper = (counted.names.get(key, "another paper") for key in (each.other, each.paper))
             yield f"{other} in place of {paper}{'' if each.who == EVERYBODY else ', in some kits'}"
+
+
+def _photo(card: Card, ink: Ink) -> str:
+    return shown_photo(card.photo.path, PHOTO_SIDE, grey=ink is Ink.GREY) if card.photo else ""
 
 
 def _as_given(piece: CutPiece, instead: Mapping[str, str]) -> CutPiece:

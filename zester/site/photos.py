@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import io
 import struct
+from functools import lru_cache
 
 from django import forms
 from django.core.files.uploadedfile import UploadedFile
@@ -30,6 +31,23 @@ def swatch_of(sent: UploadedFile) -> tuple[str, str]:
     with Image.open(io.BytesIO(data)) as picture:
         mean = picture.convert("RGB").resize((1, 1), Image.Resampling.BOX).getpixel((0, 0))
     return f"data:image/jpeg;base64,{base64.b64encode(data).decode()}", "#" + "".join(f"{part:02x}" for part in mean)
+
+
+@lru_cache(maxsize=64)
+def shown_photo(path: str, side: int, *, grey: bool = False) -> str:
+    """A photo that is kept as a data URL, at most so many pixels a side; empty if it is not there or cannot be read.
+
+    Kept files never change: a new photo has a new name.
+    """
+    out = io.BytesIO()
+    try:
+        with Image.open(path) as picture:
+            picture.draft("RGB", (side, side))
+            picture.thumbnail((side, side))
+            picture.convert("L" if grey else "RGB").save(out, "JPEG", quality=80)
+    except (OSError, ValueError, SyntaxError, struct.error, Image.DecompressionBombError):
+        return ""
+    return f"data:image/jpeg;base64,{base64.b64encode(out.getvalue()).decode()}"
 
 
 def _read(sent: UploadedFile, make) -> bytes:

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import base64
 import datetime
+import io
 import random
+import re
 import string
 from unittest import mock
 
 import pymupdf
+from django.core.files.base import ContentFile
 from django.urls import reverse
 from django.utils import timezone
+from PIL import Image
 
 from zester.bags import sharing
 from zester.bags.models import SharedPage
@@ -18,8 +23,9 @@ from zester.classes.models import CardClass, Offer
 from zester.classes.services import recount
 from zester.core.tests.share import each_of
 from zester.designs.models import Card
-from zester.designs.services import keep_words
+from zester.designs.services import keep_photo, keep_words
 from zester.shelf.models import Paper
+from zester.site.photos import shown_photo
 
 STEPPED = f"{MOON}\nStar 1 x 1 star chart only stepped-up embossed before class by Finn # for Ines"
 
@@ -48,6 +54,24 @@ class HandoutTests(PackingTests):
         buying = self.client.get(reverse("fits:buying"), {"class": self.card_class.pk})
         self.assertContains(buying, "Supplies the designs name")
         self.assertContains(buying, "Lantern Lane, page 12")
+
+    def test_a_photo_of_the_finished_card_is_on_the_hand_out_and_the_page(self):
+        card, out = self.card_class.class_cards.get(letter="A").card, io.BytesIO()
+        Image.new("RGB", (900, 600), "#24304f").save(out, "JPEG")
+        keep_photo(card, ContentFile(out.getvalue(), "photo.jpg"))
+        shared = sharing.switch(CardClass.objects.get(pk=self.card_class.pk), True, None)
+        for page in (
+            self.client.get(self.address("handout"), {"card": "A"}),
+            self.client.get(reverse("bags:shared", args=[shared.token])),
+        ):
+            found = re.search(r'<img src="data:image/jpeg;base64,([^"]+)" alt="Photo of Card 1"', page.content.decode())
+            with Image.open(io.BytesIO(base64.b64decode(found[1]))) as picture:
+                self.assertEqual(picture.size, (720, 480))
+        card.refresh_from_db()
+        card.photo.storage.delete(card.photo.name)
+        shown_photo.cache_clear()
+        page = self.client.get(self.address("handout"), {"card": "A"})
+        self.assertNotContains(page, "Photo of Card 1")
 
     def test_remarks_reach_the_page_unless_they_speak_of_somebody(self):
         card = self.card_class.class_cards.get(letter="A").card
