@@ -68,7 +68,7 @@ class JobsTests(RealServerTests):
         self.check_accessible()
         self.go("pack/hand-out/?card=A")
         ready = page.locator(".ho-ready")
-        expect(ready).to_contain_text("A2 Panel: emboss, with Cloud folder (before class by Finn)")
+        expect(ready).to_contain_text("A2 Panel: emboss, with Cloud folder (by Finn)")
         steps = page.locator(".ho-steps li")
         expect(steps.first).to_contain_text("A2 Panel: wash with colour; set it aside to dry")
         expect(steps.last).to_contain_text("(at home)")

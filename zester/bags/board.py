@@ -419,10 +419,21 @@ class Board:
         for fit in fits.select_related("class_paper__paper", "shown"):
             yield fit.paper.key, read_made(fit.shown)
 
+    @cached_property
+    def bit_remarks(self) -> dict[str, str]:
+        """By the name of a bit what lists remark on it."""
+        found: dict[str, dict[str, None]] = {}
+        for card in self.counted.cards:
+            for bit in card.bits:
+                if bit.note:
+                    found.setdefault(bit.name, {})[bit.note] = None
+        return {name: " · ".join(notes) for name, notes in found.items()}
+
     def _line(self, item: Item, note: str) -> Line:
         if item.kind == BIT:
             count = f"{item.count} × {with_unit(item.length, self.unit)}" if item.length else str(item.count)
-            return Line(item=item, handle="", name=item.key, about="", count=count, care="", note=note)
+            care = self.bit_remarks.get(item.key, "")
+            return Line(item=item, handle="", name=item.key, about="", count=count, care=care, note=note)
         if item.kind == OPEN_CHOICE:
             name = "paper not chosen yet" if item.count == 1 else "papers not chosen yet"
             return Line(item=item, handle="", name=name, about="", count=str(item.count), care="", note=note)

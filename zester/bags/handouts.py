@@ -329,8 +329,8 @@ def _shown(
     for step in steps:
         caution = "" if step.stage == READY or step.tool in told else CAUTIONS.get(step.tool, "")
         told.add(step.tool if caution else "")
-        # What is done in class is what a hand-out is about; only other times are said.
-        when = "" if step.when == IN_CLASS else TIMES.get(step.when, "")
+        # What is done in class is what a hand-out is about, and what lies ready was done before; other times are said.
+        when = "" if step.when == IN_CLASS or step.stage == READY else TIMES.get(step.when, "")
         who = " ".join(filter(None, (when, f"by {step.by}" if step.by else "")))
         mine = " ".join(filter(None, (words.get(key, "") for key in joined.get(step.key, (step.key,)))))
         shown = ShownStep(key=step.key, what=step.what, who=who, caution=caution, words=mine)

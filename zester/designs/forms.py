@@ -151,8 +151,8 @@ class DesignForm(CardForm):
         labels = CardForm.Meta.labels | {"went_wrong": "What went wrong last time"}
         help_texts = CardForm.Meta.help_texts | {
             "went_wrong": "It is shown at the desk whenever this card is opened.",
-            "supplies": "One a line: Dark blue ink | Lantern Lane, page 12 | https://… What comes with the kit begins "
-            "with kit: Hand-out, page and buying list name them.",
+            "supplies": "One a line: Dark blue ink | Lantern Lane, page 12 | https://… Begin a line with “kit:” for "
+            "what comes with the kit. Hand-out, page and buying list name them.",
         }
         widgets = {
             "supplies": forms.Textarea(attrs={"rows": 4}),

@@ -79,6 +79,9 @@ class HandoutTests(PackingTests):
         self.set_list(f"{pearls}\n# and one for Ines to take home", card)
         page = self.client.get(self.address("handout"), {"card": "A"})
         self.assertContains(page, "(cut apart in fives; and one for Ines to take home)")
+        board = self.board()
+        said = {line.name: line.care for stack in board.stacks for line in board.stack(stack.key).lines}
+        self.assertIn("cut apart in fives", said["pearls"])
         shared = sharing.switch(CardClass.objects.get(pk=self.card_class.pk), True, None)
         theirs = reverse("bags:shared", args=[shared.token])
         self.assertNotContains(self.client.get(theirs), "Ines")

@@ -23,6 +23,7 @@ _IN_KIT = re.compile(r"^\s*(?:in\s+(?:the\s+)?)?kit\s*:\s*|\s*[,(]?\s*\bin\s+the
 # Words of a supply that is named, and what is needed in general and need not be said beside it.
 _COVERS = {
     r"\bstamps?\b": "stamps and ink",
+    r"\bwash\b": "colour for the wash and a brush",
     r"\bink\b": "an ink pad",
     r"\bglue|\badhesive": "glue",
     r"\bfoam\b": "foam squares or tape",
