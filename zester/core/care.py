@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from zester.core.pictures import ANY
 from zester.core.pieces import (
     BEFORE,
     BY_HAND,
@@ -37,7 +38,8 @@ def care_of(piece: CutPiece, *, remark: bool = True) -> list[str]:
     done = _done(piece)
     # Where all of it is alike the most urgent stands in front; else it stands with what has to dry.
     first = "dry first" if piece.first and len(done) < 2 else ""
-    words = [first, LOOSE.get(piece.loose, ""), "cut out of the scrap" if piece.out_of else ""]
+    which = f"picture of {piece.picture}" if piece.picture not in ("", ANY) else "picture" if piece.picture else ""
+    words = [first, which, LOOSE.get(piece.loose, ""), "cut out of the scrap" if piece.out_of else ""]
     words += [_in_words(*each, alone=len(done) < 2) for each in done]
     return [word for word in (*words, piece.note if remark else "") if word]
 

@@ -7,6 +7,7 @@ from functools import cached_property
 
 from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH
+from zester.core.pictures import Pictures
 
 # How high foam is where nobody says.
 FOAM = TICKS_PER_INCH // 16
@@ -65,6 +66,8 @@ class KnownPaper:
     """Whether its side B, which is the inside of a card made of it, is too dark to write on."""
     former: tuple[str, ...] = ()
     """Names it had before, which lists may still use."""
+    pictures: Pictures | None = None
+    """The pictures a sheet of it carries, if it is one of pictures."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -259,6 +262,8 @@ class CutPiece:
     """Why it is handed out but not on the card: ``scrap``, ``mask``, ``spare`` or ``loose``; empty: it is on it."""
     out_of: int = 0
     """The number of the scrap it is cut out of, so that the trimmer cuts nothing for it; 0 if it is of none."""
+    picture: str = ""
+    """Which picture of its paper it is, ``*`` if any will do; empty if it is none."""
     notch: Outline | None = None
     """A hole over an edge: half of it is stamped away. Its corner may lie outside the piece."""
     either_side: bool = False
@@ -280,7 +285,7 @@ class CutPiece:
     @property
     def by_hand(self) -> bool:
         """Whether its outline is cut by hand, so that its size is only the box round it."""
-        return BY_HAND in self.preparations
+        return BY_HAND in self.preparations or bool(self.picture)
 
     @property
     def first(self) -> bool:

@@ -48,6 +48,7 @@ PAPERS = [
     ("Wind Rope", "patterned", "6x6", "#cfd8c8", "waves", "0.30", {}),
     ("Clear Pane", "window", "a4", "#dcebec", "plain", "0.60", {"caliper": 150}),
     ("Gull Feather", "patterned", "6x6", "#e9e6dc", "dots", "", {"side_b": ("#7d8f99", "plain")}),
+    ("Quay Pictures", "card", "6x6", "#dfe6e4", "plain", "0.45", {"pictures": "3 x 3: 3 gull, 3 boat, 3 lamp"}),
     ("Rope Ladder", "patterned", "6x6", "#d8c7a5", "steps", "", {}),
 ]
 # What lies on the shelf of the usual sizes; papers that are not named are bought as needed.
@@ -275,6 +276,7 @@ Mat  3 border  harbour wind
 Panel  3 border  wind rope
 2 Cliff strips  108 x 20  chalk cliff  overhang 5  bottom 10
 Gull  40 x 40  chalk cliff  stamped, cut out by hand  top 15 # leave a rim of white round it
+Lamp  picture of a lamp  quay pictures  bottom 35 raised
 + envelope""",
     ),
 }

@@ -26,6 +26,8 @@ from zester.core.fitting.jobs.need import labels_of, need_of
 from zester.core.fitting.jobs.plan import Layout, read_layout
 from zester.core.fitting.jobs.rest import rest_of
 from zester.core.fitting.parts import CutLimits
+from zester.core.pictures import ANY
+from zester.core.pieces import CutPiece
 from zester.core.tally import PieceCount
 from zester.plans.kept import known_plan, show, was_made
 from zester.plans.models import LARGE, PaperFit, Work
@@ -37,6 +39,8 @@ from zester.site.prepared import prepared
 
 # The sum of a piece of a supplement, in words.
 BEYOND = "more than is cut already"
+# What pictures are called that come along.
+OTHERS = "X0"
 
 
 def follow(sender: type, counted: CountedClass, papers: set[str] | None = None, **_) -> None:
@@ -101,7 +105,8 @@ class _OfPaper:
         wanted: list[PieceCount],
         fits: list[PaperFit],
     ):
-        self.counted, self.paper, self.sizes, self.wanted = counted, paper, sizes, wanted
+        self.counted, self.paper, self.sizes = counted, paper, sizes
+        self.wanted = [*wanted, *_other_pictures(paper, wanted)]
         self.wants = wants
         self.done = [fit for fit in fits if fit.done]
         self.open = [fit for fit in fits if not fit.done]
@@ -135,7 +140,9 @@ class _OfPaper:
         there = open_stock(self.wants, who(card_class.pk, fit.part), paper, self.sizes) if self.sizes else None
         wishes = Wishes(self.bench, {paper.key: pins_of(fit.class_paper)})
         first = card_class.offcuts_first
-        mine = shelf_paper(paper, self.sizes, there, offcuts_too=first)
+        # A picture is part of a whole sheet of the usual size.
+        pictured = any(entry.piece.picture for entry in self.wanted)
+        mine = shelf_paper(paper, [] if pictured else self.sizes, there, offcuts_too=first)
         return paper_job(mine, self.wanted, wishes)
 
     def _rest(self, job: PaperJob) -> tuple[PaperJob | None, list[PieceCount]]:
@@ -204,7 +211,7 @@ def _write(fit: PaperFit, whole: Job, wanted: list[PieceCount], counted: Counted
     home = {piece.id: piece.each * job.people for piece in job.pieces if piece.each} if job.pool in AT_HOME else {}
     pieces = {entry.handle: _about(entry, unit, counted, home.get(entry.handle, 0)) for entry in wanted}
     same = (fit.need, fit.labels) == (need, labels) and not fit.problem
-    problem = "" if same else _obstacle(job, bench, unit)
+    problem = "" if same else _mixed(wanted) or _obstacle(job, bench, unit)
     text = "" if problem else write_job(whole)
     now = ("" if problem else need, "" if problem else labels, problem)
     changed = (fit.need, fit.labels, fit.problem) != now
@@ -213,6 +220,32 @@ def _write(fit: PaperFit, whole: Job, wanted: list[PieceCount], counted: Counted
         fit.job, fit.pieces = text, pieces
         fit.save()
     return changed
+
+
+def _other_pictures(paper: Paper, wanted: list[PieceCount]) -> list[PieceCount]:
+    """The pictures that come along with those that are named: which part of a sheet has those nobody knows here."""
+    pictures, mine = paper.shown_pictures, [entry for entry in wanted if entry.piece.picture]
+    if pictures is None or not mine:
+        return []
+    each: dict[str, int] = {}
+    for entry in mine:
+        each[entry.piece.picture] = each.get(entry.piece.picture, 0) + entry.count
+    rest = pictures.sheets(each) * pictures.count - sum(each.values())
+    if not rest or each.keys() == {ANY}:
+        return []
+    wide, high = mine[0].piece.width, mine[0].piece.height
+    piece = CutPiece(number=0, count=1, name="other pictures", width=wide, height=high, paper=paper.key, turn=False)
+    why = "they lie on the sheets of those that are named"
+    return [PieceCount(handle=OTHERS, card="left over", piece=piece, count=rest, why=why)]
+
+
+def _mixed(wanted: list[PieceCount]) -> str:
+    """Why pictures and other pieces of one paper cannot be planned together; empty if there are not both."""
+    across = [entry.handle for entry in wanted if not entry.piece.picture and entry.handle != OTHERS]
+    if not across or len(across) == len(wanted):
+        return ""
+    others = ", ".join(across)
+    return f"{others} would be cut across its pictures: take another paper for that, or count the pictures as pieces"
 
 
 def _obstacle(job: PaperJob, bench: Bench, unit: str) -> str:

@@ -98,13 +98,16 @@ class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Paper
         fields = ["name", "kind", "sheet", "direction", *MARGINS, "pack", "price", "colour", "repeat"]
-        fields += ["back", "back_colour", "back_repeat", "place", "merchant"]
+        fields += ["back", "back_colour", "back_repeat", "place", "merchant", "pictures"]
         labels = {"direction": "Pieces may lie on the sheet", "pack": "Sheets in a pack"}
         labels |= {"place": "Where it is kept", "merchant": "Bought at"}
+        labels |= {"pictures": "Pictures on a sheet"}
         labels |= {"back_colour": "Its colour", "back_repeat": "Its repeat"}
         help_texts = {
             "direction": "Stripes: half a turn only. Words, trees, buildings: one way up only.",
             "pack": "1 if it is sold by the sheet.",
+            "pictures": "If it is cut apart into pictures: across x down, and how many of each if lists name them, "
+            "like 3 x 4: 4 owl, 8 moon",
         }
         widgets = {
             "colour": forms.TextInput(attrs={"type": "color"}),

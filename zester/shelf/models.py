@@ -5,12 +5,15 @@ from __future__ import annotations
 import secrets
 
 from django.conf import settings
+from django.core.exceptions import ValidationError
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 
+from zester.core.errors import ZesterError
 from zester.core.fitting.jobs.job import Margins
 from zester.core.lengths import show_size
 from zester.core.papers import REPEATS, repeat_ink
+from zester.core.pictures import Pictures, read_pictures
 from zester.core.sizes import SHEET_SIZES
 from zester.core.stock.ledger import KINDS as LEDGER_KINDS
 from zester.site.owned import Owned
@@ -38,6 +41,20 @@ def size_words(sheet: str, width: int, height: int, unit: str) -> str:
 def new_sheet_key() -> str:
     """The same for a size of a paper, or an offcut."""
     return f"s{secrets.token_hex(5)}"
+
+
+def of_pictures(text: str) -> None:
+    """It can be read.
+
+    Raises
+    ------
+    ValidationError
+        If it cannot.
+    """
+    try:
+        read_pictures(text)
+    except ZesterError as error:
+        raise ValidationError(error.advice()) from error
 
 
 class Paper(Owned):
@@ -107,6 +124,8 @@ class Paper(Owned):
     )
     back_repeat = models.CharField(max_length=10, choices=list(REPEATS.items()), default="plain")
     photo = models.TextField(blank=True, max_length=20_000)
+    # Of a sheet of pictures how many lie beside and below each other, and how many of each; see ``core.pictures``.
+    pictures = models.CharField(max_length=200, blank=True, validators=[of_pictures])
     weight = models.PositiveIntegerField(null=True, blank=True)
     caliper = models.PositiveIntegerField(null=True, blank=True)
     place = models.CharField(max_length=80, blank=True)
@@ -123,6 +142,14 @@ class Paper(Owned):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def shown_pictures(self) -> Pictures | None:
+        """The pictures a sheet carries; None if it carries none."""
+        try:
+            return read_pictures(self.pictures) if self.pictures else None
+        except ZesterError:
+            return None
 
     @property
     def size_text(self) -> str:

@@ -39,6 +39,7 @@ def known_papers(papers: Iterable[Paper]) -> list[KnownPaper]:
             clear=paper.kind in (Paper.Kind.WINDOW, Paper.Kind.VELLUM),
             dark=is_dark(paper.side_b["colour"]),
             former=tuple(paper.former_names),
+            pictures=paper.shown_pictures,
         )
         for paper in papers
     ]

@@ -167,7 +167,7 @@ class DemoTests(SignedInTests):
         self.assertEqual((evening.n_people, evening.class_cards.count(), evening.people.count()), (14, 8, 16))
         self.assertEqual((by_post.n_people, by_post.unit, by_post.class_cards.count()), (9, "mm", 4))
         fits = PaperFit.objects.all()
-        self.assertEqual(len(fits), 15)
+        self.assertEqual(len(fits), 16)
         short = set()
         for fit in fits:
             self.assertTrue(fit.answered, fit)

@@ -105,6 +105,7 @@ def _yield(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding
     if (
         piece.match
         or piece.out_of
+        or piece.picture
         or piece.filler
         or piece.shape
         or piece.from_middle

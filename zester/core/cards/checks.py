@@ -65,6 +65,8 @@ def yields_of(study: Study) -> dict[int, int]:
     for piece in study.pieces:
         paper = study.papers.get(piece.paper)
         count = from_sheet(piece, paper) if paper and not piece.out_of else None
+        if paper and paper.pictures and piece.picture:
+            count = dict(paper.pictures.each).get(piece.picture, count)
         if count:
             found[piece.number] = count
     return found

@@ -89,6 +89,9 @@ _ROUND = re.compile(
     re.IGNORECASE,
 )
 _SQUARE = re.compile(rf"\bsquare\s+(?P<length>{LENGTH}){NO_SECOND}", re.IGNORECASE)
+_PICTURE = re.compile(
+    r"\b(?:(?:an?|one|any)\s+)?picture\b(?:\s+of\s+(?:an?\s+|the\s+)?(?P<which>[^\W\d_][\w-]*))?", re.IGNORECASE
+)
 _BASE = re.compile(r"(?P<count>\d+\s+)?base\b", re.IGNORECASE)
 _LEAD = re.compile(r"(?:\s|[,:;-])*(?:(?:on|from|of|in)\s+)?", re.IGNORECASE)
 
@@ -111,7 +114,7 @@ class Written:
     """Count and name."""
     how: str = ""
     """What the size is: ``size``, ``border``, ``round`` (a shape's one measure), ``tool`` (the number of a die),
-    ``base`` (none is needed); empty if there is none.
+    ``picture`` (that of a sheet's part), ``base`` (none is needed); empty if there is none.
     """
     size: Span = (0, 0)
     """The size."""
@@ -231,16 +234,19 @@ def _find_size(written: Written, known: Known, base_without_size: bool) -> None:
         ("square", _SQUARE.search(words)),
         ("tool", _sized_tool(words, known)),
     ]
-    best = ("size", size) if size else ("", None)
+    best: tuple[str, re.Match[str] | None] = ("size", size) if size else ("", None)
     for how, found in candidates:
         if found and (best[1] is None or found.start() < best[1].start()):
             best = (how, found)
+    if not best[1] and any(paper.pictures for paper in known.papers):
+        # The size of a picture is that of its part of the sheet.
+        best = ("picture", _PICTURE.search(words))
     base = _BASE.match(words.lstrip()) if base_without_size else None
     if base and best[0] != "size":
         at = len(words) - len(words.lstrip()) + base.end()
         written.how, written.head, written.size = "base", (0, at), (at, at)
         return
-    written.how, written.found = best
+    written.how, written.found = best if best[1] else ("", None)
     if best[1]:
         written.head, written.size = (0, best[1].start()), best[1].span()
         if best[0] == "tool":

@@ -56,6 +56,7 @@ from zester.core.lengths import (
     show_size,
     with_unit,
 )
+from zester.core.pictures import ANY
 from zester.core.pieces import (
     CENTRED,
     FACE_WORDS,
@@ -421,6 +422,8 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     piece = replace(
         piece, role=_role(written, name, bool(written.rule("shape")) or written.how == "round" or bool(tool))
     )
+    if written.how == "picture":
+        piece = _pictured(piece, written, paper, sofar.ruler)
     piece = _sized(piece, written, tool, sofar)
     if written.rule("folded") and not piece.score:
         raise CutListError("Folded where?", mend="Write where it is scored, like: score 4¼")
@@ -433,6 +436,22 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
             mend=f"That is {show_size(scrap.width, scrap.height, sofar.ruler.unit)}",
         )
     return piece, written
+
+
+def _pictured(piece: CutPiece, written: Written, paper: KnownPaper, ruler: Ruler) -> CutPiece:
+    """A picture of its paper, as large as its part of the sheet."""
+    if paper.pictures is None:
+        raise CutListError(
+            f"{paper.name} carries no pictures", mend="Say at the paper on the shelf how many, or write a size"
+        )
+    which = (sure(written.found)["which"] or "").casefold()
+    names = [name for name, _ in paper.pictures.each]
+    spelled = next((each for each in (which, which.rstrip("s"), f"{which}s") if each in names), "")
+    if which and not spelled:
+        have = ", ".join(names) or "not told apart"
+        raise CutListError(f"No picture of {paper.name} is “{which}”", mend=f"They are: {have}")
+    width, height = paper.pictures.cell(paper.width, paper.height)
+    return replace(piece, picture=spelled or ANY, width=width, height=height, turn=False)
 
 
 def _scrap_of(written: Written, pieces: Sequence[CutPiece]) -> CutPiece | None:
@@ -498,6 +517,8 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
         width = height = side + 2 * DIE_MARGIN
     elif written.how == "square":
         width = height = parse_length(sure(written.found)["length"], ruler)
+    elif written.how == "picture":
+        width, height = piece.width, piece.height
     elif written.how == "tool":
         width, height = sure(shape).width + 2 * DIE_MARGIN, sure(shape).height + 2 * DIE_MARGIN
     else:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from zester.core.lengths import TICKS_PER_INCH, show_size, with_unit
+from zester.core.pictures import ANY
 from zester.core.pieces import (
     BY_HAND,
     FIRST,
@@ -95,6 +96,9 @@ def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = (), usual: Usua
     ``assembly``.
     """
     done = [_prepared(word, piece, unit, tools, usual) for word in piece.preparations if word not in _THROUGH_HOLES]
+    if piece.picture and not set(piece.preparations) & set(CUT_OUT):
+        which = f" of {piece.picture}" if piece.picture != ANY else ""
+        done.append(_work(usual.job(piece, BY_HAND), f"cut out the picture{which}", "knife", PREPARED[BY_HAND][2]))
     found = done + _of_its_form(piece, unit, usual)
     found += [_prepared(word, piece, unit, tools, usual) for word in piece.preparations if word in _THROUGH_HOLES]
     if any(job.what == FOLDED for job in piece.jobs):
