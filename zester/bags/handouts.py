@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import datetime
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from enum import Enum
 
 from zester.classes.services import CountedClass, ReadCard
-from zester.core.cards.drawing import LABEL_ROOM
 from zester.core.cards.study import Study, study
 from zester.core.care import TIMES
 from zester.core.cautions import CAUTIONS
@@ -21,14 +20,12 @@ from zester.core.kits.supplies import Supply, of_tools, read_supplies, to_bring
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
 from zester.core.pieces import FOLDS, IN_CLASS, Bit, CutPiece, without_hands
-from zester.designs.desk import Drawing, Painted, drawings_of
+from zester.designs.desk import Drawing, Painted, drawings_of, with_sizes
 from zester.designs.models import Card, Tool
 from zester.site.photos import shown_photo
 
 # A photo on the hand-out, pixels: sharp at some three inches.
 PHOTO_SIDE = 720
-# The sizes beside the layers: the picture is so many letters wide.
-LETTERS_WIDE = 25
 
 
 class Ink(Enum):
@@ -199,7 +196,7 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
         unit=looked.unit,
         size=_size(looked),
         pictures=tuple(named[key] for key in ("front", "inside", "back") if key in named),
-        apart=tuple(_with_sizes(named[key], looked) for key in ("apart-front", "apart-inside") if key in named),
+        apart=tuple(with_sizes(named[key], looked.unit) for key in ("apart-front", "apart-inside") if key in named),
         pieces=tuple(_as_given(piece, counted.instead) for piece in read.pieces if not piece.filler),
         instead=tuple(_instead(counted, read)),
         bits=read.bits,
@@ -244,35 +241,6 @@ def _drawings(counted: CountedClass, card: Card, letter: str, version: str, ink:
     if ink is Ink.SCREEN:
         return found
     return [on_paper(in_grey(each) if ink is Ink.GREY else each) for each in found]
-
-
-def _with_sizes(drawing: Drawing, looked: Study) -> Drawing:
-    """The layers apart, each height labelled with handles and sizes."""
-    labels = []
-    for plane in drawing.planes:
-        sizes = {
-            painted.handle: show_size(painted.layer.width, painted.layer.height, looked.unit)
-            for painted in plane.layers
-            if painted.handle
-        }
-        words = [f"{handle} {size}" for handle, size in sizes.items()]
-        labels.append([words[0], f"and {len(words) - 1} more"] if len(words) > 2 else words or [plane.label])
-    # Letters are as high as the view is wide, and the view as wide as its longest line needs.
-    longest = max((len(line) for lines in labels for line in lines), default=0)
-    view = drawing.view
-    view = replace(view, width=(view.width - LABEL_ROOM) * 40 // (40 - min(longest, 24)))
-    letter = view.width // LETTERS_WIDE
-    planes = (
-        replace(plane, lines=_stacked(lines, plane.label_at[1], letter))
-        for plane, lines in zip(drawing.planes, labels, strict=True)
-    )
-    return replace(drawing, planes=tuple(planes), view=view, label_letter=letter)
-
-
-def _stacked(lines: Sequence[str], middle: int, letter: int) -> tuple[tuple[int, str], ...]:
-    """Lines below each other, about a height: how far down each stands."""
-    first = middle - (len(lines) - 1) * letter // 2
-    return tuple((first + number * letter, words) for number, words in enumerate(lines))
 
 
 def on_paper(drawing: Drawing) -> Drawing:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.utils.safestring import mark_safe
 
 from zester.core.cards.checks import Fact, check_card, facts_of, yields_of
-from zester.core.cards.drawing import Layer, Measure, View, draw_card
+from zester.core.cards.drawing import LABEL_ROOM, Layer, Measure, View, draw_card
 from zester.core.cards.moving import mark_of
 from zester.core.cards.study import Finding, Study, versions_of
 from zester.core.cutlist.lines import Reading
@@ -21,6 +21,8 @@ from zester.designs.services import read_card, study_card
 from zester.shelf.models import Paper
 
 WHITE_CARD = {"colour": "#fffefb", "ink": "#ddd5c5", "repeat": "plain", "opacity": "1"}
+# The sizes beside the layers: the picture is so many letters wide.
+LETTERS_WIDE = 25
 SEEN_THROUGH = {"window": "0.3", "vellum": "0.72"}
 
 
@@ -294,3 +296,32 @@ def _look(paper: Paper | None, side: str) -> dict[str, str]:
         else paper.side_b
     )
     return look | {"opacity": SEEN_THROUGH.get(paper.kind, "1")}
+
+
+def with_sizes(drawing: Drawing, unit: str) -> Drawing:
+    """The layers apart, each height labelled with handles and sizes."""
+    labels = []
+    for plane in drawing.planes:
+        sizes = {
+            painted.handle: show_size(painted.layer.width, painted.layer.height, unit)
+            for painted in plane.layers
+            if painted.handle
+        }
+        words = [f"{handle} {size}" for handle, size in sizes.items()]
+        labels.append([words[0], f"and {len(words) - 1} more"] if len(words) > 2 else words or [plane.label])
+    # Letters are as high as the view is wide, and the view as wide as its longest line needs.
+    longest = max((len(line) for lines in labels for line in lines), default=0)
+    view = drawing.view
+    view = replace(view, width=(view.width - LABEL_ROOM) * 40 // (40 - min(longest, 24)))
+    letter = view.width // LETTERS_WIDE
+    planes = (
+        replace(plane, lines=_stacked(lines, plane.label_at[1], letter))
+        for plane, lines in zip(drawing.planes, labels, strict=True)
+    )
+    return replace(drawing, planes=tuple(planes), view=view, label_letter=letter)
+
+
+def _stacked(lines: Sequence[str], middle: int, letter: int) -> tuple[tuple[int, str], ...]:
+    """Lines below each other, about a height: how far down each stands."""
+    first = middle - (len(lines) - 1) * letter // 2
+    return tuple((first + number * letter, words) for number, words in enumerate(lines))

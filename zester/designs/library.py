@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST
 from zester.core.cutlist.list_files import LARGEST_FILE, read_file, rows_of, write_csv, write_json, write_xlsx
 from zester.core.errors import CutListError
 from zester.core.lengths import RULERS
-from zester.designs.desk import Drawing, desk_of, drawings_of
+from zester.designs.desk import Drawing, desk_of, drawings_of, with_sizes
 from zester.designs.forms import CardNameForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
 from zester.designs.models import Card, Edition, Tool
 from zester.designs.services import (
@@ -43,9 +43,10 @@ def _card(request: HttpRequest, pk: int) -> Card:
 
 
 def _drawings(request: HttpRequest, card: Card) -> list[Drawing]:
-    """All drawings of a card, of the version that is asked for."""
+    """All drawings of a card, of the version that is asked for; the layers apart with their sizes."""
     held = holdings_of(request.user)
-    return drawings_of(card, "", held.known, held.papers, request.GET.get("shown", ""))
+    found = drawings_of(card, "", held.known, held.papers, request.GET.get("shown", ""))
+    return [with_sizes(each, RULERS[card.ruler].unit) if each.planes else each for each in found]
 
 
 def library(request: HttpRequest) -> HttpResponse:
