@@ -302,12 +302,15 @@ def with_sizes(drawing: Drawing, unit: str) -> Drawing:
     """The layers apart, each height labelled with handles and sizes."""
     labels = []
     for plane in drawing.planes:
+        # In a class a piece is known by its letter and number, else by its name.
         sizes = {
-            painted.handle: show_size(painted.layer.width, painted.layer.height, unit)
+            painted.handle if painted.handle[0].isalpha() else painted.layer.name: show_size(
+                painted.layer.width, painted.layer.height, unit
+            )
             for painted in plane.layers
             if painted.handle
         }
-        words = [f"{handle} {size}" for handle, size in sizes.items()]
+        words = [f"{called} {size}" for called, size in sizes.items()]
         labels.append([words[0], f"and {len(words) - 1} more"] if len(words) > 2 else words or [plane.label])
     # Letters are as high as the view is wide, and the view as wide as its longest line needs.
     longest = max((len(line) for lines in labels for line in lines), default=0)

@@ -308,3 +308,15 @@ class StrangerTests(DesignTests):
         self.assertEqual(taken.status_code, 404)
         self.assertNotContains(self.client.get(reverse("designs:library")), "Card 1")
         self.assertFalse(other.class_cards.exists())
+
+
+class SketchTests(SignedInTests):
+    def test_a_design_by_itself_is_printed_and_saved_with_its_sizes(self):
+        text = "card 4¼ x 5½ side fold\nBase brass\nMat 4 x 5¼ brass\nPanel 3 x 4 brass"
+        card = Card.objects.create(owner=self.user, name="Alone", cut_list=text)
+        page = self.client.get(reverse("designs:print", args=[card.pk]))
+        self.assertContains(page, "Front apart, with sizes, not to scale")
+        drawing = self.client.get(reverse("designs:drawing", args=[card.pk, "apart-front"])).content.decode()
+        for words in ("Mat 4 × 5¼ in", "Panel 3 × 4 in"):
+            self.assertContains(page, words)
+            self.assertIn(words, drawing)
