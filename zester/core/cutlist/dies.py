@@ -23,6 +23,7 @@ _RANKS = {"": 0, "very": 0} | {word: at for at, word in enumerate(_ORDINALS, 1)}
 _RANKS |= {"2nd": 1, "3rd": 2} | {f"{at + 1}th": at for at in range(3, 10)}
 _RANK = rf"(?:the\s+)?(?:(?P<rank>{'|'.join(rank for rank in _RANKS if rank)})[\s-]+)?(?P<end>smallest|largest)"
 _BEFORE = re.compile(rf"\b{_RANK}(?:\s+of(?:\s+the)?)?\s+$", re.IGNORECASE)
+_SEVERAL = re.compile(r"\b(?:two|three|four|five|six|both|all|\d+)\s+$", re.IGNORECASE)
 _AFTER = re.compile(rf"\s*,?\s*{_RANK}(?:\s+(?:one|die|size))?\b", re.IGNORECASE)
 _UNIT = r"\s*(?:\"|inch|in\b|mm\b|cm\b)"
 _SIZE = re.compile(rf"\s*(?P<length>{LENGTH})(?!{FOR_SOMETHING_ELSE}|[\d/.,]|\s+\d+/|{_UNIT})", re.IGNORECASE)
@@ -87,6 +88,9 @@ def _named(words: str, known: Known) -> Iterator[Named]:
     for tool, found in _sets(words, known):
         before, after = _BEFORE.search(words, 0, found.start()), _AFTER.match(words, found.end())
         rank = before or after
+        if before and _SEVERAL.search(words[: before.start()]):
+            # “The two largest” are two; which of them this piece is has to be said.
+            continue
         if rank:
             number = _of_rank(tool, rank)
             start, end = (before.start(), found.end()) if before else (found.start(), rank.end())

@@ -121,6 +121,10 @@ class _Jobs:
             else:
                 in_front.append((what, said))
         if in_front and not first:
+            timed = next((said for rule, said in in_front if rule == "minutes"), None)
+            if timed and not self.jobs:
+                words = matched(timed, self.written)
+                raise NotInForm(f"{words} for what?", mend="Write it behind what is done: stamped 2 min")
             self.jobs = self.jobs or {"": PieceJob(what="")}
             first += self.jobs
         for rule, said in in_front:

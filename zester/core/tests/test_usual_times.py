@@ -88,6 +88,8 @@ class UsualTests(TestCase):
                 self.assertEqual([work.seconds for work in handwork(piece_of(line), "in")], [seconds])
         with self.fails("2 min for which of stamped and coloured?"):
             piece_of("Tag 1 x 2 chalk stamped and coloured 2 min")
+        with self.fails("10 min for what?"):
+            piece_of("Tag 1 x 2 chalk 10 min")
         with self.fails("And 3 min?"):
             piece_of("Tag 1 x 2 chalk stamped 2 min 3 min")
 
