@@ -5,6 +5,7 @@ from __future__ import annotations
 from django import forms
 from django.core.files.base import ContentFile
 
+from zester.core.care import TIMES
 from zester.core.cutlist.lines import plain_lines
 from zester.core.errors import LengthError
 from zester.core.lengths import RULERS, parse_length, parse_size, show_size, type_length
@@ -128,6 +129,7 @@ class CellsForm(forms.Form):
     paper = forms.CharField(required=False, max_length=100)
     rules = forms.CharField(required=False, max_length=200)
     note = forms.CharField(required=False, max_length=200)
+    when = forms.ChoiceField(required=False, choices=[(when, when) for when in ("usual", *TIMES)])
 
 
 class NotesForm(forms.Form):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import uuid4
 
 from django.core.exceptions import BadRequest
@@ -14,7 +14,8 @@ from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
 from zester.core.cards.moving import moved
-from zester.core.cutlist.edit import Cells, editable_cells, line_of, step_length
+from zester.core.care import TIMES
+from zester.core.cutlist.edit import Cells, editable_cells, line_of, step_length, time_of, with_time
 from zester.core.cutlist.list_files import with_sizes_written_out
 from zester.core.cutlist.paste import read_notes
 from zester.core.errors import ZesterError
@@ -183,7 +184,12 @@ def cells(request: HttpRequest, pk: int) -> JsonResponse:
     form = CellsForm(request.POST)
     if not form.is_valid():
         return JsonResponse({"error": next(iter(form.errors.values()))[0]})
-    return JsonResponse({"text": line_of(Cells(**form.cleaned_data))})
+    data = form.cleaned_data
+    when = data.pop("when")
+    row = Cells(**data)
+    if when:
+        row = replace(row, rules=with_time(row.rules, when.replace("usual", "")))
+    return JsonResponse({"text": line_of(row)})
 
 
 @require_POST
@@ -192,8 +198,11 @@ def table(request: HttpRequest, pk: int) -> HttpResponse:
     card = _card(request, pk)
     text = _cleaned(TextForm(request.POST))["cut_list"]
     readings = read_card(card, known_to(request.user), text)
-    rows = [{"line": reading.line, "cells": editable_cells(reading), "reading": reading} for reading in readings]
-    return render(request, "designs/_table.html", {"card": card, "rows": rows})
+    rows = [
+        {"line": reading.line, "cells": editable_cells(reading), "reading": reading, "when": time_of(reading)}
+        for reading in readings
+    ]
+    return render(request, "designs/_table.html", {"card": card, "rows": rows, "times": TIMES.items()})
 
 
 @require_POST

@@ -7,14 +7,21 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from zester.core.cutlist.lines import Reading, Written, segments
+from zester.core.care import TIMES
+from zester.core.cutlist.lines import RULES, Reading, Written, segments
 from zester.core.cutlist.spelled import with_places
 from zester.core.errors import LengthError, sure
 from zester.core.lengths import LENGTH, TICKS_PER_MM, Ruler, parse_length, type_length
+from zester.core.pieces import BEFORE, HOME, IN_CLASS
 
 _LENGTH = re.compile(LENGTH, re.IGNORECASE)
 _UNIT = re.compile(r"[a-z\"]+\.?\s*$", re.IGNORECASE)
 HALF_MM = TICKS_PER_MM // 2
+# The words of a time, by the time.
+_TIMES = {
+    when: re.compile(RULES[rule], re.IGNORECASE)
+    for when, rule in ((BEFORE, "before_class"), (IN_CLASS, "in_class"), (HOME, "at_home"))
+}
 
 
 def typed_size(width: int, height: int, unit: str) -> str:
@@ -174,6 +181,26 @@ def editable_cells(reading: Reading) -> Cells:
         rules=_said(written),
         note=written.note,
     )
+
+
+def time_of(reading: Reading) -> str | None:
+    """When the jobs of a line are done as its words say: one of the times, empty if none does, None if several do.
+
+    None, too, where nothing is done to its piece.
+    """
+    piece = reading.piece
+    if piece is None or not (piece.preparations or piece.window or piece.notch or piece.score or piece.shape):
+        return None
+    said = {when for when, words in _TIMES.items() for _ in words.findall(_said(sure(reading.written)))}
+    times = sum(len(words.findall(_said(sure(reading.written)))) for words in _TIMES.values())
+    return None if times > 1 else next(iter(said), "")
+
+
+def with_time(rules: str, when: str) -> str:
+    """What else a line says, with this time for its jobs; empty: none, so that they are done as usual."""
+    for words in _TIMES.values():
+        rules = words.sub(" ", rules)
+    return " ".join([*rules.split(), *([TIMES[when]] if when else [])])
 
 
 def _said(written: Written) -> str:

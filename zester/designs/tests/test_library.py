@@ -320,3 +320,16 @@ class SketchTests(SignedInTests):
         for words in ("Mat 4 × 5¼ in", "Panel 3 × 4 in"):
             self.assertContains(page, words)
             self.assertIn(words, drawing)
+
+    def test_in_the_table_the_time_of_a_job_is_chosen(self):
+        card = Card.objects.create(owner=self.user, name="Alone", cut_list="Tag 2 x 3 brass stamped")
+        page = self.client.post(reverse("designs:table", args=[card.pk]), {"cut_list": card.cut_list})
+        self.assertContains(page, 'aria-label="When it is done, line 1"')
+        row = {"kind": "piece", "name": "Tag", "size": "2 x 3", "paper": "brass", "rules": "stamped"}
+        answer = self.client.post(reverse("designs:cells", args=[card.pk]), row | {"when": "class"}).json()
+        self.assertEqual(answer["text"], "Tag  2 x 3  brass  stamped in class")
+        row["rules"] = "stamped in class"
+        answer = self.client.post(reverse("designs:cells", args=[card.pk]), row | {"when": "usual"}).json()
+        self.assertEqual(answer["text"], "Tag  2 x 3  brass  stamped")
+        # Without a choice the words stay as they are.
+        self.assertIn("in class", self.client.post(reverse("designs:cells", args=[card.pk]), row).json()["text"])

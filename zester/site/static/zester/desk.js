@@ -505,11 +505,17 @@
   table.addEventListener("change", async (event) => {
     const row = event.target.closest("tr");
     const data = { kind: row.dataset.kind === "blank" || row.dataset.kind === "unread" ? "unread" : row.dataset.kind };
-    row.querySelectorAll("input, textarea").forEach((cell) => (data[cell.name] = cell.value.replace(/\s*\n\s*/g, " ")));
+    // The time is a word of the line, too: it is sent where it was chosen, else the words stay as they are typed.
+    const cells = event.target.name === "when" ? "input, textarea, select" : "input, textarea";
+    row.querySelectorAll(cells).forEach((cell) => (data[cell.name] = cell.value.replace(/\s*\n\s*/g, " ")));
     const written = await (await ask("cells", data)).json();
     event.target.toggleAttribute("aria-invalid", Boolean(written.error));
     state(written.error ? `Not saved: ${written.error}` : "", Boolean(written.error));
     if (!written.error) putLine(Number(row.dataset.row), written.text);
+    if (!written.error && event.target.name === "when") {
+      await drawTable();
+      table.querySelector(`tr[data-row="${row.dataset.row}"] [name=when]`)?.focus();
+    }
   });
   table.addEventListener("click", async (event) => {
     if (event.target.closest("[data-add-row]")) {
