@@ -50,6 +50,15 @@ def by_number(words: str, places: list[int], known: Known) -> tuple[str, list[in
     return words, places
 
 
+def with_numbers_spelled(line: str, known: Known) -> str:
+    """The line with ``circles #4`` as ``circles no. 4``: right behind a set's name the sign begins no remark."""
+    for tool in known.tools:
+        if "#" in line and len(tool.sizes) > 1 and tool.kind != "folder":
+            name = r"\s+".join(re.escape(word) for word in tool.name.split())
+            line = re.sub(rf"(?<!\w)({name})\s*#\s?(?=\d{{1,2}}(?![\w/.,]))", r"\1 no. ", line, flags=re.IGNORECASE)
+    return line
+
+
 def ask_which(line: str, known: Known) -> None:
     """A number that is the number of one die of a set and the size of another: which is meant?
 

@@ -21,7 +21,7 @@ from functools import lru_cache
 from typing import Any
 
 from zester.core.cutlist.columns import Column, by_columns, columns_of, is_heading, is_row
-from zester.core.cutlist.dies import ask_which
+from zester.core.cutlist.dies import ask_which, with_numbers_spelled
 from zester.core.cutlist.edit import typed_size
 from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
 from zester.core.cutlist.everyday_bits import NO_SIZE
@@ -199,6 +199,10 @@ class ListReader:
 
 
 def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
+    spelled = with_numbers_spelled(line, sofar.known)
+    if spelled != line:
+        reading = _read(index, spelled, number, sofar)
+        return replace(reading, text=line, meant=reading.meant or spelled)
     words = plain(line).split("#")[0].strip()
     if not words:
         return Reading(line=index, text=line)

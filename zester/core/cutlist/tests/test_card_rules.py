@@ -148,6 +148,12 @@ class PlaceAndShapeTests(TestCase):
         for line in ("Moon seventh smallest moon circles chalk", "Moon the two largest moon circles chalk"):
             (reading,) = read_list(line, SHELF)
             self.assertIsNone(reading.piece, line)
+        # Behind the set's name the sign of a remark is that of a number.
+        for line, note in {"Moon moon circles #4 chalk": "", "Moon moon circles # 4 chalk # mind": "mind"}.items():
+            (reading,) = read_list(line, SHELF)
+            self.assertEqual((reading.text, reading.piece.shape.width, reading.piece.note), (line, 2 * INCH, note))
+        (reading,) = read_list("Moon moon circles no. 4 chalk #2 of them are spare", SHELF)
+        self.assertEqual((reading.piece.shape.width, reading.piece.note), (2 * INCH, "2 of them are spare"))
         # No. 2 cuts 1 in, and another cuts 2.
         for line in ("Moon moon circles 2 chalk in class", "Tag 3 x 3 chalk notch moon circles 2 left # two"):
             (reading,) = read_list(line, SHELF)
