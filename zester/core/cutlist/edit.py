@@ -191,9 +191,9 @@ def time_of(reading: Reading) -> str | None:
     piece = reading.piece
     if piece is None or not (piece.preparations or piece.window or piece.notch or piece.score or piece.shape):
         return None
-    said = {when for when, words in _TIMES.items() for _ in words.findall(_said(sure(reading.written)))}
-    times = sum(len(words.findall(_said(sure(reading.written)))) for words in _TIMES.values())
-    return None if times > 1 else next(iter(said), "")
+    text = _said(sure(reading.written))
+    said = [when for when, words in _TIMES.items() for _ in words.findall(text)]
+    return None if len(said) > 1 else "".join(said)
 
 
 def with_time(rules: str, when: str) -> str:

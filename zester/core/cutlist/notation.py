@@ -427,7 +427,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         piece, role=_role(written, name, bool(written.rule("shape")) or written.how == "round" or bool(tool))
     )
     if written.how == "picture":
-        piece = _pictured(piece, written, paper, sofar.ruler)
+        piece = _pictured(piece, written, paper)
     piece = _sized(piece, written, tool, sofar)
     if written.rule("folded") and not piece.score:
         raise CutListError("Folded where?", mend="Write where it is scored, like: score 4¼")
@@ -442,7 +442,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
     return piece, written
 
 
-def _pictured(piece: CutPiece, written: Written, paper: KnownPaper, ruler: Ruler) -> CutPiece:
+def _pictured(piece: CutPiece, written: Written, paper: KnownPaper) -> CutPiece:
     """A picture of its paper, as large as its part of the sheet."""
     if paper.pictures is None:
         raise CutListError(

@@ -6,7 +6,7 @@ as they merge those; keys that begin with ``=`` are of the order:
     =order      fold glue-2+glue-4 own-1 glue-3    + joins steps into one, own-1 is one of her own
     =left-out   prepare-3-0
     =names      2=Mat;3=Panel;4=Star               what pieces were called, for when their numbers change
-    =say glue-2+glue-4   her words in place of ours
+    =say glue-2  her words in place of ours; by the first of those that are joined
 
 Steps that came since are put in where they belong; those of pieces that are gone go with them.
 """
@@ -93,7 +93,7 @@ def _numbers_now(names: str, pieces: Sequence[CutPiece]) -> dict[int, int]:
         alike = [piece.number for piece in pieces if piece.name.replace(";", " ") == name]
         if number in alike or len(alike) == 1:
             now[number] = number if number in alike else alike[0]
-        elif not alike and name not in {piece.name for piece in pieces}:
+        elif not alike:
             # A piece that is only called otherwise keeps its number, unless another has it that was here before.
             here = next((piece for piece in pieces if piece.number == number), None)
             if here and here.name not in then.values():

@@ -71,6 +71,8 @@ def _supply(line: str) -> Supply:
             raise ZesterError(f"“{other[:40]}” is no link", mend="A link begins with https://")
     if len(links) > 1:
         raise ZesterError("Two links in one line", mend="Write one supply a line")
+    if links and len(links[0]) > LONGEST_LINK:
+        raise ZesterError(f"The link “{links[0][:40]}…” is too long", mend=f"A link has up to {LONGEST_LINK} letters")
     name, _, where = _LINK.sub("", line).partition("|")
     in_kit = bool(_IN_KIT.search(name))
     name = _IN_KIT.sub("", name).strip(" ,;")
@@ -79,7 +81,7 @@ def _supply(line: str) -> Supply:
     return Supply(
         name=name,
         where=where.replace("|", ",").strip(" ,;"),
-        link=links[0][:LONGEST_LINK] if links else "",
+        link=links[0] if links else "",
         in_kit=in_kit,
     )
 
@@ -99,11 +101,12 @@ def together(lists: Iterable[tuple[str, Iterable[Supply]]]) -> list[tuple[Supply
     found: dict[str, tuple[Supply, list[str]]] = {}
     for letter, supplies in lists:
         for supply in supplies:
-            known, letters = found.setdefault(" ".join(supply.name.casefold().split()), (supply, []))
+            key = " ".join(supply.name.casefold().split())
+            known, letters = found.setdefault(key, (supply, []))
             if letter not in letters:
                 letters.append(letter)
             if not known.link and supply.link:
-                found[" ".join(supply.name.casefold().split())] = supply, letters
+                found[key] = supply, letters
     return [(supply, tuple(letters)) for supply, letters in found.values()]
 
 

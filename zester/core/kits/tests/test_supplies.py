@@ -35,6 +35,7 @@ class SuppliesTests(TestCase):
             "Pen https://a.org https://b.org": "Two links in one line",
             "| page 12": "names nothing",
             "x" * 600: "is too long",
+            f"Pen https://example.org/{'x' * 300}": "A link has up to 300 letters",
             "\n".join(["ink"] * 61): "A card has room for 60",
         }.items():
             with self.subTest(line[:40]), self.assertRaises(ZesterError) as found:
