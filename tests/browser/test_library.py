@@ -81,7 +81,7 @@ class LibraryJourneys(BrowserTests):
         page.get_by_label("Version").select_option("stepped-up")
         expect(page.locator("#drawing svg").get_by_label("3 Star, 1 × 1 in")).to_be_visible()
         self.check_accessible()
-        page.get_by_role("link", name="notes, photo, files").click()
+        page.get_by_role("link", name="notes, photos, files").click()
         page.get_by_role("button", name="Use it there").click()
         page.get_by_role("heading", name="A · Harbour Lights").wait_for()
         page.get_by_role("link", name="On to the count").click()
@@ -162,11 +162,11 @@ class LibraryJourneys(BrowserTests):
         page = self.page
         with tempfile.TemporaryDirectory() as folder, override_settings(MEDIA_ROOT=folder):
             self.open(f"/designs/{card.pk}/")
-            page.get_by_label("A photo of the finished card").set_input_files(
+            page.get_by_label("A photo of the finished card, or of a part").set_input_files(
                 {"name": "card.png", "mimeType": "image/png", "buffer": out.getvalue()}
             )
             page.get_by_role("button", name="Keep the photo").click()
-            shown = page.get_by_role("img", name="Card 1, as it was made")
+            shown = page.get_by_role("img", name="Card 1: the finished card")
             expect(shown).to_have_js_property("naturalWidth", 300)
             page.get_by_label("What went wrong last time").fill("The foam made it too thick for the letter rate")
             page.get_by_role("button", name="Save", exact=True).click()

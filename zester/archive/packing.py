@@ -18,7 +18,7 @@ from zester.core.csv_files import write_csv
 from zester.core.cutlist.list_files import rows_of
 from zester.core.cutlist.list_files import write_csv as write_list
 from zester.core.lengths import RULERS, write_length
-from zester.designs.models import Card
+from zester.designs.models import Card, Photo
 from zester.designs.services import known_to
 from zester.printing.models import Print
 from zester.shelf.models import Paper
@@ -57,7 +57,7 @@ def pack(user: AbstractBaseUser, out: IO[bytes]) -> bool:
         archive.writestr("zester.json", text)
         archive.writestr("papers.csv", _papers(Paper.objects.of(user)))
         _write_lists(archive, user)
-        _write_photos(archive, user, numbers["designs"])
+        _write_photos(archive, user, numbers["photos"])
     return can_be_read(text)
 
 
@@ -95,9 +95,9 @@ def _write_lists(archive: zipfile.ZipFile, user: AbstractBaseUser) -> None:
 
 
 def _write_photos(archive: zipfile.ZipFile, user: AbstractBaseUser, numbers: dict[int, int]) -> None:
-    for card in Card.objects.filter(owner=user).exclude(photo=""):
+    for photo in Photo.objects.filter(owner=user).exclude(image=""):
         try:
-            with card.photo.open("rb") as photo:
-                archive.writestr(f"photos/{numbers[card.pk]}.jpg", photo.read())
+            with photo.image.open("rb") as image:
+                archive.writestr(f"photos/p{numbers[photo.pk]}.jpg", image.read())
         except FileNotFoundError:
             continue

@@ -20,7 +20,8 @@ MOST_ROWS = 50_000
 # What some two hundred and fifty classes hold; the worst text of this size takes 330 MB of memory.
 MOST_TEXT, MOST_VALUES = 32_000_000, 1_500_000
 LARGEST_PHOTO = 20_000_000
-_PHOTO = re.compile(r"photos/([0-9]{1,9})\.jpg")
+# Where a photo stands: by its own number, or, when a design had one at most, by its design's.
+_PHOTO = re.compile(r"photos/(p?)([0-9]{1,9})\.jpg")
 _HALF_LETTER = re.compile(r"\\u[dD][89a-fA-F]")
 _DAMAGED = (
     zipfile.BadZipFile,
@@ -60,7 +61,7 @@ def _list_of(opened: ExitStack, sent: IO[bytes]) -> zipfile.ZipFile:
     return archive
 
 
-def opened_in(opened: ExitStack, sent: IO[bytes]) -> tuple[dict, Iterator[tuple[int, Callable[[], bytes]]]]:
+def opened_in(opened: ExitStack, sent: IO[bytes]) -> tuple[dict, Iterator[tuple[str, int, Callable[[], bytes]]]]:
     """What it holds, and its photos, each read when it is asked for."""
     archive = _list_of(opened, sent)
     try:
@@ -95,11 +96,11 @@ def can_be_read(text: str) -> bool:
     return len(text.encode()) <= MOST_TEXT and _values(text) <= MOST_VALUES
 
 
-def _photos(archive: zipfile.ZipFile) -> Iterator[tuple[int, Callable[[], bytes]]]:
+def _photos(archive: zipfile.ZipFile) -> Iterator[tuple[str, int, Callable[[], bytes]]]:
     for entry in archive.infolist():
         named = _PHOTO.fullmatch(entry.filename)
         if named:
-            yield int(named[1]), partial(_photo, archive, entry)
+            yield "photos" if named[1] else "designs", int(named[2]), partial(_photo, archive, entry)
 
 
 def _photo(archive: zipfile.ZipFile, entry: zipfile.ZipInfo) -> bytes:

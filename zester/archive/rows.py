@@ -13,7 +13,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
 
 from zester.bags.models import Mark, Shortage
-from zester.bench.models import CutLog, Run, Tick
+from zester.bench.models import CutLog, HandLog, Run, Tick
 from zester.classes.models import (
     CardClass,
     ClassCard,
@@ -24,7 +24,7 @@ from zester.classes.models import (
     Substitution,
     Trimmer,
 )
-from zester.designs.models import Card, Edition, Tool
+from zester.designs.models import Card, Edition, Photo, Tool
 from zester.plans.models import PaperFit, PaperPlan
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 
@@ -74,7 +74,8 @@ KINDS = (
     Kind("ledger_of_papers", Entry, "paper__owner", _ENTRY, ("bit",), goes_with="paper"),
     Kind("ledger_of_bits", Entry, "bit__owner", _BIT_ENTRY, ("paper", "sheet"), goes_with="bit"),
     Kind("tools", Tool, "owner"),
-    Kind("designs", Card, "owner", left_out=("photo", "saved_by")),
+    Kind("designs", Card, "owner", left_out=("saved_by",)),
+    Kind("photos", Photo, "owner", {"card": "designs"}, left_out=("image",)),
     Kind("kept_lists", Edition, "card__owner", {"card": "designs"}),
     Kind("trimmers", Trimmer, "owner"),
     Kind("classes", CardClass, "owner", {"trimmer": "trimmers"}),
@@ -90,6 +91,7 @@ KINDS = (
     Kind("ticks", Tick, f"run__fit__{IN_CLASS}", {"run": "runs"}, ("key",)),
     Kind("packed", Mark, "card_class__owner", {"card_class": "classes"}, ("key", "wanted"), keyed=("what",)),
     Kind("short", Shortage, "card_class__owner", _SHORT, ("refit",), keyed=("lacking",)),
+    Kind("jobs_done", HandLog, "owner", {"card_class": "classes"}),
     Kind("cut_papers", CutLog, "owner", {"plan": "plans"}),
 )
 FORMAT = "zester-archive/1"

@@ -105,7 +105,7 @@ def read_by(reader: Callable[[Any], object]) -> Callable[[object], bool]:
 NOTHING = Record({})
 WORK = Record(
     {"what": str, "seconds": COUNT, "when": str, "by": str, "tool": str, "first": bool},
-    {"kind": str, "supply": str, "last": bool, "dries": COUNT},
+    {"kind": str, "supply": str, "last": bool, "dries": COUNT, "said": bool},
 )
 MARKS = Record({"scores": [({"x", "y"}, int)], "outlines": [(str, int, int, int, int)]})
 ABOUT = Record(

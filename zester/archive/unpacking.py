@@ -30,7 +30,7 @@ from zester.core.cutting.record import read_steps, read_table
 from zester.core.errors import ShapeError, ZesterError
 from zester.core.fitting.jobs.check_plan import check_paper
 from zester.designs.forms import PHOTO_SIDE
-from zester.designs.models import Card, Tool
+from zester.designs.models import Card, Photo, Tool
 from zester.plans.kept import read_made
 from zester.plans.models import PaperPlan
 from zester.shelf.models import Bit, Entry, Paper
@@ -77,9 +77,6 @@ def begin_hidden() -> AbstractBaseUser:
 def throw_away(hidden: AbstractBaseUser) -> None:
     """All that was made so far, piece by piece, the last first; nobody has seen it."""
     for kind in reversed(KINDS):
-        if kind.model is Card:
-            for card in Card.objects.filter(owner=hidden).exclude(photo=""):
-                card.photo.delete(save=False)
         while keys := list(kind.of(hidden).order_by("-pk").values_list("pk", flat=True)[:AT_ONCE]):
             with transaction.atomic():
                 kind.model._base_manager.filter(pk__in=keys).delete()
@@ -145,10 +142,10 @@ class Making:
                     return False
                 self._make_some(waiting[self.done : self.done + AT_ONCE])
                 tell()
-            for number, read in islice(photos, self.photos, None):
+            for kind_name, number, read in islice(photos, self.photos, None):
                 if time.monotonic() > ends:
                     return False
-                self._keep_photo(number, read())
+                self._keep_photo(self.made[kind_name].get(number), kind_name, read())
         self.from_before_the_ledger = "ledger_of_papers" not in content
         return True
 
@@ -213,26 +210,36 @@ class Making:
             except KeyError as error:
                 raise broken(kind, name) from error
 
-    def _keep_photo(self, number: int, photo: bytes) -> None:
-        """Written anew as every photo that is sent: smaller, upright, without what it tells of."""
+    def _keep_photo(self, pk: int | None, kind_name: str, image: bytes) -> None:
+        """Written anew as every photo that is sent: smaller, upright, without what it tells of.
+
+        ``pk`` is of the photo, or, from when a design had one at most, of its design.
+        """
         self.photos += 1
-        card = Card.objects.filter(pk=self.made["designs"].get(number), owner=self.hidden).first()
-        if card is None:
+        photo = self._photo(pk, kind_name)
+        if photo is None:
             return
         try:
-            sent = forms.ImageField().clean(SimpleUploadedFile("photo.jpg", photo))
+            sent = forms.ImageField().clean(SimpleUploadedFile("photo.jpg", image))
             small = small_photo(sent, PHOTO_SIDE)
         except ValidationError as error:
-            what = f"The photo of “{card.name}” in the archive cannot be read"
+            what = f"The photo of “{photo.card.name}” in the archive cannot be read"
             raise ZesterError(what, mend="Take it out of the ZIP file, then bring that in") from error
-        card.photo.save("photo.jpg", ContentFile(small), save=False)
-        card.save(update_fields=["photo"])
+        photo.image.save("photo.jpg", ContentFile(small))
+
+    def _photo(self, pk: int | None, kind_name: str) -> Photo | None:
+        if kind_name == "photos":
+            return Photo.objects.filter(pk=pk, owner=self.hidden).select_related("card").first()
+        card = Card.objects.filter(pk=pk, owner=self.hidden).first()
+        return Photo(owner=self.hidden, card=card) if card else None
 
     @transaction.atomic
     def hand_over(self) -> None:
         """All of it is the user's from now on. Raises ZesterError where it cannot be any more."""
         if self.from_before_the_ledger:
             self._as_it_was()
+        # Photos whose files were not in it.
+        Photo.objects.filter(owner=self.hidden, image="").delete()
         # What came onto the shelf here meanwhile may be called the same.
         for paper in Paper.objects.filter(owner=self.hidden):
             _check_name(paper, self.user)
@@ -295,7 +302,7 @@ def _value(kind: Kind, each: models.Field, value: object) -> object:
 def _check(kind: Kind, thing: models.Model, user: AbstractBaseUser) -> None:
     try:
         thing.full_clean(
-            validate_unique=False, validate_constraints=False, exclude=["owner", *kind.refers_to, *_may_be_empty(kind)]
+            validate_unique=False, validate_constraints=False, exclude=["owner", *kind.refers_to, *_empty(kind, thing)]
         )
     except ValidationError as error:
         raise broken(kind, next(iter(error.message_dict))) from error
@@ -307,9 +314,14 @@ def _check(kind: Kind, thing: models.Model, user: AbstractBaseUser) -> None:
         _read_run(kind, thing)
 
 
-def _may_be_empty(kind: Kind) -> list[str]:
-    """Fields that Django asks for in a form but that a thing may lack."""
-    return [each.name for each in kind.fields if isinstance(each, models.JSONField) or each.blank or each.null]
+def _empty(kind: Kind, thing: models.Model) -> list[str]:
+    """Fields that Django asks for in a form but that a thing may lack and does; shapes are read apart."""
+    return [
+        each.name
+        for each in kind.fields
+        if isinstance(each, models.JSONField)
+        or ((each.blank or each.null) and getattr(thing, each.name) in each.empty_values)
+    ]
 
 
 def _check_name(paper: Paper, user: AbstractBaseUser) -> None:

@@ -13,6 +13,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from zester.bags import evenings, sharing
+from zester.bags.own_ways import own_steps, own_way
 from zester.bags.views import class_of, page_of
 from zester.classes.closed import leaves_class_alone
 from zester.classes.services import count_class
@@ -119,7 +120,10 @@ def now(request: HttpRequest, token: str) -> HttpResponse:
     moments = evenings.moments_of(evenings.class_evening_of(counted)) if at is not None else []
     moment = moments[at] if at is not None and at < len(moments) else None
     words = evenings.words_of(counted, moment) if moment else ""
-    context = {"moment": moment, "token": token, "own_words": words, "at": at}
+    way = own_way(counted, request.GET.get("mine", ""))
+    letter = moment.step.letter if moment and moment.step else ""
+    mine, steps = own_steps(counted, moment.step, way) if letter and way else (letter, [])
+    context = {"moment": moment, "token": token, "own_words": words, "at": at, "way": way, "mine": mine, "steps": steps}
     answer = render(request, "bags/_now.html", context)
     answer["Referrer-Policy"] = "no-referrer"
     return answer

@@ -45,13 +45,14 @@ class Moment:
 
 def class_evening_of(counted: CountedClass) -> ClassEvening:
     """The order of work over all cards of a class, each in its designer's order."""
-    cards = []
-    for read in counted.designs:
-        looked, made = put_together(counted, read)
-        own = own_steps_of(read.entry.card, looked, made)
-        entry = read.entry
-        cards.append(CardSteps(letter=entry.letter, name=entry.card.name, each=entry.each, steps=own.steps))
-    return evening_of([card for card in cards if card.each])
+    return evening_of([card_steps_of(counted, read) for read in counted.designs if read.entry.each])
+
+
+def card_steps_of(counted: CountedClass, read: ReadCard) -> CardSteps:
+    """The steps of one card, in its designer's order."""
+    looked, made = put_together(counted, read)
+    entry, own = read.entry, own_steps_of(read.entry.card, looked, made)
+    return CardSteps(letter=entry.letter, name=entry.card.name, each=entry.each, steps=own.steps)
 
 
 def moments_of(evening: ClassEvening) -> list[Moment]:

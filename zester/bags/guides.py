@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from django.core.cache import cache
 
+from zester.bags.own_ways import OwnWay
 from zester.bench.printed import home_guides
 from zester.classes.services import CountedClass
 from zester.core.fitting.jobs.job import Piece
@@ -27,12 +28,21 @@ def has_guides(counted: CountedClass) -> bool:
     return at_home or any(offer.choice for offer in counted.needs.offers)
 
 
-def chosen_guides(counted: CountedClass) -> list[HomeGuide]:
-    """The ways to cut up the papers that may be chosen."""
+def guides_for(counted: CountedClass, way: OwnWay | None) -> list[HomeGuide]:
+    """The guides that somebody needs who ordered this; without it all of them."""
+    if way is None:
+        return guides_of(counted)
+    mine = {counted.names.get(paper) for paper in way.at_home}
+    sheets = [guide for guide in home_guides(counted.card_class) if guide.paper in mine]
+    return [*sheets, *chosen_guides(counted, way.key)]
+
+
+def chosen_guides(counted: CountedClass, key: str = "") -> list[HomeGuide]:
+    """The ways to cut up the papers that may be chosen; of the offer with a key only its own."""
     names = {each.handle: each.piece.name for each in counted.counts}
     found: list[HomeGuide] = []
     for offer in counted.needs.offers:
-        if offer.choice is None:
+        if offer.choice is None or key not in ("", offer.key):
             continue
         papers = [paper for paper in counted.known.papers if paper.key in offer.choice.among]
         size = offer.choice.width, offer.choice.height

@@ -15,7 +15,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.bags import sharing
-from zester.bags.guides import guides_of, has_guides
+from zester.bags.guides import guides_for, guides_of, has_guides
 from zester.bags.handouts import (
     ENDING,
     OPENING,
@@ -23,6 +23,7 @@ from zester.bags.handouts import (
     Ink,
     handout_of,
 )
+from zester.bags.own_ways import own_way, own_ways
 from zester.bags.print_views import pdf
 from zester.bags.views import class_of, page_of
 from zester.classes.closed import leaves_class_alone
@@ -184,18 +185,21 @@ def share(request: HttpRequest, pk: int) -> HttpResponse:
 @never_cache
 @require_GET
 def shared(request: HttpRequest, token: str) -> HttpResponse:
-    """The page for participants; 404 for every address that is not open, whatever the reason."""
+    """The page for participants, whole or what comes with one offer; 404 for every address that is not open."""
     page = sharing.found_by(token)
     if page is None:
         raise Http404
     counted = count_class(page.card_class)
+    way = own_way(counted, request.GET.get("mine", ""))
     context = {
         "card_class": page.card_class,
-        "cards": handout_of(counted, named=False),
+        "ways": own_ways(counted),
+        "way": way,
+        "cards": handout_of(counted, way.letters if way else None, named=False),
         "names": counted.names,
         "always": ALWAYS,
         "unit": page.card_class.unit,
-        "guides": guides_of(counted),
+        "guides": guides_for(counted, way),
         "token": token,
     }
     answer = render(request, "bags/shared.html", context)

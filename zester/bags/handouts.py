@@ -14,6 +14,7 @@ from zester.core.care import TIMES
 from zester.core.cautions import CAUTIONS
 from zester.core.errors import ZesterError
 from zester.core.kits.assembly import READY, Assembled, AssemblyStep, assembled, supplies_for
+from zester.core.kits.coverage import bit_key
 from zester.core.kits.demand import EVERYBODY
 from zester.core.kits.own_steps import Arranged, arranged, read_own
 from zester.core.kits.supplies import Supply, of_tools, read_supplies, to_bring
@@ -21,7 +22,8 @@ from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
 from zester.core.pieces import FOLDS, IN_CLASS, Bit, CutPiece, without_hands
 from zester.designs.desk import Drawing, Painted, drawings_of, with_sizes
-from zester.designs.models import Card, Tool
+from zester.designs.models import Card, Photo, Tool
+from zester.shelf.models import Bit as ShelfBit
 from zester.site.photos import shown_photo
 
 # A photo on the hand-out, pixels: sharp at some three inches.
@@ -107,8 +109,8 @@ class HandoutCard:
     """The teacher's own words before the first step."""
     ending: str
     """After the last."""
-    photo: str = ""
-    """A photo of the finished card, as a data URL; empty if there is none."""
+    photos: tuple[tuple[str, str], ...] = ()
+    """Its photos: each as a data URL, with what it shows; no words for the finished card."""
     day: datetime.date | None = None
     """When it is made, if the cards of the class are spread over several days."""
 
@@ -141,11 +143,16 @@ def handout_of(
     made = [_card(counted, card, ink) for card in cards]
     if named:
         return made
-    names = {word.casefold() for person in counted.needs.people for word in person.name.split() if len(word) > 1}
+    names = names_in(counted)
     return [_without_names(each, names) for each in made]
 
 
-def _told(note: str, names: set[str]) -> str:
+def names_in(counted: CountedClass) -> set[str]:
+    """The words that people of the class are called by."""
+    return {word.casefold() for person in counted.needs.people for word in person.name.split() if len(word) > 1}
+
+
+def told(note: str, names: set[str]) -> str:
     """A remark, unless it speaks of somebody who takes part."""
     return "" if names & set(re.findall(r"[^\W\d_]+", note.casefold())) else note
 
@@ -153,8 +160,8 @@ def _told(note: str, names: set[str]) -> str:
 def _without_names(each: HandoutCard, names: set[str]) -> HandoutCard:
     return replace(
         each,
-        pieces=tuple(replace(without_hands(piece), note=_told(piece.note, names)) for piece in each.pieces),
-        bits=tuple(replace(bit, note=_told(bit.note, names)) for bit in each.bits),
+        pieces=tuple(replace(without_hands(piece), note=told(piece.note, names)) for piece in each.pieces),
+        bits=tuple(replace(bit, note=told(bit.note, names)) for bit in each.bits),
         ready=tuple(replace(step, who="") for step in each.ready),
         steps=tuple(replace(step, who=step.who.split(" by ")[0]) for step in each.steps),
     )
@@ -169,17 +176,23 @@ def supplies_of(card: Card) -> list[Supply]:
 
 
 def named_supplies(counted: CountedClass, read: ReadCard) -> list[Supply]:
-    """The supplies a card names, and the tools it is made with in class of which somebody said where they are had."""
-    card, tools = read.entry.card, Tool.objects.of(counted.card_class.owner)
-    known = {tool.name: (tool.merchant, tool.link) for tool in tools.exclude(merchant="", link="")}
-    return [*supplies_of(card), *of_tools((piece.tool for piece in read.pieces if piece.tool), known)]
+    """The supplies a card names, tools of which somebody said where they are had, papers and bits that have a link."""
+    card, owner = read.entry.card, counted.card_class.owner
+    tools = Tool.objects.of(owner).exclude(merchant="", link="")
+    known = {tool.name: (tool.merchant, tool.link) for tool in tools}
+    found = [*supplies_of(card), *of_tools((piece.tool for piece in read.pieces if piece.tool), known)]
+    papers = {paper.key: paper for paper in counted.held.papers if paper.link}
+    used = dict.fromkeys(counted.instead.get(piece.paper, piece.paper) for piece in read.pieces)
+    bits = {bit_key(bit.name, bit.by_length): bit for bit in ShelfBit.objects.of(owner).exclude(link="")}
+    named = [papers.get(key) for key in used] + [bits.get(bit_key(bit.name, bool(bit.length))) for bit in read.bits]
+    return [*found, *(Supply(name=e.name, where=e.merchant, link=e.link, in_kit=True) for e in named if e)]
 
 
 def put_together(counted: CountedClass, read: ReadCard) -> tuple[Study, Assembled]:
     """A card of the class looked at, and how it is put together."""
     card = read.entry.card
     looked = study(read.readings, counted.known, RULERS[card.ruler], read.entry.version, counted.usual)
-    return looked, assembled(looked, read.bits, read.entry.letter)
+    return looked, assembled(looked, read.bits, read.entry.letter, read.envelope_of)
 
 
 def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
@@ -207,7 +220,7 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
         versions=tuple(_versions(counted, read, ink)),
         opening=card.teaching.get(OPENING, ""),
         ending=card.teaching.get(ENDING, ""),
-        photo=_photo(card, ink),
+        photos=tuple(_photos(card, ink)),
         day=counted.card_class.date_of([each.entry.letter for each in counted.designs].index(letter)),
     )
 
@@ -221,8 +234,11 @@ def _instead(counted: CountedClass, read: ReadCard) -> Iterable[str]:
             yield f"{other} in place of {paper}{'' if each.who == EVERYBODY else ', in some kits'}"
 
 
-def _photo(card: Card, ink: Ink) -> str:
-    return shown_photo(card.photo.path, PHOTO_SIDE, grey=ink is Ink.GREY) if card.photo else ""
+def _photos(card: Card, ink: Ink) -> Iterable[tuple[str, str]]:
+    for photo in Photo.objects.filter(card=card, removed_at=None).exclude(image=""):
+        shown = shown_photo(photo.image.path, PHOTO_SIDE, grey=ink is Ink.GREY)
+        if shown:
+            yield shown, photo.words
 
 
 def _as_given(piece: CutPiece, instead: Mapping[str, str]) -> CutPiece:

@@ -6,6 +6,7 @@ import uuid
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from zester.site.shapes import ShapeField
 
@@ -90,6 +91,42 @@ class Tick(models.Model):
 
     def __str__(self) -> str:
         return f"{self.run}: {self.done}"
+
+
+class HandLog(models.Model):
+    """A job by hand of a class that is done: to how many pieces, how long that usually takes, how long it took.
+
+    ``usual_seconds`` is 0 where the list says how long it takes, ``seconds`` where nobody timed it.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="hand_logs")
+    card_class = models.ForeignKey("classes.CardClass", on_delete=models.SET_NULL, null=True, related_name="hand_logs")
+    title = models.CharField(max_length=80)
+    job = models.CharField(max_length=200)
+    by = models.CharField(max_length=60, blank=True)
+    count = models.PositiveIntegerField()
+    usual_seconds = models.PositiveIntegerField(default=0)
+    seconds = models.PositiveIntegerField(default=0)
+    done_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-done_at", "-pk"]
+        constraints = [
+            models.UniqueConstraint("card_class", "job", "by", name="a_job_of_a_class_logged_once"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.job}, {self.title}"
+
+    @property
+    def minutes(self) -> int:
+        """How long it took, rounded up."""
+        return -(-self.seconds // 60)
+
+    @property
+    def usual_minutes(self) -> int:
+        """How long it usually takes, rounded up."""
+        return -(-self.usual_seconds // 60)
 
 
 class CutLog(models.Model):

@@ -12,6 +12,7 @@ urlpatterns = [
     path("trimmers/<int:pk>/practice.pdf", print_views.practice_pdf, name="practice_pdf"),
     path("classes/<int:pk>/cut/", views.steps, name="steps"),
     path("classes/<int:pk>/cut/evening/", views.evening, name="evening"),
+    path("classes/<int:pk>/cut/evening/done/", views.job_done, name="job_done"),
     path("classes/<int:pk>/cut/print/", print_views.papers, name="print"),
     path("classes/<int:pk>/cut/steps.json", print_views.steps_json, name="steps_json"),
     path("classes/<int:pk>/cut/cards.pdf", print_views.cards_pdf, name="cards_pdf"),

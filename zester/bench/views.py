@@ -11,9 +11,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.bench import runs
-from zester.bench.evening import evening_of
+from zester.bench.evening import evening_of, forget_job, log_job
 from zester.bench.mishaps import mended_words, on_table, read_spoiled
-from zester.bench.models import CutLog, Refit
+from zester.bench.models import CutLog, HandLog, Refit
 from zester.bench.practice import read_strips
 from zester.bench.refits import ASKED, ask_mishap, open_refit, take_back
 from zester.bench.rehearsal import play_of
@@ -31,6 +31,9 @@ from zester.site.owned import key_of, mine_or_404
 from zester.site.prepared import prepared
 from zester.site.stations import some, thread
 from zester.supply.booking import Unbooked, unbooked
+
+# Minutes that a job by hand may take.
+LONGEST_JOB = 6000
 
 
 def class_of(request: HttpRequest, pk: int) -> CardClass:
@@ -260,12 +263,34 @@ def evening(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/evening.html", context)
 
 
+@require_POST
+def job_done(request: HttpRequest, pk: int) -> HttpResponse:
+    """Say that a job by hand is done, and how long it took; or that it is not after all."""
+    card_class, job, by = class_of(request, pk), request.POST.get("job", ""), request.POST.get("by", "")
+    text = request.POST.get("minutes", "").strip()
+    minutes = key_of(text)
+    if "undo" in request.POST:
+        forget_job(card_class, job, by)
+        messages.info(request, f"“{job}” is to be done again.")
+    elif text and not 1 <= minutes <= LONGEST_JOB:
+        messages.error(
+            request, f"“{text[:40]}” is no number of minutes from 1 to {LONGEST_JOB:,}. Write one, or leave it empty."
+        )
+    elif not log_job(card_class, job, by, 60 * minutes):
+        messages.error(request, f"“{job[:80]}” is not among the jobs any more. Look at what there is now.")
+    else:
+        took = f" in {minutes} min; your own time counts from now on" if minutes else ""
+        messages.success(request, f"“{job}” is done{took}.")
+    return redirect("bench:evening", pk)
+
+
 @require_GET
 def log(request: HttpRequest) -> HttpResponse:
     """Every paper that was cut: minutes, strokes, what was spoiled; and the pace that was learnt."""
     trimmers = [(each, runs.pace_learnt(each)) for each in Trimmer.objects.of(request.user)]
     rows = CutLog.objects.filter(owner=request.user)[:300]
-    context = {"rows": rows, "learnt": [(trimmer, pace) for trimmer, pace in trimmers if pace]}
+    by_hand = HandLog.objects.filter(owner=request.user)[:300]
+    context = {"rows": rows, "by_hand": by_hand, "learnt": [(trimmer, pace) for trimmer, pace in trimmers if pace]}
     return render(request, "bench/log.html", context)
 
 

@@ -214,20 +214,40 @@ class TrimmerForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
 
 class CountForm(SeenMixin, BootstrapMixin, forms.ModelForm):
-    """How many of one card, and of which version if its list names some."""
+    """How many of one card, of which version if its list names some, and in whose envelope.
+
+    ``hosts`` are the other cards that have an envelope, by letter, ``offers`` by name the letters of what can be
+    ordered.
+    """
 
     version = forms.ChoiceField(required=False, label="Version")
+    envelope_of = forms.ChoiceField(required=False, label="Envelope")
 
     class Meta:
         model = ClassCard
-        fields = ["version", "each", "samples", "spares"]
+        fields = ["version", "envelope_of", "each", "samples", "spares"]
 
-    def __init__(self, *args, versions=(), **kwargs):
+    def __init__(self, *args, versions=(), hosts=(), offers=None, **kwargs):
         super().__init__(*args, **kwargs)
+        self.offers = offers or {}
+        self.fields["envelope_of"].choices = [
+            ("", "its own envelope"),
+            *((letter, f"in the envelope of {letter}") for letter in hosts),
+        ]
+        if not hosts:
+            del self.fields["envelope_of"]
         if versions:
             self.fields["version"].choices = [("", "the lines of all"), *((each, each) for each in versions)]
         else:
             del self.fields["version"]
+
+    def clean_envelope_of(self) -> str:
+        """Whoever orders this card has to get the other, too."""
+        host, mine = self.cleaned_data["envelope_of"], self.instance.letter
+        alone = [name for name, letters in self.offers.items() if mine in letters and host not in letters]
+        if host and alone:
+            raise forms.ValidationError(f"“{alone[0]}” has {mine} without {host}: there it would have no envelope.")
+        return host
 
     def clean_version(self) -> str:
         """Not one that the class makes under another letter."""

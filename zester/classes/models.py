@@ -281,6 +281,8 @@ class ClassCard(models.Model):
         default=0, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s spares.")]
     )
 
+    # The letter of the card in whose envelope it goes; empty: it has its own.
+    envelope_of = models.CharField(max_length=3, blank=True)
     removed_at = models.DateTimeField(null=True, blank=True, editable=False)
     # The fields of the design as the class keeps them; empty: it follows the design.
     held = ShapeField(shape="class-design/1", default=dict, blank=True, editable=False)

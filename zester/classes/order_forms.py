@@ -5,7 +5,7 @@ from __future__ import annotations
 from django import forms
 
 from zester.classes.kept_shelf import named
-from zester.classes.models import CardClass, Offer, Participant, Substitution
+from zester.classes.models import CardClass, ClassCard, Offer, Participant, Substitution
 from zester.classes.services import bits_of
 from zester.core.kits.demand import LAST, SOME
 from zester.core.kits.offers import MOST_KITS, WAYS
@@ -211,7 +211,17 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             if not data.get("choice_size") and "choice_size" not in self.errors:
                 self.add_error("choice_size", "How large is what is handed out of each? Like 6 x 6.")
         self._check_size(data)
+        self._check_envelopes(data)
         return data
+
+    def _check_envelopes(self, data: dict) -> None:
+        """A card that goes into the envelope of another comes with that one."""
+        if any(data.get(f"card_{letter}") is not None for letter in self.letters):
+            used = ClassCard.objects.there().filter(card_class=self.instance.card_class).exclude(envelope_of="")
+            for letter, host in used.values_list("letter", "envelope_of"):
+                if data.get(f"card_{letter}") and not data.get(f"card_{host}"):
+                    words = f"It goes into the envelope of {host}, which is not in this offer."
+                    self.add_error(f"card_{letter}", f"{words} Give it an envelope of its own on the Count page first.")
 
     def _check_size(self, data: dict) -> None:
         if not data.get("choice_size") or not data.get("among"):

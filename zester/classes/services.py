@@ -21,6 +21,7 @@ from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.notation import read_list
 from zester.core.errors import ZesterError
 from zester.core.fitting.jobs.job import AT_HOME
+from zester.core.kits.bit_words import ENVELOPE, kind_of
 from zester.core.kits.demand import (
     ClassNeeds,
     Counts,
@@ -67,6 +68,8 @@ class ReadCard:
     """The card's place in the class."""
     readings: tuple[Reading, ...]
     """Its list, line by line."""
+    envelope_of: str = ""
+    """The letter of the card in whose envelope it goes; empty: it has its own."""
 
     @cached_property
     def errors(self) -> list[Reading]:
@@ -90,9 +93,19 @@ class ReadCard:
 
     @cached_property
     def bits(self) -> tuple[Bit, ...]:
-        """The bits of the version that is made."""
-        found = (reading.bit for reading in self.readings if reading.bit)
-        return tuple(bit for bit in found if bit.only in ("", self.entry.version))
+        """The bits of the version that is made, without an envelope where it goes into that of another card."""
+        mine = tuple(bit for bit in self.written_bits if bit.only in ("", self.entry.version))
+        return tuple(bit for bit in mine if kind_of(bit.name) != ENVELOPE) if self.envelope_of else mine
+
+    @property
+    def written_bits(self) -> tuple[Bit, ...]:
+        """The bits as the list has them."""
+        return tuple(reading.bit for reading in self.readings if reading.bit)
+
+    @property
+    def has_envelope(self) -> bool:
+        """Whether its list has one."""
+        return any(kind_of(bit.name) == ENVELOPE for bit in self.written_bits)
 
     @property
     def made_of(self) -> CardPieces:
@@ -252,7 +265,13 @@ def _cards_there(card_class: int) -> QuerySet[ClassCard]:
 def count_class(card_class: CardClass, held: Holdings | None = None) -> CountedClass:
     """Read every list of the class and count its pieces; ``held`` spares asking what its owner has once more."""
     held = as_kept(held or holdings_by(card_class.owner_id), card_class.kept_shelf, card_class.owner_id)
-    cards = tuple(ReadCard(entry, tuple(read_card(entry.card, held.known))) for entry in entries(card_class))
+    there = entries(card_class)
+    # The one whose envelope it is has its own.
+    own = {entry.letter for entry in there if not entry.envelope_of}
+    cards = tuple(
+        ReadCard(entry, tuple(read_card(entry.card, held.known)), entry.envelope_of if entry.envelope_of in own else "")
+        for entry in there
+    )
     needs = needs_of(card_class, [card.entry for card in cards], held)
     return CountedClass(card_class, cards, tuple(demands_of(needs)), held, needs)
 
@@ -573,6 +592,10 @@ _COPIED += ("spare_by", "spare_number", "spare_percent", "offcuts_first", "ruler
 _COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit", "bagging", "beforehand", "spread")
 
 
+# What a copy of a class takes over of a card beside its design.
+COPIED = ("letter", "version", "each", "samples", "spares", "envelope_of")
+
+
 @transaction.atomic
 def copy_class(card_class: CardClass, *, people: bool = False) -> CardClass:
     """The class once more, at its next date: its cards, offers and wishes, not its plans.
@@ -588,7 +611,9 @@ def copy_class(card_class: CardClass, *, people: bool = False) -> CardClass:
         if entry.letter == KIT:
             card.is_kit = True
             card.save(update_fields=["is_kit"])
-        counts = {name: getattr(entry, name) for name in ("letter", "version", "each", "samples", "spares")}
+        counts = {
+            name: getattr(entry, name) for name in ("letter", "version", "each", "samples", "spares", "envelope_of")
+        }
         ClassCard.objects.create(card_class=new, card=card, **counts)
     offers = {}
     for offer in card_class.offers.all():

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.contrib import messages
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
@@ -30,7 +32,7 @@ from zester.classes.services import (
     same_times_everywhere,
 )
 from zester.core.errors import ZesterError
-from zester.core.kits.demand import kits_in_all
+from zester.core.kits.demand import kits_in_all, letters_of
 from zester.site.owned import locked, mine_or_404
 from zester.site.removed import bringing_back, removing
 from zester.site.seen import SeenMixin
@@ -233,10 +235,24 @@ def _versions_open(counted: CountedClass) -> list[tuple[ReadCard, list[str]]]:
 def _count_forms(counted: CountedClass, data: QueryDict | None) -> tuple[ParticipantsForm, list[CountForm]]:
     people = ParticipantsForm(data, instance=counted.card_class, prefix="class")
     forms = [
-        CountForm(data, instance=card.entry, prefix=f"card{card.entry.pk}", versions=card.versions)
+        CountForm(
+            data,
+            instance=card.entry,
+            prefix=f"card{card.entry.pk}",
+            versions=card.versions,
+            hosts=_hosts_of(card, counted.designs),
+            offers={offer.name: letters_of(offer, counted.needs) for offer in counted.needs.offers},
+        )
         for card in counted.designs
     ]
     return people, forms
+
+
+def _hosts_of(card: ReadCard, cards: Sequence[ReadCard]) -> list[str]:
+    """The letters of the cards in whose envelope a card may go: those with one of their own."""
+    if not card.has_envelope or any(each.envelope_of == card.entry.letter for each in cards):
+        return []
+    return [each.entry.letter for each in cards if each is not card and each.has_envelope and not each.envelope_of]
 
 
 def _count_context(counted: CountedClass, people: ParticipantsForm, forms: list[CountForm]) -> dict:

@@ -15,4 +15,4 @@ class DesignsConfig(AppConfig):
         from zester.shelf.uses import register
 
         register(lists_naming, unclear_after)
-        post_delete.connect(forget_photo, sender=self.get_model("Card"))
+        post_delete.connect(forget_photo, sender=self.get_model("Photo"))

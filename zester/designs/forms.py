@@ -164,9 +164,16 @@ class DesignForm(CardForm):
 
 
 class PhotoForm(forms.Form):
-    """A photo of the finished card."""
+    """A photo of the finished card, or of what its words say."""
 
-    photo = forms.ImageField(label="A photo of the finished card")
+    photo = forms.ImageField(label="A photo of the finished card, or of a part")
+    words = forms.CharField(
+        required=False,
+        max_length=80,
+        label="What it shows",
+        help_text="Empty: the finished card.",
+        error_messages={"max_length": "What a photo shows has up to 80 letters; these are %(show_value)s."},
+    )
 
     def clean_photo(self) -> ContentFile:
         """The photo as a plain JPEG of at most 1600 pixels a side."""

@@ -7,15 +7,16 @@ from django.db import transaction
 from django.forms import Form
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from zester.core.cutlist.list_files import LARGEST_FILE, read_file, rows_of, write_csv, write_json, write_xlsx
-from zester.core.errors import CutListError
+from zester.core.errors import CutListError, ZesterError
 from zester.core.lengths import RULERS
 from zester.designs.desk import Drawing, desk_of, drawings_of, with_sizes
 from zester.designs.forms import CardNameForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
-from zester.designs.models import Card, Edition, Tool
+from zester.designs.models import Card, Edition, Photo, Tool
 from zester.designs.services import (
     copy_card,
     holdings_of,
@@ -31,8 +32,8 @@ from zester.designs.services import (
     tools_of,
 )
 from zester.designs.uses import places_for, uses_of
-from zester.site.owned import locked
-from zester.site.removed import bringing_back, removing
+from zester.site.owned import locked, mine_or_404
+from zester.site.removed import bringing_back, removing, say_removed
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 TYPES = {"txt": "text/plain; charset=utf-8", "csv": "text/csv; charset=utf-8", "json": "application/json", "xlsx": XLSX}
@@ -83,8 +84,16 @@ def _take_photo(request: HttpRequest, pk: int) -> HttpResponse:
     card, form = _card(request, pk), PhotoForm(request.POST, request.FILES)
     if not form.is_valid():
         return _design_page(request, card, photo_form=form)
-    keep_photo(card, form.cleaned_data["photo"])
-    return redirect("designs:design", pk)
+    try:
+        keep_photo(card, form.cleaned_data["photo"], form.cleaned_data["words"])
+    except ZesterError as error:
+        form.add_error("photo", error.advice())
+        return _design_page(request, card, photo_form=form)
+    return redirect(_photos_of(card))
+
+
+def _photos_of(card: Card) -> str:
+    return f"{reverse('designs:design', args=[card.pk])}#photos"
 
 
 def _change_design(request: HttpRequest, pk: int) -> HttpResponse:
@@ -103,6 +112,7 @@ def _design_page(request: HttpRequest, card: Card, **forms: Form) -> HttpRespons
         "card": card,
         "form": DesignForm(instance=card),
         "photo_form": PhotoForm(),
+        "photos": Photo.objects.filter(card=card, removed_at=None),
         "drawings": _drawings(request, card),
         "used": uses_of([card])[card.pk],
         "places": places_for(card),
@@ -147,14 +157,37 @@ def bring_back(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def photo(request: HttpRequest, pk: int) -> FileResponse:
-    """The card's photo, to its owner."""
-    card = _card(request, pk)
-    if not card.photo:
-        raise Http404
+    """A photo, to its owner."""
     try:
-        return FileResponse(card.photo.open("rb"), content_type="image/jpeg")
-    except FileNotFoundError as error:
+        return FileResponse(mine_or_404(Photo, request.user, pk).image.open("rb"), content_type="image/jpeg")
+    except (FileNotFoundError, ValueError) as error:
         raise Http404 from error
+
+
+@require_POST
+def photo_words(request: HttpRequest, pk: int) -> HttpResponse:
+    """What a photo shows, in words."""
+    shown = mine_or_404(Photo, request.user, pk, "card")
+    words = " ".join(request.POST.get("words", "").split())
+    longest = Photo._meta.get_field("words").max_length
+    if len(words) > longest:
+        messages.error(request, f"What a photo shows has up to {longest} letters. It was not kept: “{words[:400]}”")
+    else:
+        shown.words = words
+        shown.save(update_fields=["words"])
+    return redirect(_photos_of(shown.card))
+
+
+@require_POST
+def remove_photo(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a photo off its design; can be undone."""
+    shown = mine_or_404(Photo, request.user, pk, "card")
+    shown.remove()
+    say_removed(request, shown, f"The photo of {shown} is removed.")
+    return redirect(_photos_of(shown.card))
+
+
+restore_photo = bringing_back(Photo, "designs:library", words="The photo of {} is back with its design.")
 
 
 def export(request: HttpRequest, pk: int, ending: str) -> HttpResponse:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from uuid import uuid4
 
 from django.core.exceptions import ValidationError
@@ -11,6 +10,7 @@ from django.db import models
 from zester.core.errors import ZesterError
 from zester.core.kits.supplies import read_supplies
 from zester.core.pieces import SHAPES
+from zester.site.links import LONGEST_LINK, is_link
 from zester.site.owned import Owned
 
 RULER_CHOICES = [
@@ -21,7 +21,7 @@ RULER_CHOICES = [
 ]
 
 
-def photo_name(_card: Card, _name: str) -> str:
+def photo_name(_photo: Photo, _name: str) -> str:
     """A name for a photo that nobody can guess and that says nothing of the file it came from."""
     return f"photos/{uuid4().hex}.jpg"
 
@@ -38,18 +38,6 @@ def of_supplies(text: str) -> None:
         read_supplies(text)
     except ZesterError as error:
         raise ValidationError(error.advice()) from error
-
-
-def is_link(text: str) -> None:
-    """A page that may be opened.
-
-    Raises
-    ------
-    ValidationError
-        If it begins with anything but http or https.
-    """
-    if not re.fullmatch(r"https?://[^\s|<>\"']+", text, re.IGNORECASE):
-        raise ValidationError("A link begins with https:// and has no spaces.")
 
 
 class Card(Owned):
@@ -76,13 +64,29 @@ class Card(Owned):
     supplies = models.TextField(blank=True, max_length=8000, validators=[of_supplies])
     # The teacher's own words to steps of the hand-out, by the step's key.
     teaching = models.JSONField(default=dict, blank=True)
-    photo = models.ImageField(blank=True, upload_to=photo_name)
 
     class Meta:
         ordering = ["name"]
 
     def __str__(self) -> str:
         return self.name
+
+
+class Photo(Owned):
+    """A photo of a card as it was made, or of a part of it. Its file never changes: another photo is another row."""
+
+    what = "photo"
+    restore_view = "designs:restore_photo"
+
+    card = models.ForeignKey(Card, on_delete=models.CASCADE, related_name="photos")
+    image = models.ImageField(blank=True, upload_to=photo_name)
+    words = models.CharField(max_length=80, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.words or "the finished card"
 
 
 class Edition(models.Model):
@@ -125,7 +129,7 @@ class Tool(Owned):
     largest_width = models.PositiveIntegerField(null=True, blank=True)
     largest_height = models.PositiveIntegerField(null=True, blank=True)
     merchant = models.CharField(max_length=80, blank=True)
-    link = models.CharField(max_length=300, blank=True, validators=[is_link])
+    link = models.CharField(max_length=LONGEST_LINK, blank=True, validators=[is_link])
 
     class Meta:
         ordering = ["kind", "name"]

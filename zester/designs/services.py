@@ -17,11 +17,11 @@ from zester.core.cards.checks import check_card
 from zester.core.cards.study import Study, study
 from zester.core.cutlist.lines import Reading, plain_lines
 from zester.core.cutlist.notation import read_list, rename_tool
-from zester.core.errors import CutListError
+from zester.core.errors import CutListError, ZesterError
 from zester.core.lengths import RULERS
 from zester.core.pieces import Known
 from zester.core.pieces import Tool as CoreTool
-from zester.designs.models import Card, Edition, Tool
+from zester.designs.models import Card, Edition, Photo, Tool
 from zester.designs.signals import card_changed, tools_changed
 from zester.shelf.models import Paper
 from zester.shelf.services import known_papers
@@ -29,6 +29,7 @@ from zester.site.prepared import prepared
 
 LONGEST_LIST = 40_000
 LONGEST_WORDS = 400
+MOST_PHOTOS = 12
 TOOL_FIELDS = ("name", "kind", "shape", "sizes", "reach", "largest_width", "largest_height", "merchant", "link")
 
 
@@ -198,20 +199,26 @@ def keep_card(card: Card, fields: list[str], open_in: object = None) -> None:
 
 
 @transaction.atomic
-def keep_photo(card: Card, photo: ContentFile) -> None:
-    """Put a photo in place of the one there was, which leaves the disk once that is stored."""
+def keep_photo(card: Card, image: ContentFile, words: str = "") -> Photo:
+    """Keep a photo more of a card.
+
+    Raises
+    ------
+    ZesterError
+        If there are as many as a card has room for.
+    """
     card = Card.objects.select_for_update(of=("self",)).get(pk=card.pk)
-    before = card.photo.name
-    card.photo.save("photo.jpg", photo, save=False)
-    card.save(update_fields=["photo"])
-    if before:
-        transaction.on_commit(partial(card.photo.storage.delete, before))
+    if Photo.objects.filter(card=card, removed_at=None).count() >= MOST_PHOTOS:
+        raise ZesterError(f"A design has room for {MOST_PHOTOS} photos", mend="Remove one first")
+    photo = Photo(owner=card.owner, card=card, words=words)
+    photo.image.save("photo.jpg", image)
+    return photo
 
 
-def forget_photo(sender: type, instance: Card, **_) -> None:
-    """A card is deleted for good: its photo leaves the disk."""
-    if instance.photo:
-        transaction.on_commit(partial(instance.photo.storage.delete, instance.photo.name))
+def forget_photo(sender: type, instance: Photo, **_) -> None:
+    """A photo is deleted for good: it leaves the disk."""
+    if instance.image:
+        transaction.on_commit(partial(instance.image.storage.delete, instance.image.name))
 
 
 @dataclass(frozen=True)
@@ -265,7 +272,7 @@ def bring_card_back(card: Card) -> None:
 
 @transaction.atomic
 def copy_card(card: Card, name: str) -> Card:
-    """A new card with the same list and notes; the photo and the kept lists stay with the old one."""
+    """A new card with the same list and notes; the photos and the kept lists stay with the old one."""
     return Card.objects.create(
         owner=card.owner,
         name=name,

@@ -13,6 +13,7 @@ from zester.core.sizes import SHEET_SIZES
 from zester.shelf.models import Paper
 from zester.shelf.services import called
 from zester.shelf.uses import unclear_after
+from zester.site import links
 from zester.site.fields import BootstrapMixin, LengthField, SizeField
 from zester.site.photos import swatch_of
 from zester.site.seen import SeenMixin
@@ -98,14 +99,15 @@ class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Paper
         fields = ["name", "kind", "sheet", "direction", *MARGINS, "pack", "price", "colour", "repeat"]
-        fields += ["back", "back_colour", "back_repeat", "place", "merchant", "pictures"]
+        fields += ["back", "back_colour", "back_repeat", "place", "merchant", "link", "pictures"]
         labels = {"direction": "Pieces may lie on the sheet", "pack": "Sheets in a pack"}
-        labels |= {"place": "Where it is kept", "merchant": "Bought at"}
+        labels |= {"place": "Where it is kept", "merchant": "Bought at", "link": "A page about it"}
         labels |= {"pictures": "Pictures on a sheet"}
         labels |= {"back_colour": "Its colour", "back_repeat": "Its repeat"}
         help_texts = {
             "direction": "Stripes: half a turn only. Words, trees, buildings: one way up only.",
             "pack": "1 if it is sold by the sheet.",
+            "link": links.HELP,
             "pictures": "If it is cut apart into pictures: across x down, and how many of each if lists name them, "
             "like 3 x 4: 4 owl, 8 moon",
         }

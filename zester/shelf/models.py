@@ -16,6 +16,7 @@ from zester.core.papers import REPEATS, repeat_ink
 from zester.core.pictures import Pictures, read_pictures
 from zester.core.sizes import SHEET_SIZES
 from zester.core.stock.ledger import KINDS as LEDGER_KINDS
+from zester.site.links import LONGEST_LINK, is_link
 from zester.site.owned import Owned
 
 UNITS = [("in", "inches"), ("mm", "millimetres")]
@@ -130,6 +131,7 @@ class Paper(Owned):
     caliper = models.PositiveIntegerField(null=True, blank=True)
     place = models.CharField(max_length=80, blank=True)
     merchant = models.CharField(max_length=60, blank=True)
+    link = models.CharField(max_length=LONGEST_LINK, blank=True, validators=[is_link])
 
     class Meta:
         ordering = ["kind", "name"]
@@ -230,6 +232,7 @@ class Bit(Owned):
     on_hand = models.BigIntegerField(null=True, blank=True, editable=False)
     place = models.CharField(max_length=80, blank=True)
     merchant = models.CharField(max_length=60, blank=True)
+    link = models.CharField(max_length=LONGEST_LINK, blank=True, validators=[is_link])
     grams = models.DecimalField(max_digits=8, decimal_places=3, null=True, blank=True, validators=[NOT_BELOW_NOTHING])
 
     class Meta:

@@ -13,6 +13,7 @@ from zester.core.sizes import SHEET_SIZES
 from zester.core.stock.ledger import KINDS, MOST
 from zester.shelf.forms import TYPED, sheet_choices
 from zester.shelf.models import Bit, Pad, Paper, Sheet
+from zester.site import links
 from zester.site.fields import BootstrapMixin, SizeField, TableField, count_field
 from zester.site.seen import SeenMixin
 
@@ -107,14 +108,15 @@ class BitForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
     class Meta:
         model = Bit
-        fields = ["name", "price", "place", "merchant", "grams"]
+        fields = ["name", "price", "place", "merchant", "link", "grams"]
         labels = {
             "price": "Price of a packet or roll",
             "place": "Where it is kept",
             "merchant": "Bought at",
+            "link": "A page about it",
             "grams": "Weight in grams",
         }
-        help_texts = {"grams": "Of one; of what goes by the length, of a metre. For weighing kits."}
+        help_texts = {"link": links.HELP, "grams": "Of one; of what goes by the length, of a metre. For weighing kits."}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)

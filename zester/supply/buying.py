@@ -70,6 +70,8 @@ class Line:
     """Where it is bought; empty if nobody said."""
     quote: Quote | None = None
     """What the merchant says, if asked."""
+    link: str = ""
+    """A page about it; empty if nobody gave one."""
 
     @property
     def sizes(self) -> list[str]:
@@ -128,7 +130,7 @@ def buying_list(
         classes=tuple(classes),
         articles=tuple(articles),
         purchase=purchase,
-        by_merchant=_by_merchant(purchase, articles, merchants, quotes or {}),
+        by_merchant=_by_merchant(purchase, articles, merchants, quotes or {}, _links(articles, bits)),
         waiting=tuple(waiting),
     )
 
@@ -255,6 +257,12 @@ def _packs(
     return packs, merchants
 
 
+def _links(articles: Sequence[Article], bits: Sequence[Bit]) -> dict[str, str]:
+    """By the key of a pack of one thing alone a page about that."""
+    known = {f"bit:{bit_key(bit.name, bit.by_length)}": bit.link for bit in bits}
+    return {each.key: each.paper.link if each.paper else known.get(each.key, "") for each in articles}
+
+
 def _one(article: Article) -> int:
     """What is counted as one where nobody said how it is sold: a piece, or all of a length."""
     return max(article.lacking, 1) if article.bit.by_length else 1
@@ -274,7 +282,11 @@ def _quoted(pack: Pack, name: str, quotes: dict[str, Quote]) -> Pack:
 
 
 def _by_merchant(
-    purchase: Purchase, articles: Sequence[Article], merchants: dict[str, str], quotes: dict[str, Quote]
+    purchase: Purchase,
+    articles: Sequence[Article],
+    merchants: dict[str, str],
+    quotes: dict[str, Quote],
+    links: dict[str, str],
 ) -> tuple[tuple[str, tuple[Line, ...]], ...]:
     by_key = {article.key: article for article in articles}
     names = _names(purchase)
@@ -291,6 +303,7 @@ def _by_merchant(
                 unused=tuple(_left(key, count, by_key, names) for key, count in bought.unused.items()),
                 merchant=merchant,
                 quote=quotes.get(bought.pack.name),
+                link=links.get(bought.pack.key, ""),
             )
         )
     return tuple((merchant, tuple(rows)) for merchant, rows in sorted(lines.items(), key=lambda item: item[0] or "~"))

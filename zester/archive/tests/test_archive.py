@@ -31,6 +31,7 @@ from zester.archive.unpacking import TwiceError, unpack
 from zester.bags.board import board_of
 from zester.bags.models import Mark
 from zester.bags.shortages import report
+from zester.bench.evening import log_job
 from zester.bench.models import Tick
 from zester.bench.runs import begin, finish
 from zester.classes.models import CardClass, Offer, Participant, Substitution, Trimmer
@@ -40,7 +41,8 @@ from zester.core.errors import ZesterError
 from zester.core.kits.order_lines import OrderLine
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.core.tests.share import each_of, some
-from zester.designs.models import Card, Edition, Tool
+from zester.designs.models import Card, Edition, Photo, Tool
+from zester.designs.services import keep_photo
 from zester.plans.models import PaperFit
 from zester.printing.models import Print
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
@@ -81,7 +83,8 @@ class Archives(SignedInTests):
         self.fill_shelf_and_class()
         self.fit = fitted(self.card_class)
         card = Card.objects.first()
-        card.photo.save("photo.jpg", photo())
+        keep_photo(card, photo(), "the moon")
+        log_job(self.card_class, "score at 4¼ in across the width", "", 300)
         Edition.objects.create(card=card, name="first", cut_list="Mat 4 x 5 brass")
         Tool.objects.create(owner=self.user, name="Circles", sizes=[[1016, 1016]])
         self.other = get_user_model().objects.create_user("second", password="harbour-wind-3")
@@ -219,8 +222,9 @@ class ArchiveTests(Archives):
         fits = PaperFit.objects.filter(class_paper__card_class__owner=self.other)
         shown = fits.get(class_paper__paper__key=self.paper.key)
         self.assertTrue(shown.answered)
-        copied = Card.objects.filter(owner=self.other).exclude(photo="").get()
-        with Image.open(copied.photo) as picture:
+        copied = Photo.objects.get(owner=self.other)
+        self.assertEqual((copied.words, copied.card.owner), ("the moon", self.other))
+        with Image.open(copied.image) as picture:
             self.assertEqual(picture.size, (40, 30))
             for is_now, was in zip(picture.getpixel((9, 9)), (0x33, 0x66, 0x99), strict=True):
                 self.assertAlmostEqual(is_now, was, delta=2)
@@ -256,6 +260,10 @@ class ArchiveTests(Archives):
             "a wrong kind": change("papers", 0, width={"a": 1}),
             "a name without end": change("designs", 0, name="x" * 600),
             "less than nobody": change("classes", 0, participants=-3),
+            "a link that is a script": change("tools", 0, link="javascript:alert(1)"),
+            "another of a paper": change("papers", 0, link="data:text/html,x"),
+            "supplies without a name": change("designs", 0, supplies="12 | 13"),
+            "a place without end": change("papers", 0, place="x" * 90),
         }
         for words, harm in broken.items():
             with self.subTest(words), self.assertRaises(ZesterError):
@@ -386,19 +394,40 @@ class ArchiveTests(Archives):
         told = Image.Exif()
         told[0x010E] = "at our house"
         Image.new("RGB", (3000, 2000), "#336699").save(out, "JPEG", exif=told)
-        self.card().photo.save("photo.jpg", ContentFile(out.getvalue()))
+        self.photo().image.save("photo.jpg", ContentFile(out.getvalue()))
         unpack(self.other, self.packed())
-        with Image.open(Card.objects.filter(owner=self.other).exclude(photo="").get().photo) as picture:
+        with Image.open(Photo.objects.get(owner=self.other).image) as picture:
             self.assertEqual(max(picture.size), 1600)
             self.assertFalse(picture.getexif())
-        self.card().photo.save("photo.jpg", ContentFile(b"no photo at all"))
+        self.photo().image.save("photo.jpg", ContentFile(b"no photo at all"))
         newcomer = get_user_model().objects.create_user("newcomer")
-        with self.assertRaisesMessage(ZesterError, f"The photo of “{self.card().name}” in the archive cannot be read"):
+        with self.assertRaisesMessage(
+            ZesterError, f"The photo of “{self.photo().card.name}” in the archive cannot be read"
+        ):
             unpack(newcomer, self.packed())
         self.assertFalse(Card.objects.filter(owner=newcomer).exists())
 
-    def card(self) -> Card:
-        return Card.objects.filter(owner=self.user).exclude(photo="").first() or Card.objects.filter(owner=self.user)[0]
+    def photo(self) -> Photo:
+        return Photo.objects.get(owner=self.user)
+
+    def test_photos_of_an_archive_from_before_there_were_several(self):
+        old = io.BytesIO()
+        with zipfile.ZipFile(self.packed()) as packed, zipfile.ZipFile(old, "w") as archive:
+            content = json.loads(packed.read("zester.json"))
+            design = content.pop("photos")[0]["card"]
+            archive.writestr("zester.json", json.dumps(content))
+            archive.writestr(f"photos/{design}.jpg", packed.read("photos/p1.jpg"))
+        old.seek(0)
+        unpack(self.other, old)
+        self.assertEqual(Photo.objects.get(owner=self.other).card.name, self.photo().card.name)
+
+    def test_a_photo_whose_file_is_missing_is_left_out(self):
+        bare = io.BytesIO()
+        with zipfile.ZipFile(self.packed()) as packed, zipfile.ZipFile(bare, "w") as archive:
+            archive.writestr("zester.json", packed.read("zester.json"))
+        bare.seek(0)
+        unpack(self.other, bare)
+        self.assertFalse(Photo.objects.filter(owner=self.other).exists())
 
     def test_nothing_outside_the_folder_of_photos_is_written(self):
         out = io.BytesIO()

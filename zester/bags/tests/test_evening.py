@@ -6,9 +6,12 @@ from django.urls import reverse
 from django.utils import timezone
 
 from zester.bags import sharing
+from zester.bags.evenings import class_evening_of, moments_of
 from zester.bags.models import SharedPage
 from zester.bags.tests.cases import PackingTests
-from zester.classes.services import recount
+from zester.classes.models import Offer
+from zester.classes.people import keep_offer
+from zester.classes.services import also_make, count_class, recount
 from zester.designs.models import Card
 
 WASHED = """card 4¼ x 5½ side fold
@@ -78,6 +81,38 @@ class EveningTests(PackingTests):
         self.assertIsNone(SharedPage.objects.get(pk=page.pk).step)
         sharing.switch(self.card_class, False, None)
         self.assertEqual(self.client.get(address).status_code, 404)
+
+    def test_everybody_sees_her_own_way(self):
+        card = Card.objects.get(classes=self.card_class, class_cards__letter="A")
+        Card.objects.filter(pk=card.pk).update(cut_list=f"{WASHED}\nStar 1 x 1 brass only stepped-up")
+        also_make(self.card_class.class_cards.get(letter="A"), "stepped-up")
+        steps = {"cards": {"C": 1}, "pools": {"patterned": "whole"}}
+        keep_offer(Offer(card_class=self.card_class, name="stepped-up kit", **steps))
+        recount(self.card_class.pk)
+        sharing.switch(self.card_class, True, None)
+        page = SharedPage.objects.get(card_class=self.card_class)
+        keys = {offer.name: str(offer.pk) for offer in self.card_class.offers.all()}
+        address = reverse("bags:shared", args=[page.token])
+        mine = self.client.get(address, {"mine": keys["stepped-up kit"]})
+        self.assertContains(mine, 'id="card-C"')
+        self.assertNotContains(mine, 'id="card-A"')
+        self.assertContains(mine, "you cut it at home", 1)
+        self.assertContains(self.client.get(address, {"mine": keys["card stock"]}), "not in your kit")
+        for other in ("", "none", "9" * 50):
+            self.assertContains(self.client.get(address, {"mine": other}), 'id="card-A"')
+        moments = moments_of(class_evening_of(count_class(self.card_class)))
+        at = next(each.at for each in moments if each.step and each.step.letter == "A" and "A4" in each.step.step.what)
+        self.client.post(self.address("teach"), {"at": at})
+        followed = reverse("bags:now", args=[page.token])
+        theirs = self.client.get(followed, {"mine": keys["stepped-up kit"]})
+        self.assertContains(theirs, "On yours, card C:")
+        self.assertContains(theirs, "#card-C")
+        only = next(each.at for each in moments if each.step and each.step.letter == "B")
+        self.client.post(self.address("teach"), {"at": only})
+        self.assertContains(
+            self.client.get(followed, {"mine": keys["stepped-up kit"]}), "Card B does not come with “stepped-up kit”"
+        )
+        self.assertNotContains(self.client.get(followed, {"mine": keys["full kit"]}), "does not come with")
 
     def test_a_note_is_with_the_design_afterwards(self):
         sent = {"at": "2", "letter": "A", "what": "Glue A2 Mat", "note": "glue  too early"}

@@ -24,7 +24,7 @@ from zester.classes.services import recount
 from zester.core.tests.share import each_of
 from zester.designs.models import Card
 from zester.designs.services import keep_photo, keep_words
-from zester.shelf.models import Paper
+from zester.shelf.models import Bit, Paper
 from zester.site.photos import shown_photo
 
 STEPPED = f"{MOON}\nStar 1 x 1 star chart only stepped-up embossed before class by Finn # for Ines"
@@ -51,9 +51,14 @@ class HandoutTests(PackingTests):
         self.assertContains(page, '<a href="https://example.org/pen" rel="noopener noreferrer">Gel pen</a>')
         # A stamp by its name stands for stamps in general.
         self.assertNotContains(page, "stamps and ink")
+        Paper.objects.filter(name="Star Chart").update(link="https://example.org/chart")
+        page = self.client.get(self.address("handout"), {"card": "A"})
+        self.assertContains(page, '<a href="https://example.org/chart" rel="noopener noreferrer">Star Chart</a>')
+        Bit.objects.create(owner=self.user, name="gems", link="https://example.org/gems")
         buying = self.client.get(reverse("fits:buying"), {"class": self.card_class.pk})
         self.assertContains(buying, "Supplies the designs name")
         self.assertContains(buying, "Lantern Lane, page 12")
+        self.assertContains(buying, '<a href="https://example.org/gems" rel="noopener noreferrer">gems</a>')
 
     def test_a_photo_of_the_finished_card_is_on_the_hand_out_and_the_page(self):
         card, out = self.card_class.class_cards.get(letter="A").card, io.BytesIO()
@@ -64,11 +69,17 @@ class HandoutTests(PackingTests):
             self.client.get(self.address("handout"), {"card": "A"}),
             self.client.get(reverse("bags:shared", args=[shared.token])),
         ):
-            found = re.search(r'<img src="data:image/jpeg;base64,([^"]+)" alt="Photo of Card 1"', page.content.decode())
+            found = re.search(
+                r'<img src="data:image/jpeg;base64,([^"]+)"\s+alt="Photo of Card 1"', page.content.decode()
+            )
             with Image.open(io.BytesIO(base64.b64decode(found[1]))) as picture:
                 self.assertEqual(picture.size, (720, 480))
-        card.refresh_from_db()
-        card.photo.storage.delete(card.photo.name)
+        keep_photo(card, ContentFile(out.getvalue(), "photo.jpg"), "the moon")
+        page = self.client.get(self.address("handout"), {"card": "A"})
+        self.assertContains(page, "The finished card</figcaption>")
+        self.assertContains(page, "the moon</figcaption>")
+        for photo in card.photos.all():
+            photo.image.storage.delete(photo.image.name)
         shown_photo.cache_clear()
         page = self.client.get(self.address("handout"), {"card": "A"})
         self.assertNotContains(page, "Photo of Card 1")
@@ -183,6 +194,7 @@ class SharedPageTests(PackingTests):
     def test_whoever_has_the_address_sees_steps_and_no_names(self):
         Card.objects.filter(name="Card 1").update(cut_list=STEPPED)
         recount(self.card_class.pk)
+        self.card_class.offers.filter(name="card stock").update(name="for Tove")
         self.card_class.notes = "call the observatory"
         self.card_class.save()
         address = self.open_it()
@@ -190,7 +202,10 @@ class SharedPageTests(PackingTests):
         self.client.logout()
         page = self.client.get(address)
         self.assertContains(page, "Glue A3 Panel on A2 Mat")
-        for name in ("Ines", "Odo", "Finn", "mira", "observatory", "full kit", "Sign in", "/classes/", "csrf"):
+        # What was ordered is told by the name of the offer, unless that is somebody's.
+        self.assertContains(page, ">full kit</a>")
+        self.assertContains(page, ">kit 2</a>")
+        for name in ("Ines", "Tove", "Odo", "Finn", "mira", "observatory", "Falk", "Sign in", "/classes/", "csrf"):
             self.assertNotContains(page, name)
         self.assertEqual(page.headers["Referrer-Policy"], "no-referrer")
         self.assertIn("noindex", page.headers["X-Robots-Tag"])
@@ -203,7 +218,7 @@ class SharedPageTests(PackingTests):
         self.client.logout()
         html = self.client.get(address).content.decode()
         links = {part.split('"')[0] for part in html.split('href="')[1:]}
-        self.assertTrue(all(link.startswith(("#", "/static/")) for link in links), links)
+        self.assertTrue(all(link.startswith(("#", "/static/", "?mine=")) or link == "?" for link in links), links)
 
     def test_switched_off_over_or_readdressed_it_shows_nothing(self):
         address = self.open_it()

@@ -8,11 +8,13 @@ from unittest import mock
 from django.core.cache import cache
 from django.urls import reverse
 
-from tests.people import fitted
-from zester.bench.models import CutLog, Run, Tick
+from tests.people import fitted, make_class
+from zester.bench.evening import evening_of
+from zester.bench.models import CutLog, HandLog, Run, Tick
 from zester.bench.runs import begin, pace_learnt, steps_of
 from zester.bench.tests.cases import CARD, CuttingTests
-from zester.classes.models import Trimmer
+from zester.classes.models import CardClass, Trimmer
+from zester.classes.services import recount
 from zester.core.cutting.record import read_steps
 from zester.core.cutting.steps import KEEP, PIECE, CutSteps, cutting_steps
 from zester.plans.kept import habits_of, read_made
@@ -269,6 +271,46 @@ class BenchTests(CuttingTests):
         page = self.client.get(reverse("bench:evening", args=[self.card_class.pk]))
         self.assertContains(page, "✓")
         self.assertNotContains(page, "of which")
+
+    def job_done(self, **sent):
+        return self.client.post(reverse("bench:job_done", args=[self.card_class.pk]), sent, follow=True)
+
+    def test_a_job_by_hand_is_done_and_its_minutes_count_from_then_on(self):
+        tasks = evening_of(self.card_class, 90)["phases"]
+        emboss = next(task for phase in tasks for task, _ in phase.rows if task.job.startswith("emboss"))
+        sent = {"job": emboss.job, "by": emboss.by}
+        for wrong in ("x", "0", "-3", "6001", "1" * 40):
+            self.assertContains(self.job_done(**sent, minutes=wrong), "is no number of minutes")
+        self.assertContains(self.job_done(job="paint", by="", minutes="3"), "not among the jobs any more")
+        self.assertFalse(HandLog.objects.exists())
+        self.job_done(**sent)
+        self.assertEqual(HandLog.objects.get().seconds, 0)
+        page = self.job_done(**sent, minutes="30")
+        self.assertContains(page, "done in 30 min; your own time counts from now on")
+        self.assertContains(self.client.get(reverse("bench:log")), "30 min")
+        other = make_class(self.user, "Mat 2 x 3 brass embossed before class", participants=1)
+        fitted(other)
+        rows = [row for phase in evening_of(other, 90)["phases"] for row in phase.rows if row[0].job == "emboss"]
+        each = 30 * 60 / emboss.count
+        self.assertEqual(rows[0][0].seconds, rows[0][0].count * int(each + 0.5))
+        self.set_list(f"{CARD}\nSlip 1 x 2 brass, embossed before class, 2 min each\n+ 2 tied bows")
+        self.assertContains(self.job_done(**sent, undo="1"), "is to be done again")
+        self.assertFalse(HandLog.objects.exists())
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.job_done(**sent).status_code, 404)
+
+    def test_what_came_to_a_job_since_it_was_done_is_left(self):
+        self.set_list("Mat 2 x 3 brass embossed before class")
+        fitted(self.card_class)
+        self.job_done(job="emboss", by="")
+        self.assertContains(self.client.get(reverse("bench:evening", args=[self.card_class.pk])), "change")
+        CardClass.objects.filter(pk=self.card_class.pk).update(participants=self.card_class.participants + 2)
+        recount(self.card_class.pk)
+        fitted(self.card_class)
+        done = HandLog.objects.get().count
+        self.assertContains(
+            self.client.get(reverse("bench:evening", args=[self.card_class.pk])), f"{done} of {done + 2} are done"
+        )
 
     def test_what_is_tied_beforehand_is_in_the_order_of_work(self):
         self.set_list(f"{CARD}\nSlip 1 x 2 brass, tied before class\n+ 2 tied bows")

@@ -36,6 +36,12 @@ class Task:
     """Whether it is done."""
     dries: int = 0
     """How many minutes it then has to dry."""
+    job: str = ""
+    """Of handwork which job it is, in words, without the piles."""
+    count: int = 0
+    """Of handwork how many pieces it is done to."""
+    usual: int = 0
+    """Of handwork how many seconds it usually takes; 0 where the list says how long."""
 
     @property
     def minutes(self) -> int:
@@ -93,6 +99,8 @@ class Job:
     """The tool that can hurt."""
     dries: int = 0
     """How many minutes it then has to dry."""
+    usual: int = 0
+    """How many seconds one usually takes; 0 where the list says how long."""
 
 
 def in_one_go(jobs: Iterable[Job]) -> list[Task]:
@@ -116,6 +124,9 @@ def _in_one_go(jobs: Sequence[Job]) -> Task:
         by=first.by,
         tool=first.tool,
         dries=max(job.dries for job in jobs),
+        job=first.what,
+        count=sum(counts.values()),
+        usual=sum(job.usual * job.count for job in jobs),
     )
 
 

@@ -87,6 +87,8 @@ class Work:
     """About how many minutes it then has to dry; 0 if it need not."""
     seconds: int
     """For one piece."""
+    said: bool = False
+    """Whether its line says how long."""
 
 
 def handwork(piece: CutPiece, unit: str, tools: Sequence[Tool] = (), usual: UsualTimes = USUAL_TIMES) -> list[Work]:
@@ -175,6 +177,7 @@ def _work(job: PieceJob, what: str, tool: str, seconds: int) -> Work:
         last=job.dries == LAST,
         dries=DRYING_MINUTES.get(job.what, USUAL_DRYING) if job.dries else 0,
         seconds=job.seconds or seconds,
+        said=bool(job.seconds),
     )
 
 

@@ -126,7 +126,7 @@ def assembly_of(study: Study, bits: Sequence[Bit] = (), letter: str = "") -> lis
     return list(assembled(study, bits, letter).steps)
 
 
-def assembled(study: Study, bits: Sequence[Bit] = (), letter: str = "") -> Assembled:
+def assembled(study: Study, bits: Sequence[Bit] = (), letter: str = "", envelope_of: str = "") -> Assembled:
     """The steps of one version of a card, and which of them come before which.
 
     Parameters
@@ -137,10 +137,13 @@ def assembled(study: Study, bits: Sequence[Bit] = (), letter: str = "") -> Assem
         What else it takes.
     letter
         Its letter, which stands before the numbers of its pieces.
+    envelope_of
+        The letter of the card in whose envelope it goes; empty if it has its own, or none.
     """
     # Trimming first is a wish where layers are woven into each other so that it cannot be had.
     for trim_first in (True, False):
         found = _Assembly(study, bits, letter, trim_first=trim_first)
+        found.envelope_of = envelope_of
         steps = [replace(step, seconds=step.seconds or _seconds(step)) for step in found.steps() or ()]
         if steps:
             rules = ((first, later) for first, all_later in found.graph.after.items() for later in all_later)
@@ -150,7 +153,7 @@ def assembled(study: Study, bits: Sequence[Bit] = (), letter: str = "") -> Assem
 
 class _Assembly:
     def __init__(self, study: Study, bits: Sequence[Bit], letter: str, *, trim_first: bool = False):
-        self.study, self.bits, self.letter = study, bits, letter
+        self.study, self.bits, self.letter, self.envelope_of = study, bits, letter, ""
         self.placed, self.unit = study.placed, study.unit
         self.graph = _Graph()
         self.of_number: dict[int, list[int]] = {}
@@ -584,7 +587,10 @@ class _Assembly:
             for other in list(self.graph.steps):
                 if other.startswith(("glue-", "pocket", "fold")):
                     self.graph.first(other, key)
-        for key in [key for key in self.graph.steps if key.startswith("after-")]:
+        if self.envelope_of:
+            what = f"Slip the card into the envelope of {self.envelope_of}"
+            self.graph.add(AssemblyStep(key="envelope", stage=FINISH, what=what), (FINISH, 3, len(self.bits), 0))
+        for key in [key for key in self.graph.steps if key.startswith("after-") or key == "envelope"]:
             for other in list(self.graph.steps):
                 if other.startswith(("glue-", "pocket", "fold", "foam-")):
                     self.graph.first(other, key)
@@ -639,7 +645,7 @@ _LOOSE_WORDS = {
 
 
 # Seconds a step takes, about, by how its key begins: common practice without a source, to plan an evening by.
-_SECONDS = {"fold": 25, "score": 20, "glue": 45, "pocket": 60, "foam": 90, "bit": 40, "loose": 15}
+_SECONDS = {"envelope": 40, "fold": 25, "score": 20, "glue": 45, "pocket": 60, "foam": 90, "bit": 40, "loose": 15}
 _BAND_SECONDS = 90
 
 

@@ -190,6 +190,12 @@ def _alike(needs: ClassNeeds) -> list[KitsAlike]:
     return sorted(alike.values(), key=lambda one: (not one.handed, place.get(one.offer.key, 0), len(one.instead)))
 
 
+def letters_of(offer: Offer, needs: ClassNeeds) -> frozenset[str]:
+    """The letters of the cards that come with an offer."""
+    each = {card.letter: card.each for card in needs.cards} if offer.cards is None else offer.cards
+    return frozenset(letter for letter, count in each.items() if count)
+
+
 def everybodys_papers(substitutions: Iterable[Instead]) -> Mapping[str, str]:
     """By the key of a paper the one that is taken in its place for everybody."""
     kits = KitsAlike(Offer(key="", name=""), 1, "")

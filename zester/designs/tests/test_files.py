@@ -216,7 +216,7 @@ class Uploads(SignedInTests):
         after = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
         self.assertLess(after - before, 300_000)
         self.card.refresh_from_db()
-        self.assertFalse(self.card.photo)
+        self.assertFalse(self.card.photos.exists())
 
 
 def png_of(width: int, height: int) -> bytes:

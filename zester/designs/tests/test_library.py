@@ -2,7 +2,9 @@
 
 import io
 import re
+import tempfile
 
+from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 from django.urls import reverse
@@ -10,7 +12,8 @@ from PIL import Image
 
 from tests.people import SignedInTests, make_class, make_paper
 from zester.classes.models import ClassCard
-from zester.designs.models import Card, Edition, Tool
+from zester.designs.models import Card, Edition, Photo, Tool
+from zester.designs.services import MOST_PHOTOS, keep_photo
 from zester.shelf.models import Paper
 
 LIST = "card 4¼ x 5½ side fold\nBase brass\nMat ⅛ border chalk\nStar 1 x 1 brass\n+ 6 foam squares"
@@ -197,20 +200,19 @@ class PhotoTests(DesignTests):
         Image.new("RGB", size, "#a9503c").save(out, kind)
         return out.getvalue()
 
-    def send(self, data: bytes):
+    def send(self, data: bytes, words: str = ""):
         photo = SimpleUploadedFile("p.png", data, "image/png")
-        return self.client.post(self.at("design"), {"photo_form": "1", "photo": photo}, follow=True)
+        return self.client.post(self.at("design"), {"photo_form": "1", "photo": photo, "words": words}, follow=True)
 
     def test_a_photo_is_made_smaller_and_shown_to_its_owner_only(self):
-        import tempfile
-
         with tempfile.TemporaryDirectory() as folder, override_settings(MEDIA_ROOT=folder):
-            self.assertContains(self.send(self.picture()), "as it was made")
-            answer = self.client.get(self.at("photo"))
+            self.assertContains(self.send(self.picture()), "Card 1: the finished card")
+            address = reverse("designs:photo", args=[Photo.objects.get().pk])
+            answer = self.client.get(address)
             kept = Image.open(io.BytesIO(b"".join(answer.streaming_content)))
             self.assertEqual((kept.format, kept.size), ("JPEG", (1600, 800)))
             self.client.force_login(self.stranger)
-            self.assertEqual(self.client.get(self.at("photo")).status_code, 404)
+            self.assertEqual(self.client.get(address).status_code, 404)
 
     def test_a_photo_without_end_is_turned_away_before_it_is_read(self):
         with override_settings(LARGEST_REQUEST=2_000):
@@ -220,9 +222,31 @@ class PhotoTests(DesignTests):
 
     def test_what_is_no_photo_is_refused(self):
         self.assertContains(self.send(b"<svg onload='x'/>"), "id_photo_error")
-        self.card.refresh_from_db()
-        self.assertFalse(self.card.photo)
-        self.assertEqual(self.client.get(self.at("photo")).status_code, 404)
+        self.assertFalse(Photo.objects.exists())
+
+    def test_several_photos_say_what_they_show_and_come_back(self):
+        with tempfile.TemporaryDirectory() as folder, override_settings(MEDIA_ROOT=folder):
+            self.send(self.picture((60, 40)))
+            self.send(self.picture((40, 60)), "the moon, from its back")
+            first, second = Photo.objects.all()
+            self.assertContains(self.client.get(self.at("design")), "Card 1: the moon, from its back")
+            self.client.post(reverse("designs:photo_words", args=[first.pk]), {"words": "  open   card "})
+            long = {"words": "x" * 81}
+            page = self.client.post(reverse("designs:photo_words", args=[first.pk]), long, follow=True)
+            self.assertContains(page, "It was not kept")
+            self.assertContains(page, "Card 1: open card")
+            page = self.client.post(reverse("designs:remove_photo", args=[first.pk]), follow=True)
+            self.assertContains(page, "The photo of open card is removed.")
+            self.assertEqual(list(Photo.objects.of(self.user)), [second])
+            self.client.post(reverse("designs:restore_photo", args=[first.pk]))
+            for _ in range(MOST_PHOTOS - 2):
+                keep_photo(self.card, ContentFile(b"a photo", "p.jpg"))
+            page = self.send(self.picture((9, 9)))
+            self.assertContains(page, "A design has room for 12 photos")
+            self.client.force_login(self.stranger)
+            for view in ("photo_words", "remove_photo"):
+                address = reverse(f"designs:{view}", args=[second.pk])
+                self.assertEqual(self.client.post(address, {"words": "mine"}).status_code, 404)
 
 
 class ToolTests(DesignTests):

@@ -197,6 +197,7 @@ class OwnerTests(SignedInTests):
             "designs:restore_tool",
             "shelf:restore",
             "designs:photo",
+            "designs:restore_photo",
         }
         for name, address in each_of(self.addresses().items()):
             if name not in gone:

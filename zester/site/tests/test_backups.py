@@ -18,7 +18,7 @@ from django.db import connection
 from django.test import TransactionTestCase, override_settings
 
 from tests.people import AT_ONCE, fitted, make_class, make_paper
-from zester.designs.models import Card
+from zester.designs.models import Card, Photo
 from zester.designs.services import keep_photo, save_list
 from zester.site.backups import counts
 
@@ -76,10 +76,10 @@ class BackupTests(TransactionTestCase):
         with zipfile.ZipFile(self.file) as packed:
             self.assertEqual(
                 set(packed.namelist()),
-                {"about.json", "database", self.card.photo.name or Card.objects.get().photo.name},
+                {"about.json", "database", Photo.objects.get().image.name},
             )
         self.assertEqual(json.loads(held.strip().splitlines()[-1]), counts())
-        self.assertEqual((self.folder / "second" / Card.objects.get().photo.name).read_bytes(), b"a photo")
+        self.assertEqual((self.folder / "second" / Photo.objects.get().image.name).read_bytes(), b"a photo")
 
     def test_it_comes_back_where_it_was_made(self):
         call_command("backup", self.file, stdout=io.StringIO())
