@@ -37,6 +37,8 @@ def _count_the_uncounted(stdout: TextIO | None = None, **_) -> None:
         counted = recount(key)
         if counted and counted.errors > before and stdout:
             more = some(counted.errors - before, "line")
+            asked = ", ".join(f"{card.entry.letter} {card.entry.card.name}" for card in counted.cards if card.errors)
             stdout.write(
-                f"{counted.card_class.title}: {more} of its lists cannot be counted any more without an answer.\n"
+                f"{counted.card_class.title}: {more} of its lists cannot be counted any more without an answer. Open "
+                f"{asked}.\n"
             )

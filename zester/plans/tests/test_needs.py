@@ -205,9 +205,8 @@ class SupplyTests(PlanTests):
         CardClass.objects.update(counted_at=None)
         said = StringIO()
         call_command("migrate", verbosity=0, stdout=said)
-        self.assertIn(
-            f"{CardClass.objects.get().title}: 1 line of its lists cannot be counted any more", said.getvalue()
-        )
+        words = f"{CardClass.objects.get().title}: 1 line of its lists cannot be counted any more without an answer."
+        self.assertIn(f"{words} Open A Card 1.", said.getvalue())
         self.assertEqual(CardClass.objects.get().n_wrong, 1)
 
     def test_a_plan_is_shown_by_what_it_was_made_with(self):
