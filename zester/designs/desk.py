@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from django.utils.safestring import mark_safe
 
-from zester.core.cards.checks import Fact, check_card, facts_of, yields_of
+from zester.core.cards.checks import Fact, facts_of, yields_of
 from zester.core.cards.drawing import LABEL_ROOM, Layer, Measure, View, draw_card
 from zester.core.cards.moving import mark_of
 from zester.core.cards.study import Finding, Study, versions_of
@@ -17,7 +17,7 @@ from zester.core.lengths import RULERS, show_size
 from zester.core.lengths import millimetres as mm
 from zester.core.pieces import Known
 from zester.designs.models import Card
-from zester.designs.services import read_card, study_card
+from zester.designs.services import checked, read_card, study_card
 from zester.shelf.models import Paper
 
 WHITE_CARD = {"colour": "#fffefb", "ink": "#ddd5c5", "repeat": "plain", "opacity": "1"}
@@ -182,9 +182,10 @@ def desk_of(
     readings = read_card(card, known, text)
     versions = tuple(versions_of(readings))
     shown = version if version in versions else ""
-    study = Study(tuple(readings), known, RULERS[card.ruler], shown)
     # A kit list is no card: nothing sits on anything.
-    found = [] if card.is_kit else check_card(study)
+    study, found = Study(tuple(readings), known, RULERS[card.ruler], shown), ()
+    if not card.is_kit:
+        study, found = checked(card.cut_list if text is None else text, known, card.ruler, shown)
     yields = yields_of(study)
     drawn = study.folded and not card.is_kit
     views = draw_card(study.pieces, study.folded, study.placed, study.unit) if drawn else []

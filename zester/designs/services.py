@@ -14,7 +14,7 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from zester.core.cards.checks import check_card
-from zester.core.cards.study import Study, study
+from zester.core.cards.study import Finding, Study, study
 from zester.core.cutlist.lines import Reading, plain_lines
 from zester.core.cutlist.notation import read_list, rename_tool
 from zester.core.errors import CutListError, ZesterError
@@ -119,11 +119,18 @@ def study_card(card: Card, known: Known, text: str | None = None, version: str =
     return study(read_card(card, known, text), known, RULERS[card.ruler], version)
 
 
+@lru_cache(maxsize=64)
+def checked(text: str, known: Known, ruler: str, version: str) -> tuple[Study, tuple[Finding, ...]]:
+    """A list looked at as one version of a card, and what the checks find. A keystroke asks twice: desk and count."""
+    ruled = RULERS[ruler]
+    looked = Study(tuple(read_list(text, known, ruled)), known, ruled, version)
+    return looked, tuple(check_card(looked))
+
+
 @lru_cache(maxsize=256)
 def faults_in(text: str, known: Known, ruler: str, version: str) -> int:
     """How much of what the checks find in a list would spoil the card. Of a list that is as it was it is known."""
-    ruled = RULERS[ruler]
-    return sum(finding.grave for finding in check_card(study(read_list(text, known, ruled), known, ruled, version)))
+    return sum(finding.grave for finding in checked(text, known, ruler, version)[1])
 
 
 @prepared
