@@ -264,6 +264,8 @@ def _count_context(counted: CountedClass, people: ParticipantsForm, forms: list[
         "forms": forms,
         "kits": kits_in_all(counted.needs),
         "versions_open": _versions_open(counted),
+        "share_envelopes": any("envelope_of" in form.fields for form in forms),
+        "envelopes_shared": any(form.instance.envelope_of or form.errors.get("envelope_of") for form in forms),
         "stations": stations,
     }
 
