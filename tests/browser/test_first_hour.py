@@ -18,6 +18,7 @@ from zester.archive.tests.test_archive import photo, rows
 from zester.classes.models import CardClass
 from zester.core.tests.share import each_of
 from zester.designs.models import Card
+from zester.designs.services import keep_photo
 from zester.shelf.models import Paper
 
 CARD = (
@@ -109,7 +110,7 @@ class FirstHourJourneys(BrowserTests):
         make_paper(self.user)
         card_class = make_class(self.user, "card 4¼ x 5½ side fold\nBase brass\nMat 4 x 5 brass # keep", participants=3)
         fitted(card_class)
-        Card.objects.get().photo.save("photo.jpg", photo())
+        keep_photo(Card.objects.get(), photo())
         before = rows(self.user)
         self.sign_in()
         page = self.page

@@ -10,6 +10,7 @@ from types import MappingProxyType
 from zester.core.care import TIMES
 from zester.core.cutlist.lines import RULES, Reading, Written, segments
 from zester.core.cutlist.spelled import with_places
+from zester.core.cutlist.words import is_sure_name
 from zester.core.errors import LengthError, sure
 from zester.core.lengths import LENGTH, TICKS_PER_MM, Ruler, parse_length, type_length
 from zester.core.pieces import BEFORE, HOME, IN_CLASS
@@ -207,6 +208,10 @@ def _said(written: Written) -> str:
     return " ".join(text for _, text in sorted(written.said))
 
 
+def _is_plain(name: str) -> bool:
+    return is_sure_name(name) or bool(re.match(r"called\s", name, re.IGNORECASE))
+
+
 def line_of(cells: Cells) -> str:
     """The line that the cells make; reading it gives the same piece."""
     note = f"# {cells.note}" if cells.note else ""
@@ -216,7 +221,8 @@ def line_of(cells: Cells) -> str:
         return note or "#"
     if cells.kind == "bit":
         return "  ".join(filter(None, [f"+ {cells.name}", note]))
-    head = f"{cells.count} {cells.name}".strip()
+    name = cells.name if cells.kind != "piece" or _is_plain(cells.name) else f"called {cells.name}"
+    head = f"{cells.count} {name}".strip()
     parts = [head, cells.size, cells.paper, cells.rules, note]
     if cells.kind == "piece" and not cells.size and not cells.name.casefold().startswith("base"):
         # A die's number stands where a size would.

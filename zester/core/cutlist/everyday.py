@@ -39,7 +39,7 @@ from zester.core.cutlist.taking import (
     take_tools,
     words_of,
 )
-from zester.core.cutlist.words import JOINING, NOUNS, RULE_WORDS
+from zester.core.cutlist.words import JOINING, NOUNS, RULE_WORDS, is_sure_name
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question
 from zester.core.lengths import LENGTH, SIZE, TICKS_PER_INCH, TICKS_PER_MM, Ruler, parse_length, plain, type_length
 from zester.core.pieces import Known
@@ -325,6 +325,7 @@ class _Anew:
         """The line of a cut list."""
         many = count or (self.taken.counts[0] if self.taken.counts else 1)
         said = name or self.name
+        said = said if is_sure_name(said) else f"called {said}"
         remarks = [*self.taken.remarks, remark] if remark else self.taken.remarks
         parts = [
             f"{many} {said}" if many != 1 else said,

@@ -79,10 +79,13 @@ _RULES = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in RULES.it
 # A number that is the end of a word (“Tag2”) begins no length.
 _NOT_IN_WORD = r"(?<!\w)"
 _SIZE = re.compile(_NOT_IN_WORD + SIZE, re.IGNORECASE)
-_BORDER = re.compile(rf"{_NOT_IN_WORD}(?P<border>{LENGTH})\s*borders?\b", re.IGNORECASE)
+# “2 border strips” are two strips.
+_BORDER = re.compile(
+    rf"{_NOT_IN_WORD}(?P<border>{LENGTH})\s*borders?\b(?!\s+(?:strip|stripe|piece|band|panel)s?\b)", re.IGNORECASE
+)
 _ON = re.compile(r"\s*\b(?:on|around|round)\s+(?:the\s+)?", re.IGNORECASE)
 _ON_IT = re.compile(r"\b(?P<where>on|behind)\s+(?:the\s+)?", re.IGNORECASE)
-NO_SECOND = r"(?![a-z])(?![\d\s/-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
+NO_SECOND = r"(?![a-z])(?![\d\s/.,-]*(?:\"|inch(?:es)?\b|in\b|mm\b|cm\b)?\s*(?:x|by\b|\*))"
 _ROUND = re.compile(
     rf"\b(?P<shape>circle|scallop|square(?=\s+(?:die|punch)\b))(?:\s+(?:die|punch))?\s+(?P<length>{LENGTH})"
     rf"{NO_SECOND}",

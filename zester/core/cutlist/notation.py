@@ -38,6 +38,8 @@ from zester.core.cutlist.measured import (
     window_of,
 )
 from zester.core.cutlist.spelled import DIE_NUMBER, FOR_SOMETHING_ELSE, any_of
+from zester.core.cutlist.spoken import as_written
+from zester.core.cutlist.sureness import ask_if_unsure
 from zester.core.cutlist.taking import BULLET
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError, sure
 from zester.core.folds import Folded, base_of, fold_of, scores_for
@@ -79,10 +81,14 @@ OVERLAP, OVERLAP_MM = TICKS_PER_INCH, 25 * TICKS_PER_MM
 MOST_LINES = 200
 MOST_OF_ONE = 500
 LONGEST_LINE = 200
+# Nobody cuts a piece both sides of which are shorter than this, in millimetres; a decimal is doubted up to twice that.
+MAKES_SENSE_MM = 16
+# No sheet that cards are cut from is longer.
+LARGEST = 24 * TICKS_PER_INCH
 DIE_MARGIN = TICKS_PER_INCH // 8
 
 _ONE_LENGTH = re.compile(LENGTH, re.IGNORECASE)
-_COUNT = re.compile(r"(?P<count>-?\d+)\s*(?:x(?=\s|$)\s*|of\s+)?(?=\D|$)", re.IGNORECASE)
+_COUNT = re.compile(r"(?P<count>-?\d+)(?!\s*[/.]\s*\d)\s*(?:x(?=\s|$)\s*|of\s+)?(?=\D|$)", re.IGNORECASE)
 _FOLD_WORDS = r"side[ -]?fold|top[ -]?fold|gate[ -]?fold|tri-?[ -]?fold|accordion|no[ -]?folds?|flat"
 _CARD = re.compile(
     rf"card\b:?\s*(?:(?P<size>{SIZE})|(?P<named>A[4-8])\b)?\s*,?\s*(?P<fold>{_FOLD_WORDS})?\s*,?\s*"
@@ -97,8 +103,28 @@ _THROUGH = re.compile(r"\bthrough\s+(?:the\s+)?(?P<on>\S.*)$", re.IGNORECASE)
 # The name of a size at the end of the name of a thing.
 _OF_SIZE = re.compile(r"\s+(?:[a-z]{1,2}\d[\w/]*|no\.?\s*\d+)$", re.IGNORECASE)
 _SEVERAL = re.compile(r"[^\Ws]s$", re.IGNORECASE)
-_LOOSE_NUMBER = re.compile(r"(?<![\w/.,-])\d+(?![\w/])")
+_LOOSE_NUMBER = re.compile(r"(?<![\w/.,-])\d+(?:/\d+)?(?![\w/])")
 _HAS_UNIT = re.compile(r"(?:in|inch|inches|mm|cm|\")\.?\s*$|/", re.IGNORECASE)
+# Struck out, as people do it in plain text.
+_STRUCK = re.compile(r"~~.*~~|//.*", re.DOTALL)
+# A name does not begin or go on like this: a sentence does, which everyday reading takes to pieces.
+_SENTENCE = re.compile(
+    r"^(?:then|and|also|you|we|i|there|this|please|my|our)\b|,?\s+each$|"
+    r"\b(?:at|along|on|to|against)\s+the\s+(?:very\s+)?(?:top|bottom|left|right)\b",
+    re.IGNORECASE,
+)
+# Alone on its line it says where all goes that stands below.
+_SIDE = re.compile(
+    r"[\s*=–—-]*(?:(?:for|on|to|in)\s+)?(?:the\s+)?(?P<side>inside|front|back|outside)(?:\s+of\s+(?:the\s+)?card)?"
+    r"[\s:*=.–—-]*",
+    re.IGNORECASE,
+)
+_SAME = re.compile(
+    r"\W*(?:and\s+)?(?:the\s+)?(?:same|ditto|do\.|another(?:\s+one)?|one\s+more)(?:\s+again)?"
+    r"(?:\s+(?:but\s+)?(?:in|from|of|with)\s+(?P<paper>[a-z][a-z ]*?))?[\s.!]*",
+    re.IGNORECASE,
+)
+_CALLED = re.compile(r"called\s+", re.IGNORECASE)
 _ONLY = re.compile(r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)\s*$", re.IGNORECASE)
 
 
@@ -118,6 +144,8 @@ class _Sofar:
     """The paper of lines that name none."""
     columns: tuple[Column, ...] = ()
     """What the columns of a table hold, once its headings were read."""
+    side: str = ""
+    """Where what stands below a heading goes: ``inside`` or ``back``; empty for the front."""
 
     @property
     def folded(self) -> Folded | None:
@@ -161,7 +189,8 @@ def _with_remarks(readings: list[Reading]) -> list[Reading]:
             last = -1
         elif last >= 0 and reading.text.lstrip().startswith("#"):
             remark = reading.text.strip().lstrip("# ").rstrip()
-            if len(remark.split()) > HEADING_WORDS and not remark.endswith(":"):
+            struck = _STRUCK.fullmatch(remark)
+            if len(remark.split()) > HEADING_WORDS and not struck and not remark.endswith(":"):
                 found[last] = _with_note(found[last], remark)
     return found
 
@@ -175,12 +204,29 @@ def _with_note(reading: Reading, remark: str) -> Reading:
     return replace(reading, bit=replace(bit, note="; ".join(filter(None, (bit.note, remark)))))
 
 
+# What a line that holds none of these words means does not depend on what the pieces above are called or measure.
+_ON_ABOVE = re.compile(
+    r"\b(?:on|onto|upon|behind|a?round|through|below|under|borders?|scrap|same|ditto|another|do|more)\b", re.IGNORECASE
+)
+MOST_REMEMBERED = 4000
+
+
+@lru_cache(maxsize=32)
+def _remembered(known: Known, ruler: Ruler) -> dict[tuple[Any, ...], Reading | ZesterError]:
+    """Readings of lines that were read with these papers, tools and this ruler, by all that they depend on."""
+    return {}
+
+
 class ListReader:
-    """Reads a list line by line, each with what the lines above it have said; never raises for what is written."""
+    """Reads a list line by line, each with what the lines above it have said; never raises for what is written.
+
+    From one keystroke to the next most lines are as they were: what was read of them is remembered.
+    """
 
     def __init__(self, known: Known, ruler: Ruler):
         self._sofar = _Sofar(known, ruler)
         self._lines = self._number = 0
+        self._remembered = _remembered(known, ruler)
 
     def read(self, line: str, paper: str = "") -> Reading:
         """The next line; ``paper`` is the name of the one that it is cut from if it names none."""
@@ -189,20 +235,90 @@ class ListReader:
         try:
             if index >= MOST_LINES:
                 raise CutListError(f"A card’s list holds {MOST_LINES} lines", mend="Make a second card of the rest")
-            reading = _read(index, line, self._number + 1, sofar)
+            reading = self._read(index, line)
         except (LengthError, CutListError) as error:
             self._number += 1
-            written = take_apart(line[: 2 * LONGEST_LINE], sofar.known, tuple(sofar.names()))
+            # What is remembered holds on to nothing of how it came about.
+            error.__traceback__ = error.__context__ = None
+            names = tuple(sofar.names()) if _ON_ABOVE.search(line) else ()
+            written = take_apart(line[: 2 * LONGEST_LINE], sofar.known, names)
             return Reading(line=index, text=line, error=error, written=written)
         self._number += reading.piece is not None
         return reading
 
+    def _read(self, index: int, line: str) -> Reading:
+        """The line, from memory where nothing that it could depend on is otherwise."""
+        sofar, number = self._sofar, self._number + 1
+        if _ON_ABOVE.search(line):
+            return _read(index, line, number, sofar)
+        last = sofar.pieces[-1].number if sofar.pieces else 0
+        key = (line, number, last, sofar.card, sofar.paper, sofar.columns, sofar.side)
+        known = self._remembered.get(key)
+        if isinstance(known, ZesterError):
+            raise known.with_traceback(None)
+        if known is None:
+            try:
+                known = _read(index, line, number, sofar)
+            except (LengthError, CutListError) as error:
+                self._remember(key, error)
+                raise
+            if (sofar.columns, sofar.side) == key[5:]:
+                self._remember(key, known)
+            return known
+        if known.piece:
+            sofar.pieces.append(known.piece)
+        sofar.card = known.card or sofar.card
+        return known if known.line == index else replace(known, line=index)
+
+    def _remember(self, key: tuple[Any, ...], found: Reading | ZesterError) -> None:
+        if len(self._remembered) >= MOST_REMEMBERED:
+            self._remembered.clear()
+        self._remembered[key] = found
+
 
 def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
-    spelled = with_numbers_spelled(line, sofar.known)
-    if spelled != line:
-        reading = _read(index, spelled, number, sofar)
-        return replace(reading, text=line, meant=reading.meant or spelled)
+    if _STRUCK.fullmatch(line.partition("#")[0].strip()):
+        return Reading(line=index, text=line)
+    heading = _SIDE.fullmatch(line.partition("#")[0])
+    if heading:
+        side = heading["side"].lower()
+        sofar.side = "" if side in ("front", "outside") else side
+        return Reading(line=index, text=line)
+    _ask_about_the_same(line, sofar)
+    spelled = as_written(with_numbers_spelled(line, sofar.known), sofar.ruler)
+    reading = _read_spelled(index, spelled, number, sofar)
+    if sofar.side and _has_no_side(reading):
+        typed, sign, note = (reading.meant or spelled).partition("#")
+        spelled = f"{typed.rstrip()}  on {sofar.side}{'  ' if sign else ''}{sign}{note}"
+        reading = _read_spelled(index, spelled, number, sofar)
+    ask_if_unsure(reading, sofar.known)
+    if reading.piece:
+        sofar.pieces.append(reading.piece)
+    sofar.card = reading.card or sofar.card
+    return reading if spelled == line else replace(reading, text=line, meant=reading.meant or spelled)
+
+
+def _ask_about_the_same(line: str, sofar: _Sofar) -> None:
+    """“The same in star chart”: the piece above from another paper, if that is meant."""
+    found = _SAME.fullmatch(plain(line.partition("#")[0]).strip())
+    if not found or not sofar.pieces:
+        return
+    last, remark = sofar.pieces[-1], Choice("Keep it as a remark", f"# {line.strip()}")
+    paper = (found["paper"] or "").strip() or sofar.known.name_of(last.paper)
+    many = f"{last.count} " if last.count > 1 else ""
+    again = f"{many}{last.name}  {typed_size(last.width, last.height, sofar.ruler.unit)}  {paper}"
+    raise Question(f"Is that {last.name} once more?", choices=(Choice(again, again), remark))
+
+
+def _has_no_side(reading: Reading) -> bool:
+    """Whether a piece goes where the heading above it says."""
+    piece = reading.piece
+    if piece is None or piece.role in ("base", "band") or piece.loose:
+        return False
+    return not (piece.place.on or piece.place.behind or piece.border)
+
+
+def _read_spelled(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
     words = plain(line).split("#")[0].strip()
     if not words:
         return Reading(line=index, text=line)
@@ -220,9 +336,6 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         reading = _as_written(index, line, words, number, sofar)
     except (CutListError, LengthError) as error:
         reading = _as_meant(index, line, number, sofar, error)
-    if reading.piece:
-        sofar.pieces.append(reading.piece)
-    sofar.card = reading.card or sofar.card
     return reading
 
 
@@ -244,7 +357,7 @@ def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterEr
     try:
         anew = meant(by_columns(line, sofar.columns), sofar.known, tuple(sofar.names()), sofar.ruler, sofar.paper)
     except Question as question:
-        if isinstance(first, Question) and (first.missing or first.choices) and question.what == NO_SIZE:
+        if isinstance(first, Question) and (first.choices or (first.missing and question.what == NO_SIZE)):
             # Of a base nothing is missing but its paper; of a card of a named size only which is meant.
             raise first from None
         choices = _readable(question.choices, number, sofar)
@@ -258,7 +371,8 @@ def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterEr
             missing=question.missing,
         ) from None
     except ZesterError as error:
-        raise (error if isinstance(first, NotInForm) else first) from None
+        sure_of_the_rest = isinstance(first, Question) and first.choices
+        raise (error if isinstance(first, NotInForm) and not sure_of_the_rest else first) from None
     if not anew:
         return Reading(line=index, text=line)
     try:
@@ -420,7 +534,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         loose=_loose(written, name),
         out_of=scrap.number if scrap else 0,
         either_side=bool(written.rule("either")),
-        place=_place(written, names, sofar.ruler),
+        place=_place(written, _Above(names, sofar), sofar.ruler),
         **_words(written),
     )
     piece = replace(
@@ -517,10 +631,12 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
         width, height, score = scores_for(sure(sofar.card))
     elif written.how == "round":
         side = parse_length(sure(written.found)["length"], ruler)
+        _sure_of_unit((side, side), written, ruler)
         shape = Outline(kind=sure(written.found)["shape"].lower(), width=side, height=side)
         width = height = side + 2 * DIE_MARGIN
     elif written.how == "square":
         width = height = parse_length(sure(written.found)["length"], ruler)
+        _sure_of_unit((width, height), written, ruler)
     elif written.how == "picture":
         width, height = piece.width, piece.height
     elif written.how == "tool":
@@ -576,14 +692,31 @@ def _sure_of_shape(piece: CutPiece, written: Written, ruler: Ruler) -> None:
 
 
 def _sure_of_unit(size: tuple[int, int], written: Written, ruler: Ruler) -> None:
-    """Two small decimals on a millimetre ruler are centimetres more often than not."""
-    text = sure(written.found).group().strip()
-    decimals = re.search(r"\d[.,]\d", text) and not re.search(r"(?:mm|cm|in|inch|inches|\")\.?$", text, re.IGNORECASE)
-    if ruler.unit == "mm" and decimals and max(size) < 30 * TICKS_PER_MM:
-        start, end = (written.places[at] for at in sure(written.found).span())
-        before, after = written.text[:start].rstrip(), written.text[end:].lstrip()
-        ways = (f"{before}  {text} {unit}  {after}" for unit in ("cm", "mm"))
-        raise Question("Centimetres or millimetres?", choices=tuple(Choice(way, way) for way in ways))
+    """Small numbers on a millimetre ruler are centimetres more often than not, and halves and quarters inches."""
+    found = sure(written.found)
+    text = (found["length"] if written.how != "size" else found.group()).strip()
+    if ruler.unit != "mm" or re.search(r"(?:mm|cm|in|inch|inches|\")\.?", text, re.IGNORECASE):
+        return
+    fraction = "/" in text
+    small = MAKES_SENSE_MM if written.how == "size" else MAKES_SENSE_MM * 2 // 3
+    least = 2 * small if re.search(r"\d[.,]\d", text) else small
+    if not fraction and max(size) >= least * TICKS_PER_MM:
+        return
+    start, end = (written.places[at] for at in (found.span("length") if written.how != "size" else found.span()))
+    before, after = written.text[:start].rstrip(), written.text[end:].lstrip()
+    units = ("in", "mm") if fraction else ("cm", "in", "mm")
+    ways = [f"{before}  {text} {unit}  {after}" for unit in units if _lies_on(f"{text} {unit}", ruler)]
+    raise Question("Which unit is that?", choices=tuple(Choice(way, way) for way in ways))
+
+
+def _lies_on(text: str, ruler: Ruler) -> bool:
+    """Whether a length or a size lies on the ruler in the unit it has, and is none that no sheet has."""
+    try:
+        sized = re.fullmatch(SIZE, text, re.IGNORECASE)
+        sides = parse_size(text, ruler) if sized else (parse_length(text, ruler),)
+    except LengthError:
+        return False
+    return max(sides) <= LARGEST
 
 
 def _by_border(piece: CutPiece, written: Written, sofar: _Sofar) -> tuple[int, int, Border]:
@@ -609,12 +742,54 @@ def _by_border(piece: CutPiece, written: Written, sofar: _Sofar) -> tuple[int, i
     return wide, high, Border(width, on or (f"#{under.number}" if under else face))
 
 
-def _place(written: Written, names: dict[str, str], ruler: Ruler) -> Place:
-    place = CENTRED
+@dataclass(frozen=True)
+class _Above:
+    """What a piece may be on."""
+
+    names: dict[str, str]
+    """By what it may be called what that means."""
+    sofar: _Sofar
+    """What is written above."""
+
+    def meant(self, written: Written) -> str:
+        """What ``on …`` of a line means: by its name, or by its paper and what kind of piece it is.
+
+        Raises
+        ------
+        CutListError
+            If nothing is called so; with the pieces that could be meant, as a Question, where there are several.
+        """
+        try:
+            return _target(written.on, self.names)
+        except CutListError as error:
+            fitting = self._of_its_look(written.on)
+            if len(fitting) == 1:
+                return f"#{fitting[0].number}"
+            start, end = (written.places[at] for at in sure(written.on_span))
+            word = "behind" if written.behind else "on"
+            near = fitting or self.sofar.pieces[-3:]
+            if not near:
+                raise
+            lines = [f"{written.text[:start]}{word} {each.number}{written.text[end:]}" for each in near]
+            shown = (f"{word} {each.name}, {self.sofar.known.name_of(each.paper)}" for each in near)
+            choices = tuple(Choice(label, line) for label, line in zip(shown, lines, strict=True))
+            raise Question(error.what, mend=error.mend, choices=choices) from None
+
+    def _of_its_look(self, words: str) -> list[CutPiece]:
+        said = {word for word in words.split() if word not in ("the", "piece", "card", "paper", "one", "layer")}
+        return [piece for piece in self.sofar.pieces if said and said <= self._looks(piece)]
+
+    def _looks(self, piece: CutPiece) -> set[str]:
+        paper = self.sofar.known.name_of(piece.paper)
+        return {word for text in (piece.name, piece.role, paper) for word in text.casefold().split()}
+
+
+def _place(written: Written, above: _Above, ruler: Ruler) -> Place:
+    place, names = CENTRED, above.names
     if written.on and written.behind:
-        place = replace(place, behind=_target(written.on, names))
+        place = replace(place, behind=above.meant(written))
     elif written.on:
-        place = replace(place, on=_target(written.on, names))
+        place = replace(place, on=above.meant(written))
     elif written.border_on:
         # A border round a face is measured to its own edges, whatever lies on it.
         meant = names[written.border_on]
@@ -688,7 +863,7 @@ _ROLE_SIGNS = {
     "band": {"band", "belly"},
     "strip": {"strip", "border", "stripe"},
     "mat": {"mat", "frame", "backing", "layer"},
-    "inside panel": {"liner"},
+    "inside panel": {"liner", "insert", "lining"},
     "panel": {"panel", "front", "cover"},
     "topper": {"topper"},
     "shape": {"blank", "circle", "oval", "scallop", "banner", "shape"},
@@ -778,7 +953,12 @@ def _count_and_name(head: str) -> tuple[int, str]:
         count, name = int(found["count"]), head[found.end() :].strip(" ,:;").rstrip(" -–")
     if not 1 <= count <= MOST_OF_ONE:
         raise CutListError(f"{count} pieces cannot be cut for one card", mend=f"Write 1 to {MOST_OF_ONE}")
+    called = _CALLED.match(name)
+    if called and name[called.end() :].strip():
+        return count, name[called.end() :].strip()
     _no_number_in(name)
+    if _SENTENCE.search(name):
+        raise NotInForm(f"“{name}” is more than a name", mend="Put one or two words in front of the size")
     if counted_in_words(name) or re.search(r"(?:^|\s)\(", name):
         raise NotInForm(f"How many is “{name}”?", mend="Write the number in figures")
     if not any(char.isalpha() for char in name):

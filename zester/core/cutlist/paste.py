@@ -68,19 +68,20 @@ def _heading(line: str, papers: Sequence[KnownPaper]) -> KnownPaper | None:
     exact = [paper for paper in papers if paper.name.casefold() == words.casefold()]
     if exact:
         return exact[0]
-    if not line.rstrip().endswith(":"):
-        return None
     try:
-        return find_paper(words, papers)
+        found = find_paper(words, papers)
     except CutListError:
         return None
+    whole = set(words.casefold().split()) <= set(found.name.casefold().split())
+    return found if whole or line.rstrip().endswith(":") else None
 
 
 def _understood(note: str, heading: KnownPaper | None, reader: ListReader) -> Understood:
     reading = reader.read(note, heading.name if heading else "")
     nothing_measured = not re.search(r"\d", plain(note))
-    if reading.error and not (nothing_measured and isinstance(reading.error, NotInForm)):
-        choices = reading.error.choices if isinstance(reading.error, Question) else ()
+    choices = reading.error.choices if isinstance(reading.error, Question) else ()
+    offered = any(not choice.line.startswith("#") for choice in choices)
+    if reading.error and not (nothing_measured and not offered and isinstance(reading.error, NotInForm)):
         return Understood(note, note, reading.error.advice(), problem=True, choices=choices)
     if reading.piece or reading.bit or reading.card:
         return Understood(note, reading.meant or note)

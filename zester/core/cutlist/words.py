@@ -1,12 +1,16 @@
 """The words that everyday lines are made of."""
 # ruff: noqa: SIM905
 
+from __future__ import annotations
+
+import re
+
 # Words that only join others; all else that nobody knows is asked about.
 JOINING = frozenset(
     """
     a an the of from in out for to with on and then also cut make use take need needs you i we put piece pieces pcs
     pc each ea it is at by as w inch inches please another per card my your everyone everybody gets get our using
-    one's this that sheet goes measuring size remember don't dont forget about some-of
+    one's this that sheet will takes goes measuring size remember don't dont forget about some-of
     """.split()
 )
 # What pieces are called by their kind; none of them is taken for the beginning of a paper's name.
@@ -31,3 +35,25 @@ COUNTED = tuple(
     candle magnet feather
     """.split()
 )
+# Words that change what a line means. Left over they are asked about, whatever stands around them.
+UNSURE = {
+    "negation": r"^x(?=\s+[a-z])|not|no|never|without|do\s+not|don'?t|skip|omit(?:ted)?|except|unless|instead|"
+    r"cancell?ed|cancel|ignore|unused|nobody|none|neither|leave|keep|delete|remove|all\s+but|but|old|already|done|struck",
+    "doubt": r"optional(?:ly)?|maybe|perhaps|possibly|if|or|could|might|should|at\s+least|up\s+to|similar",
+    "about": r"about|approx(?:imately)?|circa|roughly|almost|nearly",
+    "amount": r"cut\s+in(?:to)?\s+(?!half\b)\w+|(?:two|three|four|five|six|\d+)\s+equal|twice|thrice|doubled?|"
+    r"tripled?|(?:on\s+)?both\s+sides|again|another|couple|trio|dozens?|thirds|half\s+(?:of|the|an?)|quarters?|"
+    r"eighths?|sixteenths?|plus|less|minus|fewer|extra|ditto|same|equal|remaining|leftovers?",
+    "people": r"(?:one|1)\s+each|every(?:one|body)|people|persons?|ladies|kids|children|guests|students|participants?|"
+    r"kits?|sets|set\s+of|groups?|members?|friends",
+    "direction": r"sideways|diagonal(?:ly)?|crosswise|length(?:wise|ways)|width(?:wise|ways)|upside|flip(?:ped)?|"
+    r"turn(?:ed)?|rotated?|angle|backwards|mirrored|vertical(?:ly)?|horizontal(?:ly)?|face\s+(?:up|down)|grain",
+    "verb": r"tear|rip|gather|glued?|stick|reduced?|ink|bring|buy|print|laminated?|perforated?|curl|weave|spray|sew|"
+    r"hang|tuck(?:ed)?|bend|roll|wrap|trimmed|see|comes?|goes|hold|pre-\w+",
+}
+_UNSURE = re.compile("|".join(rf"\b(?:{words})\b" for words in UNSURE.values()), re.IGNORECASE)
+
+
+def is_sure_name(name: str) -> bool:
+    """Whether a name is read as one wherever it stands; otherwise a list says “called” before it."""
+    return not (_UNSURE.search(name) or re.search(r"\w\s*:\s*\w", name) or "?" in name)

@@ -104,7 +104,7 @@ BY_HAND = {
     ),
     "matched at two heights": f"{SIDE}Left 1 x 3 star chart match m left ¼ top ¼\nRight 1 x 3 star chart match m right ¼ top ½",
     "yields": (
-        f"{SIDE}Almost 4 5/16 x 5½ chalk\nTag 2 3/16 x 2¾ chalk\nPart 3⅛ x 4 star chart\nSquare 3 1/16 x 3 1/16 star chart\n"
+        f"{SIDE}Barely 4 5/16 x 5½ chalk\nTag 2 3/16 x 2¾ chalk\nPart 3⅛ x 4 star chart\nSquare 3 1/16 x 3 1/16 star chart\n"
         "Held 3 1/16 x 3 1/16 pine ridge"
     ),
     "bands": (

@@ -1,4 +1,4 @@
-"""Lines in the manner of twenty writers, with what is meant beside each: how they are read, compared field by field.
+"""Lines in the manner of fifty writers, with what is meant beside each: how they are read, compared field by field.
 
     ^Base 8½ x 5½ midnight dome, score 4¼ => 1 base; 8 1/2 x 5 1/2; Midnight Dome; score x 4 1/4
 
@@ -22,7 +22,7 @@ from zester.core.pieces import BEFORE, IN_CLASS, CutPiece, Known, KnownPaper, To
 
 INCH = TICKS_PER_INCH
 # The open half, the half put aside and looked at only to measure, and lines written when those before them were done.
-FILES = ("writers_open.txt", "writers_aside.txt", "writers_later.txt", "writers_last.txt")
+FILES = ("writers_open.txt", "writers_aside.txt", "writers_later.txt", "writers_last.txt", "thirty_open.txt")
 DATA = Path(__file__).parent / "data"
 METRIC = ("millimetres", "centimetres")
 
@@ -201,7 +201,7 @@ def _same(wanted: str, read: list[str]) -> bool:
     found_count, _, name = read[0].partition(" ")
     named = words == "-" or all(word.rstrip("s") in name for word in words.split())
     # A piece called “Inside …” is on the inside without more words.
-    known = {"upright", "on inside"} if "inside" in name else {"upright"}
+    known = {"upright", "on inside"} if re.search("inside|liner|lining|insert", name) else {"upright"}
     wanted_more, more = ([part for part in each[2:] if part not in known] for each in (parts, read))
     same = count == found_count and named and sorted(wanted_more) == sorted(more)
     return same and parts[1] in ("-", read[1])

@@ -1,0 +1,239 @@
+"""What is said rather than written: numbers in words, sums, sides by their names, written as a list has them.
+
+    mat four by five and a quarter    ->  mat 4 x 5 1/4
+    strip 4 less 1/16 x 5             ->  strip 3 15/16 x 5
+    panel W 4, H 5¼                   ->  panel 4 x 5¼
+    circle Ø 40                       ->  circle 40
+    a foot of twine, 3/4 yd ribbon    ->  12 in twine, 27 in ribbon
+
+Only what has one meaning is written anew; all else is left to be read, or asked about, as it stands.
+"""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+
+from zester.core.cutlist.words import LENGTHWISE
+from zester.core.errors import LengthError
+from zester.core.lengths import LENGTH, Ruler, parse_length, plain, type_length
+from zester.core.sizes import iso_a
+
+_ONES = "one two three four five six seven eight nine ten eleven twelve".split()  # noqa: SIM905
+_VALUES = {word: number for number, word in enumerate(_ONES, 1)} | {"a": 1, "an": 1}
+_MORE = {"thirteen": 13, "fifteen": 15}
+_PARTS = {"half": 2, "quarter": 4, "eighth": 8, "sixteenth": 16}
+_WORD = "|".join(_ONES)
+_PART = r"(?:half|quarters?|eighths?|sixteenths?)"
+_FRACTION = rf"(?:(?:an?|{_WORD}|thirteen|fifteen)\s+)?{_PART}|\d+/\d+"
+# In words or in figures: “five and a quarter”, “three quarters”, “5 and 1/4”, “4¼”.
+_SAID = (
+    rf"(?:(?:\d+|{_WORD})\s+and\s+(?:{_FRACTION})|(?:{_FRACTION})|(?:{_WORD})\b)(?:\s+(?:of\s+)?(?:an?\s+)?(?=inch))?"
+)
+_UNIT = r"(?:\s*(?:inch(?:es)?|in\b|\"|mm\b|cm\b))?"
+_EITHER = rf"(?:{_SAID}{_UNIT}|{LENGTH})"
+_TRIGGER = re.compile(
+    rf"\b(?:{_WORD}|half|quarters?|eighths?|sixteenths?|dozen|foot|feet|ft|yards?|yd|metres?|meters?|less|minus|plus|"
+    r"across|down|dia(?:m(?:eter)?)?|width|height|wide|high|tall|long|scalloped|[wh]\s*[:=]?\s*\d|a[4-8]|\d+\s*m|times)\b|Ø|"
+    r"\b(?:inside|front|back)\s*:|\(w(?:ide)?\)|\d\s*[x@*]\s*\d|\sx\s?\d+\s*$",
+    re.IGNORECASE,
+)
+_SIZE = re.compile(rf"(?<![\w/.]){_EITHER}\s*(?:\bby\b|\btimes\b|x|\*)\s*{_EITHER}(?![\w/])", re.IGNORECASE)
+_INCHES = re.compile(
+    rf"\b(?P<said>{_SAID})\s*(?P<unit>inch(?:es)?|mm|cm)\b(?:\s+and\s+(?P<more>{_FRACTION})\b)?", re.IGNORECASE
+)
+_ROUND = re.compile(rf"\b(?P<shape>circle|square|scallop)\s+(?P<said>{_SAID})(?!\w)", re.IGNORECASE)
+_LESS = re.compile(
+    rf"(?<![\w/.])(?P<one>{LENGTH})\s*(?P<how>less|minus|plus)\s+(?P<other>{LENGTH})(?=\s*(?:x|\*|by)\s|\s+\w+\s*$|"
+    r"\s+[a-z])(?!\s+(?:overhang|kerf))",
+    re.IGNORECASE,
+)
+_HALF_OF = re.compile(
+    rf"(?<=x\s)half\s+of\s+(?P<length>{LENGTH})|\bhalf\s+of\s+(?P<first>{LENGTH})(?=\s*$)", re.IGNORECASE
+)
+_SIDES = tuple(
+    re.compile(pattern, re.IGNORECASE)
+    for pattern in (
+        rf"\bw(?:idth)?\s*[:=]?\s*(?P<w>{LENGTH})\s*[x,;]?\s*(?:and\s+)?\bh(?:eight)?\s*[:=]?\s*(?P<h>{LENGTH})",
+        rf"\bh(?:eight)?\s*[:=]?\s*(?P<h>{LENGTH})\s*[x,;]?\s*(?:and\s+)?\bw(?:idth)?\s*[:=]?\s*(?P<w>{LENGTH})",
+        rf"(?<![\w/.])(?P<w>{LENGTH})\s*across\s*[x,;]?\s*(?:and\s+)?(?P<h>{LENGTH})\s*down\b",
+        rf"(?<![\w/.])(?P<w>{LENGTH})\s*\(w(?:ide)?\)\s*[x,;]?\s*(?P<h>{LENGTH})\s*\(h(?:igh)?\)",
+        rf"(?<![\w/.])(?P<h>{LENGTH})\s*(?:long|high|tall)\b(?P<between>[^\d]*?)\s*(?P<w>{LENGTH})\s*wide\b",
+        rf"(?<![\w/.])(?P<h>{LENGTH})\s*(?:long|high|tall)\b\s*[x,]?\s*(?P<w>{LENGTH})(?!\s*(?:from|x|by|wide|\d))",
+        rf"(?<![\w/.])(?P<w>{LENGTH})\s*wide\b(?P<between>[^\d]*?)\s*(?P<h>{LENGTH})\s*(?:long|high|tall)\b",
+    )
+)
+# A ribbon that is so wide and so long has no size to be cut to.
+_BY_LENGTH = re.compile(rf"\b(?:{'|'.join(LENGTHWISE)})s?\b", re.IGNORECASE)
+_ACROSS = re.compile(
+    rf"(?:\b(?P<kind>circle|scallop)\s*(?:with|of)?\s*,?\s*)?(?:Ø|\bdia(?:m(?:eter)?)?\b\.?)\s*(?:of\s+)?"
+    rf"(?P<length>{LENGTH})|\b(?P<shape>circle|scallop)\s+(?:of\s+)?(?P<long>{LENGTH})\s*(?:in\s+)?diameter\b",
+    re.IGNORECASE,
+)
+_SERIES = re.compile(r"(?<![\w/])A(?P<number>[4-8])\b(?!\s*(?:envelope|$))", re.IGNORECASE)
+_FAR = re.compile(
+    rf"(?:(?P<much>\d+/\d+|\d*[.,]\d+|\d+(?:\s+\d+/\d+)?|half\s+an?|an?|{_WORD})\s*)?"
+    r"\b(?P<unit>foot|feet|ft|yards?|yds?|metres?|meters?|(?<=\d\s)m)\b\.?(?:\s+of\b)?",
+    re.IGNORECASE,
+)
+# “2 x 6 in twine”: a number of pieces and their length.
+_OF_LENGTH = re.compile(
+    rf"\s*(?P<many>\d{{1,2}})\s*(?:x|\*|@)\s*(?P<length>{LENGTH}(?<=[\"a-z.]))\s*(?:of\s+)?"
+    rf"(?P<name>(?:[a-z-]+\s+)?(?:{'|'.join(LENGTHWISE)})s?)\s*",
+    re.IGNORECASE,
+)
+_DOZEN = re.compile(rf"\b(?:(?P<half>half\s+an?|an?\s+half|1/2)|(?P<much>\d+|{_WORD}|an?))\s+dozen\b", re.IGNORECASE)
+_LABEL = re.compile(r"^\s*(?P<place>inside|front|back)\s*:\s*(?P<rest>\S.*)$", re.IGNORECASE)
+_LONG = {"f": 12, "y": 36}
+
+
+def as_written(line: str, ruler: Ruler) -> str:
+    """The line as a list has it; the same line where nothing of the kind is said in it."""
+    typed, sign, note = line.partition("#")
+    if not _TRIGGER.search(typed) or re.match(r"\s*(?:\d+\s+)?called\b", typed, re.IGNORECASE):
+        return line
+    words = plain(typed)
+    for step in (_dozens, _how_many, _far, _label, _sums, _sizes, _inches, _rounds, _sides, _across, _series):
+        words = step(words, ruler)
+    return line if words == plain(typed) else f"{words.rstrip()}{'  ' if sign else ''}{sign}{note}"
+
+
+def _value(said: str) -> str:
+    """``5 1/4`` for “five and a quarter”; figures stay as they are."""
+    words = re.sub(r"\s+(?:of\s+)?(?:an?\s+)?$", "", said.strip().casefold())
+    whole, joined, part = words.partition(" and ")
+    if not joined:
+        whole, part = ("", words) if re.search(_PART, words) or "/" in words else (words, "")
+    text = [str(_VALUES.get(whole, whole))] if whole else []
+    if part:
+        found = re.match(rf"(?:(?P<many>\w+)\s+)?(?P<part>{_PART})", part)
+        many = (_VALUES | _MORE).get(found["many"] or "a", 0) if found else 0
+        text.append(f"{many}/{_PARTS[found['part'].rstrip('s')]}" if found else part)
+    return " ".join(text)
+
+
+def _figures(said: str) -> str:
+    """A side of a size in figures, with its unit."""
+    if re.fullmatch(LENGTH, said.strip(), re.IGNORECASE):
+        return said.strip()
+    found = re.fullmatch(rf"(?P<said>{_SAID})(?P<unit>{_UNIT})", said.strip(), re.IGNORECASE)
+    return f"{_value(found['said'])}{found['unit'] or ''}" if found else said
+
+
+def _sizes(words: str, _ruler: Ruler) -> str:
+    def size(found: re.Match[str]) -> str:
+        if not re.search(rf"\b(?:{_WORD}|{_PART}|and|times)\b", found.group(), re.IGNORECASE):
+            return found.group()
+        sides = re.split(r"\s*(?:\bby\b|\btimes\b|(?<=[\s\d\"])x(?=\s|\d)|\*)\s*", found.group(), flags=re.IGNORECASE)
+        return " x ".join(_figures(side) for side in sides)
+
+    return _SIZE.sub(size, words)
+
+
+def _inches(words: str, _ruler: Ruler) -> str:
+    def inches(found: re.Match[str]) -> str:
+        more = f" {_value(found['more'])}" if found["more"] else ""
+        return f"{_value(found['said'])}{more} {found['unit']}"
+
+    words = re.sub(
+        rf"\b(?:an?|one)\s+inch\s+and\s+(?={_FRACTION})", lambda _: "one inch and ", words, flags=re.IGNORECASE
+    )
+    return _INCHES.sub(inches, words)
+
+
+def _rounds(words: str, _ruler: Ruler) -> str:
+    return _ROUND.sub(lambda found: f"{found['shape']} {_value(found['said'])}", words)
+
+
+def _sums(words: str, ruler: Ruler) -> str:
+    def of_two(found: re.Match[str]) -> str:
+        try:
+            one, other = (parse_length(found[name].strip(), ruler) for name in ("one", "other"))
+        except LengthError:
+            return found.group()
+        ticks = one + other if found["how"].lower() == "plus" else one - other
+        return f"{type_length(ticks, ruler.unit)} " if ticks > 0 else found.group()
+
+    def half(found: re.Match[str]) -> str:
+        try:
+            ticks = parse_length((found["length"] or found["first"]).strip(), ruler)
+        except LengthError:
+            return found.group()
+        return f"{type_length(ticks // 2, ruler.unit)} " if ticks % 2 == 0 else found.group()
+
+    return _HALF_OF.sub(half, _LESS.sub(of_two, words))
+
+
+def _sides(words: str, _ruler: Ruler) -> str:
+    for pattern in () if _BY_LENGTH.search(words) else _SIDES:
+        found = pattern.search(words)
+        # “Score 4¼ across, 5½ down” are two places.
+        if found and not re.search(r"\b(?:scor|fold|creas)", words[: found.start()], re.IGNORECASE):
+            between = found.groupdict().get("between") or ""
+            between = re.sub(r"^[\s,;x]*(?:(?:and|by)\b)?|[\s,;]*$", "", between)
+            size = f"{found['w'].strip()} x {found['h'].strip()}"
+            return f"{words[: found.start()]}{size} {between} {words[found.end() :].lstrip()}"
+    return words
+
+
+def _across(words: str, _ruler: Ruler) -> str:
+    def circle(found: re.Match[str]) -> str:
+        return f"{found['kind'] or found['shape'] or 'circle'} {(found['length'] or found['long']).strip()} "
+
+    words = re.sub(r"\bscalloped\s+circles?\b", "scallop", words, flags=re.IGNORECASE)
+    return _ACROSS.sub(circle, words)
+
+
+def _series(words: str, ruler: Ruler) -> str:
+    """A sheet's name as a size, where one measures in millimetres; elsewhere it is the name of a card, too."""
+    if ruler.unit != "mm" or re.match(r"\s*card\b", words, re.IGNORECASE):
+        return words
+    return _SERIES.sub(lambda found: "{} x {}".format(*iso_a(int(found["number"]))), words)
+
+
+def _far(words: str, _ruler: Ruler) -> str:
+    def inches(found: re.Match[str]) -> str:
+        if found["much"] is None and found["unit"].casefold() in ("foot", "feet", "m"):
+            return found.group()
+        said = re.sub(r"\s+", " ", (found["much"] or "1").casefold())
+        many = Fraction(1, 2) if said.startswith("half") else _fraction(said)
+        metres = found["unit"].casefold().startswith("m")
+        length = many * (100 if metres else _LONG[found["unit"].casefold()[0]])
+        unit = "cm" if metres else "in"
+        whole, part = divmod(length, 1)
+        return f"{whole if whole or not part else ''}{' ' if whole and part else ''}{part if part else ''} {unit}"
+
+    return _FAR.sub(inches, words)
+
+
+def _fraction(said: str) -> Fraction:
+    if said in _VALUES:
+        return Fraction(_VALUES[said])
+    return sum((Fraction(part.replace(",", ".")) for part in said.split()), start=Fraction(0))
+
+
+def _dozens(words: str, _ruler: Ruler) -> str:
+    def count(found: re.Match[str]) -> str:
+        if found["half"]:
+            return "6"
+        said = found["much"].casefold()
+        return str(12 * (_VALUES.get(said) or int(said)))
+
+    return _DOZEN.sub(count, words)
+
+
+def _how_many(words: str, _ruler: Ruler) -> str:
+    """“gems x6” is six gems."""
+    found = re.fullmatch(r"\s*(?P<name>[a-z][a-z -]*?)\s+x\s?(?P<many>\d{1,3})\s*", words, re.IGNORECASE)
+    if found:
+        return f"{found['many']} {found['name']}"
+    found = _OF_LENGTH.fullmatch(words)
+    return f"{found['many']} {found['name']} {found['length']}" if found else words
+
+
+def _label(words: str, _ruler: Ruler) -> str:
+    """“Inside: liner 4 x 5¼” says where it goes."""
+    found = _LABEL.match(words)
+    if not found or not re.search(r"\d", found["rest"]):
+        return words
+    return f"{found['rest'].rstrip()}  on {found['place'].lower()}"
