@@ -119,8 +119,8 @@ def _how_much(found: Sequence[str], word: int, many: bool, lengthwise: bool, nam
         )
     has_unit = said and re.search(rf"{UNIT}$|/|[.,]\d", said[0], re.IGNORECASE)
     if said and lengthwise and not has_unit:
-        lines = (f"+ {said[0]} in {name}", f"+ {said[0]} cm {name}", f"+ {said[0]} {name}")
-        raise Question(f"{said[0]} of what measure?", choices=tuple(Choice(line, line) for line in lines))
+        each = (f"+ {said[0]} in {name}", f"+ {said[0]} cm {name}", f"+ {said[0]} {name}")
+        raise Question(f"{said[0]} of what measure?", choices=tuple(Choice(line, line) for line in each))
     if not said and not word and (many or lengthwise or VAGUE.search(name) or "glitter" in name.casefold()):
         raise Question(
             f"How much {name}?" if lengthwise else f"How many {name}?", mend="Write it like: 6 gems, or 12 in ribbon"
