@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import json
+
 from django import forms
 from django.core.files.base import ContentFile
 
 from zester.core.care import TIMES
 from zester.core.cutlist.lines import plain_lines
-from zester.core.errors import LengthError
+from zester.core.cutlist.list_files import LONGEST_CELL, MOST_COLUMNS
+from zester.core.cutlist.mapping import Table
+from zester.core.cutlist.notation import MOST_LINES
+from zester.core.errors import LengthError, storable
 from zester.core.lengths import RULERS, parse_length, parse_size, show_size, type_length
 from zester.designs.models import RULER_CHOICES, Card, Tool
 from zester.designs.services import LONGEST_LIST
@@ -187,6 +192,41 @@ class ImportForm(forms.Form):
         label="A cut list as TXT, CSV, JSON or XLSX",
         widget=forms.FileInput(attrs={"class": "form-control", "accept": ".txt,.csv,.json,.xlsx"}),
     )
+
+
+class ColumnsForm(forms.Form):
+    """A table that was sent, and what each of its columns holds."""
+
+    file = forms.CharField(max_length=200)
+    table = forms.CharField(max_length=1_000_000, strip=False)
+
+    def clean_table(self) -> Table:
+        """The table, as the page before had read it from the file.
+
+        Raises
+        ------
+        ValidationError
+            If it is none.
+        """
+        wrong = forms.ValidationError("The table did not come through. Send the file again.")
+        try:
+            heads, *rows = json.loads(self.cleaned_data["table"])
+        except (ValueError, RecursionError, TypeError) as error:
+            raise wrong from error
+        cells = [heads, *rows]
+        if not all(isinstance(row, list) and len(row) == len(heads) <= MOST_COLUMNS for row in cells):
+            raise wrong
+        if not all(
+            isinstance(cell, str) and len(cell) <= LONGEST_CELL and storable(cell) for row in cells for cell in row
+        ):
+            raise wrong
+        if len(rows) > MOST_LINES + 1:
+            raise wrong
+        return Table(tuple(heads), tuple(tuple(row) for row in rows))
+
+    def kinds(self, table: Table) -> list[str]:
+        """What was chosen for every column."""
+        return [self.data.get(f"column-{at}", "") for at in range(len(table.heads))]
 
 
 class EditionForm(forms.Form):

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Sequence
+
 from django.contrib import messages
 from django.db import transaction
 from django.forms import Form
@@ -12,11 +15,12 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from zester.core.cutlist.list_files import LARGEST_FILE, read_file, rows_of, write_csv, write_json, write_xlsx
+from zester.core.cutlist.mapping import KINDS, Table, guessed, mapped, troubles
 from zester.core.errors import CutListError, ZesterError
 from zester.core.lengths import RULERS
 from zester.designs.desk import Drawing, desk_of, drawings_of, with_sizes
-from zester.designs.forms import CardNameForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
-from zester.designs.models import Card, Edition, Photo, Tool
+from zester.designs.forms import CardNameForm, ColumnsForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
+from zester.designs.models import Card, ColumnMap, Edition, Photo, Tool
 from zester.designs.services import (
     copy_card,
     holdings_of,
@@ -32,6 +36,7 @@ from zester.designs.services import (
     tools_of,
 )
 from zester.designs.uses import places_for, uses_of
+from zester.shelf.services import names_of
 from zester.site.owned import locked, mine_or_404
 from zester.site.removed import bringing_back, removing, say_removed
 
@@ -221,11 +226,64 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
     sent = form.cleaned_data["file"]
     try:
         found = read_file(sent.name, sent.read(LARGEST_FILE + 1))
+        if found.table:
+            return _columns_page(request, card, sent.name[:200], found.table, _kinds_for(request, found.table))
         replace_list(card, found.text, found.ruler, f"before {sent.name[:45]}")
     except CutListError as error:
         messages.error(request, error.advice())
         return redirect("designs:design", pk)
     messages.success(request, f"The list of {sent.name} is taken in; the one before is kept below.")
+    return redirect("designs:design", pk)
+
+
+def _kinds_for(request: HttpRequest, table: Table) -> list[str]:
+    """What the columns held when such a table was sent last, else what their headings say."""
+    before = ColumnMap.objects.filter(owner=request.user, heads="\n".join(table.heads)).first()
+    kinds = before.kinds.split(",") if before else []
+    return kinds if len(kinds) == len(table.heads) else guessed(table)
+
+
+def _columns_page(
+    request: HttpRequest, card: Card, file: str, table: Table, kinds: list[str], said: Sequence[str] = ()
+) -> HttpResponse:
+    """What was understood of a table of another make, row by row, before anything is replaced."""
+    rows = mapped(table, kinds, known_to(request.user), RULERS[card.ruler])
+    context = {
+        "card": card,
+        "file": file,
+        "table": json.dumps([table.heads, *table.rows]),
+        "columns": list(zip(table.heads, kinds, strict=True)),
+        "kinds": KINDS,
+        "rows": rows,
+        "wrong": sum(row.reading.error is not None for row in rows),
+        "said": said,
+        "unit": RULERS[card.ruler].unit,
+        "names": names_of(holdings_of(request.user).papers),
+    }
+    return render(request, "designs/columns.html", context, status=422 if said else 200)
+
+
+@require_POST
+def columns(request: HttpRequest, pk: int) -> HttpResponse:
+    """Look at a table once more with its columns placed otherwise, or take it in."""
+    card, form = _card(request, pk), ColumnsForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, "The table did not come through. Send the file again.")
+        return redirect("designs:design", pk)
+    table, file = form.cleaned_data["table"], form.cleaned_data["file"]
+    kinds = form.kinds(table)
+    said = troubles(table, kinds) if "take" in request.POST else []
+    try:
+        if said or "take" not in request.POST:
+            return _columns_page(request, card, file, table, kinds, said)
+        text = "\n".join(row.line for row in mapped(table, kinds, known_to(request.user), RULERS[card.ruler]))
+        replace_list(card, text, "", f"before {file[:45]}")
+    except CutListError as error:
+        messages.error(request, error.advice())
+        return redirect("designs:design", pk)
+    about = {"owner": request.user, "heads": "\n".join(table.heads)}
+    ColumnMap.objects.update_or_create(**about, defaults={"kinds": ",".join(kinds)})
+    messages.success(request, f"The list of {file} is taken in; the one before is kept below.")
     return redirect("designs:design", pk)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from uuid import uuid4
 
+from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import models
 
@@ -103,6 +104,20 @@ class Edition(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class ColumnMap(models.Model):
+    """What the columns of a table of another make held last time, by its headings; both one a line."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    heads = models.TextField(max_length=9000)
+    kinds = models.CharField(max_length=400)
+
+    class Meta:
+        constraints = [models.UniqueConstraint("owner", "heads", name="one_column_map_of_a_table")]
+
+    def __str__(self) -> str:
+        return self.heads.replace("\n", ", ")
 
 
 class Tool(Owned):

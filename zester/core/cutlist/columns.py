@@ -117,7 +117,16 @@ def cells_in_a_row(line: str) -> list[str]:
     if len(parts) < 2:
         return [line]
     sized = any(_HAS_SIZE.search(part) for part in parts)
+    counts = [at for at, part in enumerate(parts) if part.isdigit()]
+    if sized and len(counts) > 1 and "#" not in line:
+        # One of them is how many; the others are not lost.
+        return [_with_one_count(parts, at, counts) for at in counts]
     return [_as_words(row) for row in ([parts] if sized else _paired(parts))]
+
+
+def _with_one_count(parts: list[str], at: int, counts: list[int]) -> str:
+    kept = [part for place, part in enumerate(parts) if place == at or place not in counts]
+    return f"{_as_words(kept)}  # {', '.join(parts[each] for each in counts if each != at)}"
 
 
 def _as_words(parts: list[str]) -> str:

@@ -212,8 +212,11 @@ def _is_plain(name: str) -> bool:
     return is_sure_name(name) or bool(re.match(r"called\s", name, re.IGNORECASE))
 
 
-def line_of(cells: Cells) -> str:
-    """The line that the cells make; reading it gives the same piece."""
+def line_of(cells: Cells, *, asked: bool = False) -> str:
+    """The line that the cells make; reading it gives the same piece.
+
+    A name that says more than a name is kept one by “called”; with ``asked`` it is asked about.
+    """
     note = f"# {cells.note}" if cells.note else ""
     if cells.kind == "unread":
         return cells.name
@@ -221,7 +224,7 @@ def line_of(cells: Cells) -> str:
         return note or "#"
     if cells.kind == "bit":
         return "  ".join(filter(None, [f"+ {cells.name}", note]))
-    name = cells.name if cells.kind != "piece" or _is_plain(cells.name) else f"called {cells.name}"
+    name = cells.name if asked or cells.kind != "piece" or _is_plain(cells.name) else f"called {cells.name}"
     head = f"{cells.count} {name}".strip()
     parts = [head, cells.size, cells.paper, cells.rules, note]
     if cells.kind == "piece" and not cells.size and not cells.name.casefold().startswith("base"):

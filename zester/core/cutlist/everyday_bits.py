@@ -12,6 +12,7 @@ from zester.core.cutlist.words import COUNTED, LENGTHWISE, NOUNS
 from zester.core.errors import Choice, Question, sure
 from zester.core.lengths import LENGTH, SIZE
 from zester.core.pieces import Known
+from zester.core.sizes import iso_a
 
 NO_SIZE = "No size found"
 # A count and so many words more may be things to count.
@@ -49,6 +50,11 @@ def without_size(taken: Line, typed: str, known: Known) -> str:
     ):
         return ""
     remark = Choice("Keep it as a remark", f"# {typed}")
+    series = re.search(r"(?<![\w/])A(?P<number>[4-8])\b", typed)
+    if series and named:
+        size = "{} x {} mm".format(*iso_a(int(series["number"])))
+        line = f"{typed[: series.start()]}{size}{typed[series.end() :]}"
+        raise Question(NO_SIZE, mend="A size is width × height, like 4 x 5¼", choices=(Choice(line, line), remark))
     counted = None if named else _COUNTED_WORDS.fullmatch(typed.strip(" .!"))
     if counted and counted["name"].split()[0].casefold().rstrip("s") not in NOUNS:
         many = WORD_COUNTS.get(counted["many"].casefold()) or (int(counted["many"]) if counted["many"].isdigit() else 1)

@@ -27,6 +27,7 @@ from zester.core.csv_files import dialect_of, unguarded
 from zester.core.csv_files import write_csv as write_table
 from zester.core.cutlist.edit import Cells, cells_of, line_of, typed_size, with_size
 from zester.core.cutlist.lines import plain_lines
+from zester.core.cutlist.mapping import Table
 from zester.core.cutlist.notation import MOST_LINES, read_list
 from zester.core.errors import CutListError, LengthError, storable, sure
 from zester.core.lengths import RULERS, Ruler, parse_size
@@ -36,6 +37,7 @@ FORMAT = "zester-cut-list/1"
 COLUMNS = tuple(field.name for field in fields(Cells))
 LARGEST_FILE = 500_000
 LONGEST_CELL = 400
+MOST_COLUMNS = 20
 _LARGEST_UNPACKED = 8_000_000
 _MOST_PARTS = 200
 _KINDS = ("piece", "card", "bit", "remark", "blank", "unread")
@@ -46,11 +48,13 @@ class ListFile:
     """A cut list as a file holds it."""
 
     text: str
-    """The list."""
+    """The list; empty where its columns have to be placed first."""
     name: str = ""
     """The card's name; empty if the file does not say."""
     ruler: str = ""
     """The ruler's key; empty if the file does not say."""
+    table: Table | None = None
+    """The table of another make that it holds; None for one that Zester has written, and for text."""
 
 
 def rows_of(text: str, known: Known, ruler: Ruler) -> list[Cells]:
@@ -70,7 +74,7 @@ def write_csv(rows: Sequence[Cells]) -> bytes:
 
 
 def read_csv(data: bytes) -> ListFile:
-    """Rows from CSV, with the columns in any order; a file of another make needs at least name and size."""
+    """Rows from CSV, with the columns in any order; of a file of another make the table as it is."""
     text = _decoded(data, mend="Save it from the spreadsheet as CSV UTF-8")
     try:
         table = list(
@@ -78,7 +82,7 @@ def read_csv(data: bytes) -> ListFile:
         )
     except csv.Error as error:
         raise CutListError("The file is not a CSV table", mend="Save it again, or send it as text") from error
-    return ListFile(text_of(_from_table(table)))
+    return _of_table(table)
 
 
 def write_json(rows: Sequence[Cells], name: str, ruler: str) -> bytes:
@@ -144,7 +148,7 @@ def read_xlsx(data: bytes) -> ListFile:
             raise CutListError("The workbook is too large", mend="Send the cut list alone")
     book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
     rows = book.worksheets[0].iter_rows(max_row=MOST_LINES + 2, max_col=20, values_only=True)
-    return ListFile(text_of(_from_table([["" if cell is None else str(cell) for cell in row] for row in rows])))
+    return _of_table([["" if cell is None else str(cell) for cell in row] for row in rows])
 
 
 def read_text(data: bytes) -> ListFile:
@@ -189,20 +193,32 @@ def _printable(cell: str) -> str:
     return "".join(char for char in cell if char >= " ")
 
 
-def _from_table(table: Sequence[Sequence[str]]) -> list[Cells]:
+def _of_table(table: Sequence[Sequence[str]]) -> ListFile:
+    """A table that Zester has written as its list, another one as the table it is."""
     if not table or not any(table[0]):
         raise CutListError("The table is empty", mend="Its first row names the columns: count, name, size, paper")
     heads = [head.strip().casefold() for head in table[0]]
-    missing = [head for head in ("name", "size") if head not in heads]
-    if missing:
-        raise CutListError(
-            f"The table has no column “{missing[0]}”", mend=f"Its first row names the columns: {', '.join(COLUMNS)}"
-        )
+    while heads and not heads[-1] and not any(row[len(heads) - 1 :] and row[len(heads) - 1] for row in table):
+        heads.pop()
+    if "kind" not in heads or not set(heads) <= set(COLUMNS):
+        return _of_another_make(table)
     rows = []
     for number, cells in enumerate(table[1:], start=2):
-        row = {head: unguarded(cell) for head, cell in zip(heads, cells, strict=False) if head in COLUMNS}
-        rows.append(_row(row, number))
-    return rows
+        rows.append(_row({head: unguarded(cell) for head, cell in zip(heads, cells, strict=False)}, number))
+    return ListFile(text_of(rows))
+
+
+def _of_another_make(table: Sequence[Sequence[str]]) -> ListFile:
+    width = max(len(row) for row in table)
+    if width > MOST_COLUMNS:
+        raise CutListError(f"The table has {width} columns", mend=f"Send one of up to {MOST_COLUMNS}")
+    full = [[*row, *[""] * (width - len(row))] for row in table]
+    used = [at for at in range(width) if any(row[at].strip() for row in full)]
+    rows = [tuple(unguarded(row[at]).strip()[:LONGEST_CELL] for at in used) for row in full]
+    if any(len(cell.strip()) > LONGEST_CELL for row in table for cell in row):
+        raise CutListError(f"A cell has over {LONGEST_CELL} letters", mend="Send the cut list alone")
+    body = tuple(row for row in rows[1:] if any(row))
+    return ListFile("", table=Table(tuple(" ".join(head.split()) for head in rows[0]), body))
 
 
 def _row(row: dict[str, str], number: int) -> Cells:

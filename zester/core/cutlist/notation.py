@@ -84,7 +84,7 @@ LONGEST_LINE = 200
 # Nobody cuts a piece both sides of which are shorter than this, in millimetres; a decimal is doubted up to twice that.
 MAKES_SENSE_MM = 16
 # No sheet that cards are cut from is longer.
-LARGEST = 24 * TICKS_PER_INCH
+LARGEST = 12 * TICKS_PER_INCH
 DIE_MARGIN = TICKS_PER_INCH // 8
 
 _ONE_LENGTH = re.compile(LENGTH, re.IGNORECASE)
@@ -117,6 +117,10 @@ _SENTENCE = re.compile(
 _SIDE = re.compile(
     r"[\s*=–—-]*(?:(?:for|on|to|in)\s+)?(?:the\s+)?(?P<side>inside|front|back|outside)(?:\s+of\s+(?:the\s+)?card)?"
     r"[\s:*=.–—-]*",
+    re.IGNORECASE,
+)
+_THREE = re.compile(
+    rf"(?<![\w/.])(?P<one>{LENGTH})\s*(?:x|\*)\s*(?P<two>{LENGTH})\s*(?:x|\*)\s*(?P<three>{LENGTH})(?![\w/])",
     re.IGNORECASE,
 )
 _SAME = re.compile(
@@ -285,6 +289,7 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         sofar.side = "" if side in ("front", "outside") else side
         return Reading(line=index, text=line)
     _ask_about_the_same(line, sofar)
+    line_as_sent, line = line, _with_count_apart(line)
     spelled = as_written(with_numbers_spelled(line, sofar.known), sofar.ruler)
     reading = _read_spelled(index, spelled, number, sofar)
     if sofar.side and _has_no_side(reading):
@@ -295,13 +300,46 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
     if reading.piece:
         sofar.pieces.append(reading.piece)
     sofar.card = reading.card or sofar.card
-    return reading if spelled == line else replace(reading, text=line, meant=reading.meant or spelled)
+    return reading if spelled == line_as_sent else replace(reading, text=line_as_sent, meant=reading.meant or spelled)
+
+
+def _with_count_apart(line: str) -> str:
+    """“2x 1 x 4 strips”: of three numbers with “x” between them one is how many, the first or the last.
+
+    Raises
+    ------
+    Question
+        If it could be either.
+    """
+    typed, sign, note = line.partition("#")
+    words = plain(typed)
+    found = _THREE.search(words)
+    if not found:
+        return line
+    one, two, three = (found[name].strip() for name in ("one", "two", "three"))
+    before, after = words[: found.start()].rstrip(), words[found.end() :].strip()
+    ways = []
+    if one.isdigit() and not before:
+        ways.append(f"({one}) {two} x {three} {after}")
+    if three.isdigit():
+        ways.append(f"{before} {one} x {two} {after} ({three})".strip())
+    if len(ways) > 1 and not re.match(r"\s*\d+x\s", words, re.IGNORECASE):
+        raise Question("Which of the three numbers is how many?", choices=tuple(Choice(way, way) for way in ways))
+    return f"{ways[0]}{'  ' if sign else ''}{sign}{note}" if ways else line
 
 
 def _ask_about_the_same(line: str, sofar: _Sofar) -> None:
     """“The same in star chart”: the piece above from another paper, if that is meant."""
+    if not sofar.pieces:
+        return
+    above = re.match(r"\s*(?:\"|''|″|”)\s+(?P<rest>\S.*)$", line)
+    if above:
+        again = f"{sofar.pieces[-1].name}  {above['rest']}"
+        raise Question(
+            "Is that the same as above?", choices=(Choice(again, again), Choice("A remark", f"# {line.strip()}"))
+        )
     found = _SAME.fullmatch(plain(line.partition("#")[0]).strip())
-    if not found or not sofar.pieces:
+    if not found:
         return
     last, remark = sofar.pieces[-1], Choice("Keep it as a remark", f"# {line.strip()}")
     paper = (found["paper"] or "").strip() or sofar.known.name_of(last.paper)
@@ -650,6 +688,7 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
             f"The {shape.kind}, {show_size(shape.width, shape.height, ruler.unit)}, is larger than its piece",
             mend=f"The piece is {show_size(width, height, ruler.unit)}; a die wants about ⅛ in round the shape",
         )
+    _sure_of_hole(written)
     overhang = overhang_of(written.rule("overhang"), width, height, ruler)
     width += overhang.left + overhang.right
     height += overhang.top + overhang.bottom
@@ -680,7 +719,8 @@ def _sure_of_shape(piece: CutPiece, written: Written, ruler: Ruler) -> None:
     if written.how != "size" or piece.shape or piece.window or kind not in ("circle", "oval", "scallop"):
         return
     size = typed_size(piece.width, piece.height, ruler.unit)
-    blank = typed_size(piece.width + 2 * DIE_MARGIN, piece.height + 2 * DIE_MARGIN, ruler.unit)
+    margin = 3 * TICKS_PER_MM if ruler.unit == "mm" else DIE_MARGIN
+    blank = typed_size(piece.width + 2 * margin, piece.height + 2 * margin, ruler.unit)
     start, end = (written.places[at] for at in sure(written.found).span())
     before, after = written.text[:start].rstrip(), written.text[end:].strip()
     behind, sign, note = after.partition("#")
@@ -689,6 +729,17 @@ def _sure_of_shape(piece: CutPiece, written: Written, ruler: Ruler) -> None:
         f"Is {size.replace(' x ', ' × ')} the {kind}, or the piece it is cut from?",
         choices=tuple(Choice(way, f"{way}  #{note}" if sign else way) for way in ways),
     )
+
+
+def _sure_of_hole(written: Written) -> None:
+    """A hole with two measures: an opening with corners, or a round one?"""
+    hole = written.rule("hole")
+    if not hole or hole["shape"] or not re.fullmatch(SIZE, hole["size"].strip(), re.IGNORECASE):
+        return
+    size = hole["size"].strip()
+    start, end = (written.places[at] for at in (hole.start(), hole.end("size")))
+    ways = (f"{written.text[:start]}{how} {size}{written.text[end:]}" for how in ("window", "window oval"))
+    raise Question("Has the hole corners, or is it round?", choices=tuple(Choice(way, way) for way in ways))
 
 
 def _sure_of_unit(size: tuple[int, int], written: Written, ruler: Ruler) -> None:

@@ -18,12 +18,23 @@ from dataclasses import dataclass
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.notation import LONGEST_LINE, ListReader
 from zester.core.cutlist.taking import BULLET
+from zester.core.cutlist.words import NOUNS
 from zester.core.errors import Choice, CutListError, NotInForm, Question
-from zester.core.lengths import SIZE, Ruler, plain
+from zester.core.lengths import LENGTH, SIZE, Ruler, plain
 from zester.core.pieces import Known, KnownPaper
 
 MOST_NOTES = 200
 _SIZE = re.compile(SIZE, re.IGNORECASE)
+_BEGINS_WITH_SIZE = re.compile(SIZE, re.IGNORECASE)
+# What is said of the piece above on a line of its own; a word or two that are the kind of a piece.
+_OF_THE_LINE_ABOVE = re.compile(
+    rf"(?:qty|quantity|count|how\s+many)\s*[:.]?\s*\d{{1,3}}|x\s?\d{{1,3}}|"
+    rf"(?:then\s+)?scored?\s+(?:at\s+|it\s+at\s+)?{LENGTH}(?:\s*(?:,|and|&)\s*{LENGTH})*",
+    re.IGNORECASE,
+)
+_NAME_ALONE = re.compile(
+    rf"(?:[a-z]+\s+){{0,2}}(?:{'|'.join(sorted(NOUNS - {'inside', 'front', 'cover', 'pocket'}))})s?\s*:?", re.IGNORECASE
+)
 
 
 @dataclass(frozen=True)
@@ -48,7 +59,7 @@ class Understood:
 
 def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:
     """Every line of the notes that is not empty, as it was understood."""
-    lines = [line for line in notes.splitlines() if line.strip()][:MOST_NOTES]
+    lines = _whole([line for line in notes.splitlines() if line.strip()][:MOST_NOTES])
     found, heading, reader = [], None, ListReader(known, ruler)
     for line in lines:
         paper = _heading(line, known.papers)
@@ -56,7 +67,31 @@ def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:
             heading = paper
             found.append(Understood(line, why=f"{paper.name} for the lines that follow"))
         else:
-            found.append(_understood(re.sub(r"[^\S\t]+", " ", line).strip(), heading, reader))
+            found.append(_understood(_one_line(line), heading, reader))
+    return found
+
+
+def _one_line(line: str) -> str:
+    """The line with single spaces; columns that are made of spaces, with a number alone in one, are a table's row."""
+    cells = [cell.strip() for cell in re.split(r"\s{2,}|\t", line.strip())]
+    numbers = [cell for cell in (cells[0], cells[-1]) if re.fullmatch(r"\d{1,3}", cell)]
+    if len(cells) > 2 and len(numbers) == 1 and "\t" not in line:
+        return "\t".join(cells)
+    return re.sub(r"[^\S\t]+", " ", line).strip()
+
+
+def _whole(lines: list[str]) -> list[str]:
+    """Pieces that stand on two lines as one: a name above its size, how many or where it is scored below it."""
+    found: list[str] = []
+    for line in lines:
+        words = plain(line).strip()
+        before = plain(found[-1]).strip() if found else ""
+        more = _OF_THE_LINE_ABOVE.fullmatch(words) and _SIZE.search(before)
+        named = _NAME_ALONE.fullmatch(before) and _BEGINS_WITH_SIZE.match(words)
+        if more or named:
+            found[-1] = f"{found[-1].rstrip(' :')}{',' if more else ''} {line.strip()}"
+        else:
+            found.append(line)
     return found
 
 

@@ -33,12 +33,13 @@ _SAID = (
 _UNIT = r"(?:\s*(?:inch(?:es)?|in\b|\"|mm\b|cm\b))?"
 _EITHER = rf"(?:{_SAID}{_UNIT}|{LENGTH})"
 _TRIGGER = re.compile(
-    rf"\b(?:{_WORD}|half|quarters?|eighths?|sixteenths?|dozen|foot|feet|ft|yards?|yd|metres?|meters?|less|minus|plus|"
-    r"across|down|dia(?:m(?:eter)?)?|width|height|wide|high|tall|long|scalloped|[wh]\s*[:=]?\s*\d|a[4-8]|\d+\s*m|times)\b|Ø|"
+    rf"\b(?:{_WORD}|half|quarters?|eighths?|sixteenths?|dozen|foot|feet|ft|yards?|yd|metres?|meters?|less|minus|plus|smaller|"
+    r"rounded|across|down|dia(?:m(?:eter)?)?|width|height|wide|high|tall|long|scalloped|[wh]\s*[:=]?\s*\d|a[4-8]|\d+\s*m|times)\b|Ø|"
     r"\b(?:inside|front|back)\s*:|\(w(?:ide)?\)|\d\s*[x@*]\s*\d|\sx\s?\d+\s*$",
     re.IGNORECASE,
 )
 _SIZE = re.compile(rf"(?<![\w/.]){_EITHER}\s*(?:\bby\b|\btimes\b|x|\*)\s*{_EITHER}(?![\w/])", re.IGNORECASE)
+_MIXED = re.compile(rf"(?<![\w/])(?:\d+|{_WORD})\s+and\s+(?:{_FRACTION})\b(?!\s+inch)", re.IGNORECASE)
 _INCHES = re.compile(
     rf"\b(?P<said>{_SAID})\s*(?P<unit>inch(?:es)?|mm|cm)\b(?:\s+and\s+(?P<more>{_FRACTION})\b)?", re.IGNORECASE
 )
@@ -71,6 +72,12 @@ _ACROSS = re.compile(
     re.IGNORECASE,
 )
 _SERIES = re.compile(r"(?<![\w/])A(?P<number>[4-8])\b(?!\s*(?:envelope|$))", re.IGNORECASE)
+# “⅛ smaller all round” is a border.
+_ALL_ROUND = re.compile(
+    rf"(?<![\w/.])(?P<length>{LENGTH})\s*smaller\s+all\s+(?:a?round)|\ball\s+(?:a?round)\s+(?P<less>{LENGTH})\s*smaller\b|"
+    rf"(?<![\w/.])(?P<each>{LENGTH})\s*all\s+(?:a?round)\s+smaller\b",
+    re.IGNORECASE,
+)
 _FAR = re.compile(
     rf"(?:(?P<much>\d+/\d+|\d*[.,]\d+|\d+(?:\s+\d+/\d+)?|half\s+an?|an?|{_WORD})\s*)?"
     r"\b(?P<unit>foot|feet|ft|yards?|yds?|metres?|meters?|(?<=\d\s)m)\b\.?(?:\s+of\b)?",
@@ -93,7 +100,21 @@ def as_written(line: str, ruler: Ruler) -> str:
     if not _TRIGGER.search(typed) or re.match(r"\s*(?:\d+\s+)?called\b", typed, re.IGNORECASE):
         return line
     words = plain(typed)
-    for step in (_dozens, _how_many, _far, _label, _sums, _sizes, _inches, _rounds, _sides, _across, _series):
+    for step in (
+        _mixed,
+        _dozens,
+        _how_many,
+        _far,
+        _label,
+        _all_round,
+        _sums,
+        _sizes,
+        _inches,
+        _rounds,
+        _sides,
+        _across,
+        _series,
+    ):
         words = step(words, ruler)
     return line if words == plain(typed) else f"{words.rstrip()}{'  ' if sign else ''}{sign}{note}"
 
@@ -118,6 +139,11 @@ def _figures(said: str) -> str:
         return said.strip()
     found = re.fullmatch(rf"(?P<said>{_SAID})(?P<unit>{_UNIT})", said.strip(), re.IGNORECASE)
     return f"{_value(found['said'])}{found['unit'] or ''}" if found else said
+
+
+def _mixed(words: str, _ruler: Ruler) -> str:
+    """“Four and a quarter”, wherever it stands."""
+    return _MIXED.sub(lambda found: _value(found.group()), words)
 
 
 def _sizes(words: str, _ruler: Ruler) -> str:
@@ -181,6 +207,7 @@ def _across(words: str, _ruler: Ruler) -> str:
         return f"{found['kind'] or found['shape'] or 'circle'} {(found['length'] or found['long']).strip()} "
 
     words = re.sub(r"\bscalloped\s+circles?\b", "scallop", words, flags=re.IGNORECASE)
+    words = re.sub(r"\brounded\s+(square|rectangle)\b(.*)$", r"\1\2 rounded corners", words, flags=re.IGNORECASE)
     return _ACROSS.sub(circle, words)
 
 
@@ -210,6 +237,14 @@ def _fraction(said: str) -> Fraction:
     if said in _VALUES:
         return Fraction(_VALUES[said])
     return sum((Fraction(part.replace(",", ".")) for part in said.split()), start=Fraction(0))
+
+
+def _all_round(words: str, _ruler: Ruler) -> str:
+    found = _ALL_ROUND.search(words)
+    if not found:
+        return words
+    length = found["length"] or found["less"] or found["each"]
+    return f"{words[: found.start()]}{length.strip()} border{words[found.end() :]}"
 
 
 def _dozens(words: str, _ruler: Ruler) -> str:

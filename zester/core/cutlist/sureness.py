@@ -16,7 +16,7 @@ from zester.core.cutlist.taking import BY_WORD, WORD_COUNTS
 from zester.core.cutlist.words import UNSURE
 from zester.core.errors import Choice, Question, sure
 from zester.core.lengths import plain, with_unit
-from zester.core.pieces import Bit, Known
+from zester.core.pieces import Bit, CutPiece, Known, KnownPaper
 
 # What a list says in these words is no doubt and no negation.
 _OWN = re.compile(
@@ -56,6 +56,11 @@ def ask_if_unsure(reading: Reading, known: Known) -> None:
     if kind:
         what = f"What does “{odd}” say?"
         raise Question(what, mend="A remark stands behind #", choices=_choices(reading, odd, kind))
+    paper = next((each for each in known.papers if reading.piece and each.key == reading.piece.paper), None)
+    if reading.piece and paper and reading.piece.name == "Piece" and _is_its_sheet(reading.piece, paper):
+        lines = (f"# {reading.text.strip()}", _line(reading, "Sheet"))
+        what = f"A whole sheet of {paper.name}: is it cut, or is that its size?"
+        raise Question(what, choices=tuple(Choice(line, line) for line in lines))
     if reading.piece and not _CALLED.match(typed) and (found := _LABEL.match(reading.piece.name)):
         label, name = found["label"].strip(), found["rest"].strip()
         what, lines = (
@@ -65,6 +70,10 @@ def ask_if_unsure(reading: Reading, known: Known) -> None:
         raise Question(what, choices=tuple(Choice(line, line) for line in lines))
 
 
+def _is_its_sheet(piece: CutPiece, paper: KnownPaper) -> bool:
+    return sorted((piece.width, piece.height)) == sorted((paper.width, paper.height))
+
+
 def _odd(typed: str, reading: Reading, known: Known) -> tuple[str, str]:
     """The kind of the first words that nothing has used, and those words; empty if there are none."""
     text = _OWN.sub(" ", typed).strip()
@@ -72,8 +81,9 @@ def _odd(typed: str, reading: Reading, known: Known) -> tuple[str, str]:
         text = re.sub(rf"\b{re.escape(name)}\b", " ", text, flags=re.IGNORECASE)
     if _CALLED.match(text) and reading.piece:
         text = re.sub(re.escape(plain(reading.piece.name)), " ", text, count=1, flags=re.IGNORECASE)
-    for rule in reading.written.said if reading.written else ():
-        text = text.replace(plain(rule[1]), " ")
+    for _, rule in reading.written.said if reading.written else ():
+        # “By everybody” names nobody.
+        text = text if rule.startswith("by ") else text.replace(plain(rule), " ")
     for kind, pattern in _WORDS.items():
         found = None if reading.bit and kind in _OF_PIECES else pattern.search(text)
         if found:
@@ -117,8 +127,14 @@ def _without(name: str, odd: str) -> str:
 def _line(reading: Reading, name: str, remark: str = "", count: int = 0) -> str:
     cells = cells_of(reading)
     note = cells.note if remark and remark in cells.note else ", ".join(filter(None, (cells.note, remark)))
+    # What it is said of a rule is gone from that, too.
+    rules = (
+        re.sub(rf"\b(?:by\s+)?{re.escape(remark)}\b", " ", cells.rules)
+        if remark and remark[0].isalpha()
+        else cells.rules
+    )
     many = ("" if count == 1 else str(count)) if count else cells.count
-    return line_of(replace(cells, name=name, note=note, count=many))
+    return line_of(replace(cells, name=name, note=note, count=many, rules=rules))
 
 
 def _bit_line(bit: Bit, odd: str) -> str:

@@ -9,7 +9,7 @@ import re
 JOINING = frozenset(
     """
     a an the of from in out for to with on and then also cut make use take need needs you i we put piece pieces pcs
-    pc each ea it is at by as w inch inches please another per card my your everyone everybody gets get our using
+    pc each ea it is at by as w inch inches please another per card my your lastly everyone everybody gets get our using
     one's this that sheet will takes goes measuring size remember don't dont forget about some-of
     """.split()
 )
@@ -39,17 +39,20 @@ COUNTED = tuple(
 UNSURE = {
     "negation": r"^x(?=\s+[a-z])|not|no|never|without|do\s+not|don'?t|skip|omit(?:ted)?|except|unless|instead|"
     r"cancell?ed|cancel|ignore|unused|nobody|none|neither|leave|keep|delete|remove|all\s+but|but|old|already|done|struck",
-    "doubt": r"optional(?:ly)?|maybe|perhaps|possibly|if|or|could|might|should|at\s+least|up\s+to|similar",
+    "doubt": r"do\s+(?:we|i|you)|still|optional(?:ly)?|maybe|perhaps|possibly|if|or|could|might|should|at\s+least|"
+    r"up\s+to|similar",
     "about": r"about|approx(?:imately)?|circa|roughly|almost|nearly",
-    "amount": r"cut\s+in(?:to)?\s+(?!half\b)\w+|(?:two|three|four|five|six|\d+)\s+equal|twice|thrice|doubled?|"
-    r"tripled?|(?:on\s+)?both\s+sides|again|another|couple|trio|dozens?|thirds|half\s+(?:of|the|an?)|quarters?|"
+    "amount": r"cut\s+in(?:to)?\s+(?!half\b)\w+|(?<!fold )(?<!folded )(?<!score )(?<!scored )in\s+half|"
+    r"few|several|many|some|twins?|triplets?|^(?:ii|iii|iv|vi{1,3})(?=\s+[a-z])|"
+    r"(?:two|three|four|five|six|\d+)\s+equal|twice|thrice|doubled?|"
+    r"tripled?|cut\s+\w+\s+on\s+(?:the\s+)?fold|(?:on\s+)?both\s+sides|again|another|couple|trio|dozens?|thirds|half\s+(?:of|the|an?)|quarters?|"
     r"eighths?|sixteenths?|plus|less|minus|fewer|extra|ditto|same|equal|remaining|leftovers?",
     "people": r"(?:one|1)\s+each|every(?:one|body)|people|persons?|ladies|kids|children|guests|students|participants?|"
     r"kits?|sets|set\s+of|groups?|members?|friends",
     "direction": r"sideways|diagonal(?:ly)?|crosswise|length(?:wise|ways)|width(?:wise|ways)|upside|flip(?:ped)?|"
     r"turn(?:ed)?|rotated?|angle|backwards|mirrored|vertical(?:ly)?|horizontal(?:ly)?|face\s+(?:up|down)|grain",
-    "verb": r"tear|rip|gather|glued?|stick|reduced?|ink|bring|buy|print|laminated?|perforated?|curl|weave|spray|sew|"
-    r"hang|tuck(?:ed)?|bend|roll|wrap|trimmed|see|comes?|goes|hold|pre-\w+",
+    "verb": r"fussy|on\s+(?:the\s+)?fold(?!\s*\d)|tear|rip|gather|glued?|stick|reduced?|ink|bring|buy|print|"
+    r"laminated?|perforated?|curl|weave|spray|sew|hang|tuck(?:ed)?|bend|roll|wrap|trimmed|see|comes?|goes|hold|pre-\w+",
 }
 _UNSURE = re.compile("|".join(rf"\b(?:{words})\b" for words in UNSURE.values()), re.IGNORECASE)
 

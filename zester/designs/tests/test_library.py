@@ -1,5 +1,6 @@
 """The library of designs, files in and out, photos, tools; and what the desk's script asks for."""
 
+import html
 import io
 import re
 import tempfile
@@ -166,6 +167,36 @@ class LibraryTests(DesignTests):
                 words = re.sub(r"\s+", " ", self.card.cut_list)
                 self.assertEqual(words, re.sub(r"\s+", " ", LIST))
         self.assertEqual(self.client.get(self.at("export", "doc")).status_code, 404)
+
+    def test_a_table_of_another_make_is_looked_at_before_anything_is_replaced(self):
+        table = "name,size,paper,qty,shine\nMat,4 x 5,telescope brass,2,gloss\nskip it,1 x 4,telescope brass,1,\n"
+        page = self.client.post(self.at("take_in"), {"file": SimpleUploadedFile("mine.csv", table.encode())})
+        self.assertContains(page, "What mine.csv says")
+        self.assertContains(page, "What does “skip” say?")
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, LIST)
+        sent = {
+            "file": "mine.csv",
+            "table": html.unescape(re.search(r'name="table" value="([^"]*)"', page.content.decode())[1]),
+        }
+        kinds = {f"column-{at}": kind for at, kind in enumerate(("name", "size", "paper", "count", ""))}
+        page = self.client.post(self.at("columns"), sent | kinds | {"take": "1"})
+        self.assertContains(page, "Say what “shine” holds, or leave it out.", status_code=422)
+        kinds["column-4"] = "note"
+        page = self.client.post(self.at("columns"), sent | kinds)
+        self.assertContains(page, "gloss")
+        page = self.client.post(self.at("columns"), sent | kinds | {"take": "1"}, follow=True)
+        self.assertContains(page, "The list of mine.csv is taken in")
+        self.card.refresh_from_db()
+        self.assertEqual(self.card.cut_list, "2 Mat  4 x 5  telescope brass  # gloss\nskip it  1 x 4  telescope brass")
+        # The next table with the same headings needs no more answers.
+        page = self.client.post(self.at("take_in"), {"file": SimpleUploadedFile("next.csv", table.encode())})
+        self.assertNotContains(page, 'aria-invalid="true"')
+        for wrong in ("", "7", "[]", "[[1]]", '[["a"],["b","c"]]', "[" * 9000, '[["\\ud800"]]'):
+            page = self.client.post(self.at("columns"), {"file": "x", "table": wrong, "take": "1"}, follow=True)
+            self.assertContains(page, "did not come through")
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.client.post(self.at("columns"), sent | kinds).status_code, 404)
 
     def test_a_file_that_cannot_be_read_changes_nothing(self):
         for name, data, wanted in (("x.csv", b"\xff", "UTF-8"), ("x.exe", b"MZ", "none of the kinds")):

@@ -63,6 +63,23 @@ class EverydayNotesTests(TestCase):
         self.assertEqual(papers, ["Telescope Brass", "Star Chart", "Telescope Brass"])
         self.assertEqual(next(each.why for each in found if not each.line), "Telescope Brass for the lines that follow")
 
+    def test_pieces_on_two_lines_and_columns_made_of_spaces(self):
+        notes = """mat
+4 x 5 1/4 telescope brass
+strip 1/2 x 5 1/2 star chart
+Qty: 2
+base 8 1/2 x 5 1/2 midnight dome
+Score at 4 1/4
+Tag        2 x 3      chalk moon     3
+Qty: 7"""
+        found = read_notes(notes, KNOWN, SIXTEENTHS)
+        self.assertEqual([each.problem for each in found[:3]], [False] * 3)
+        pieces = [read_line(each.line, 1, KNOWN) for each in found[:3]]
+        self.assertEqual([piece.count for piece in pieces], [1, 2, 1])
+        self.assertEqual(pieces[2].score, Score("x", (17 * INCH // 4,)))
+        # Three and then seven: which of the two is asked.
+        self.assertTrue(found[3].problem, found[3])
+
     def test_scores_and_rules_are_kept(self):
         for note, wanted in {
             "base 8 1/2 x 5 1/2 brass, scored at 4 1/4": Score("x", (17 * INCH // 4,)),

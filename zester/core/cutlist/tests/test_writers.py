@@ -4,7 +4,18 @@ from collections import Counter
 from unittest import TestCase
 
 from zester.core.cutlist.notation import read_list
-from zester.core.cutlist.tests.writers import ABOVE, FILES, INCH, SHELF, Line, lines_of, verdict
+from zester.core.cutlist.tests.writers import (
+    ABOVE,
+    FILES,
+    INCH,
+    NOTES,
+    SHELF,
+    Line,
+    lines_of,
+    notes_of,
+    verdict,
+    verdict_of_note,
+)
 from zester.core.errors import Question
 from zester.core.lengths import SIXTEENTHS, TICKS_PER_MM
 from zester.core.tests.share import each_of
@@ -25,6 +36,14 @@ class WritersTests(TestCase):
                 with self.subTest(writer=line.writer, text=line.text):
                     self.assertNotEqual(what, "wrong", f"{line.meant} was meant, read: {how}")
             self.assertGreaterEqual(found["meant"] / found.total(), 0.95, name)
+
+    def test_whole_notes_are_read_as_meant_or_asked_about(self):
+        for name in NOTES:
+            lines = [row for note in notes_of(name) for row in verdict_of_note(note)]
+            for text, meant, how, read in each_of(lines):
+                with self.subTest(text=text):
+                    self.assertNotEqual(how, "wrong", f"{meant} was meant, read: {read}")
+            self.assertGreaterEqual(sum(how == "meant" for _, _, how, _ in lines) / len(lines), 0.95, name)
 
     def test_a_line_that_is_asked_about_can_be_read_in_every_way_that_is_offered(self):
         for name in FILES:

@@ -17,12 +17,22 @@ from pathlib import Path
 
 from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.notation import read_list
+from zester.core.cutlist.paste import read_notes
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_PER_MM, Ruler
 from zester.core.pieces import BEFORE, IN_CLASS, CutPiece, Known, KnownPaper, Tool
 
 INCH = TICKS_PER_INCH
 # The open half, the half put aside and looked at only to measure, and lines written when those before them were done.
-FILES = ("writers_open.txt", "writers_aside.txt", "writers_later.txt", "writers_last.txt", "thirty_open.txt")
+FILES = (
+    "writers_open.txt",
+    "writers_aside.txt",
+    "writers_later.txt",
+    "writers_last.txt",
+    "thirty_open.txt",
+    "thirty_aside.txt",
+)
+# Whole notes of thirty writers, likewise.
+NOTES = ("notes_open.txt", "notes_aside.txt")
 DATA = Path(__file__).parent / "data"
 METRIC = ("millimetres", "centimetres")
 
@@ -99,6 +109,32 @@ def verdict(line: Line) -> tuple[str, str]:
         return "meant" if fine else "asked", f"{reading.error}"
     read = said(reading, line.ruler)
     return ("meant" if wanted != "ask" and _same(wanted, read) else "wrong"), "; ".join(map(str, read))
+
+
+def notes_of(name: str) -> list[list[tuple[str, str]]]:
+    """The notes of a file beside the tests, each with its lines and what they mean; ``head``: nothing is made of it."""
+    blocks = re.split(r"(?m)^(?=## )", (DATA / name).read_text(encoding="utf-8"))[1:]
+    rows = ([line.rpartition(" => ") for line in block.splitlines()[1:]] for block in blocks)
+    return [[(text, meant) for text, _, meant in lines] for lines in rows]
+
+
+def verdict_of_note(rows: list[tuple[str, str]]) -> list[tuple[str, str, str, str]]:
+    """Every line of a note pasted whole: as written, what is meant, the verdict, what was read."""
+    found = read_notes("\n".join(text for text, _ in rows), SHELF, SIXTEENTHS)
+    readings = read_list("\n".join(each.line or "#" for each in found), SHELF, SIXTEENTHS)
+    out = []
+    for (text, meant), each, reading in zip(rows, found, readings, strict=True):
+        wanted, asked = meant.removeprefix("ask-or "), each.problem or reading.error
+        # What a remark on a line of its own is about is another test’s matter.
+        read = [part for part in said(reading, SIXTEENTHS) if not part.startswith("note ") or "note " in meant]
+        if asked:
+            how = "meant" if meant.startswith("ask") else "asked"
+        elif wanted in ("head", "remark"):
+            how = "meant" if read == ["remark"] else "wrong"
+        else:
+            how = "meant" if read != ["remark"] and wanted != "ask" and _same(wanted, read) else "wrong"
+        out.append((text, meant, how, "; ".join(read)))
+    return out
 
 
 def said(reading: Reading, ruler: Ruler) -> list[str]:
