@@ -129,11 +129,26 @@ def fold_of(base: CutPiece | None, line: CardLine | None) -> Folded | None:
         width, height, score = scores_for(line)
         return _folded(line.fold, width, height, score, 0, None)
     score, width, height = base.score, base.shown_width, base.shown_height
+    if line and line.width and base.turn and _is_turned(base, line):
+        width, height, score = scores_for(line)
     pocket, end = 0, (line.pocket_at or "bottom") if line and line.pocket else ""
     if end and score:
         pocket, score = _without_pocket(score, width, height, end)
     folds_over = width - (pocket if end in ("left", "right") else 0)
     return _folded(_kind(score, folds_over, line), width, height, score, pocket, base.number, end if pocket else "")
+
+
+def _is_turned(base: CutPiece, line: CardLine) -> bool:
+    """Whether a base is that of the card’s line, written a quarter turn the other way: it is turned to be folded."""
+    wide, high, wanted = scores_for(line)
+    if line.pocket or base.score is None or wanted is None or wide == high or base.score.cross or wanted.cross:
+        return False
+    places = base.score.places
+    mirrored = tuple(sorted(wide - place for place in places))
+    same = (base.shown_width, base.shown_height) == (high, wide) and base.score.axis != wanted.axis
+    if wanted.axis == "y":
+        mirrored = tuple(sorted(high - place for place in places))
+    return same and wanted.places in (places, mirrored)
 
 
 def _without_pocket(score: Score, width: int, height: int, end: str) -> tuple[int, Score | None]:

@@ -10,7 +10,7 @@ from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cutlist.edit import with_place, with_rule
 from zester.core.errors import sure
 from zester.core.lengths import TICKS_PER_INCH, type_length
-from zester.core.pieces import NO_EDGES
+from zester.core.pieces import CENTRED, NO_EDGES, CutPiece
 
 WITH_BORDERS = ("mat", "panel", "inside panel")
 WIDE_BORDER = TICKS_PER_INCH // 2
@@ -54,6 +54,37 @@ def check_layers(study: Study) -> Iterator[Finding]:
                 seen.add((finding.line, finding.group))
                 yield finding
     yield from _covered_words(study)
+    yield from _on_each_other(study)
+
+
+def _on_each_other(study: Study) -> Iterator[Finding]:
+    """Strips of one size without a place, which all lie in the middle: told once, at the second of them.
+
+    Figures of one size may be stacked to be thick; strips are not.
+    """
+    piles: dict[tuple[object, ...], list[CutPiece]] = {}
+    for placed in study.placed:
+        piece = placed.piece
+        if piece.place == CENTRED and piece.count == 1 and piece.role == "strip" and not piece.only:
+            where = placed.face.key, placed.under, piece.shown_width, piece.shown_height
+            piles.setdefault(where, []).append(piece)
+    for pieces in piles.values():
+        if len(pieces) > 1:
+            yield _piled(pieces, study)
+
+
+def _piled(pieces: list[CutPiece], study: Study) -> Finding:
+    names = ", ".join(piece.name for piece in pieces)
+    second = pieces[1]
+    gap = type_length(study.usual_border, study.unit)
+    below = with_rule(sure(study.reading(second).written), "after", f"{gap} below it")
+    return Finding(
+        group="layers",
+        what=f"{names} lie on each other",
+        why="none of them says where, so all are in the middle; give them a place, or write each below the last",
+        line=study.line(second),
+        mends=study.rewrite(second, f"Put it {study.length(study.usual_border)} below {pieces[0].name}", below),
+    )
 
 
 def _sitting(placed: Placed, study: Study) -> _Sitting:
@@ -90,7 +121,7 @@ def _of(sitting: _Sitting, study: Study) -> Iterator[Finding]:
         yield _too_large(sitting, study)
     elif min(sitting.left, sitting.top, sitting.right, sitting.bottom) < 0:
         yield _hangs_over(sitting, study)
-    elif not piece.place.tilt:
+    elif not sitting.placed.own_tilt:
         if piece.role == "strip" and piece.paper in study.papers:
             yield from _cut_exact(sitting, study)
         yield from _borders(sitting, study)
@@ -101,7 +132,9 @@ def _larger_than_the_last(sitting: _Sitting, study: Study) -> Finding:
     piece, reading = sitting.placed.piece, study.reading(sitting.placed.piece)
     under = next(each for each in study.placed if each.piece.number == sitting.placed.passed)
     layer = under.piece
-    hidden = piece.shown_width >= layer.shown_width and piece.shown_height >= layer.shown_height
+    hole = (piece.window.width, piece.window.height) if piece.window else (0, 0)
+    seen = hole[0] >= layer.shown_width and hole[1] >= layer.shown_height
+    hidden = not seen and piece.shown_width >= layer.shown_width and piece.shown_height >= layer.shown_height
     border = 2 * study.usual_border
     smaller = min(piece.shown_width, layer.shown_width - border), min(piece.shown_height, layer.shown_height - border)
     mends = study.make_it(piece, *smaller) if min(smaller) > 0 and not piece.shape else ()
@@ -115,14 +148,14 @@ def _larger_than_the_last(sitting: _Sitting, study: Study) -> Finding:
         why=f"{study.size(piece.shown_width, piece.shown_height)} and "
         f"{study.size(layer.shown_width, layer.shown_height)}; it is drawn on the {sitting.on}",
         line=reading.line,
-        grave=hidden or (piece.role in WITH_BORDERS and not piece.shape),
+        grave=hidden or (piece.role in WITH_BORDERS and not (piece.shape or seen)),
         mends=mends,
     )
 
 
 def _too_large(sitting: _Sitting, study: Study) -> Finding:
     piece, (wide, high) = sitting.placed.piece, sitting.room
-    tilted = bool(piece.place.tilt)
+    tilted = bool(sitting.placed.own_tilt)
     size = (piece.shown_width, piece.shown_height) if tilted else (sitting.width, sitting.height)
     why = f"{study.size(*size)} on {study.size(wide, high)}{', and tilted' if tilted else ''}"
     mends: tuple[Mend, ...] = ()

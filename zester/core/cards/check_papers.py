@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from zester.core.cards.layers import wrap_of
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cards.yields import from_sheet, nearest_with_more
-from zester.core.cutlist.edit import with_rule, with_size
+from zester.core.cutlist.edit import typed_size, with_rule, with_size
 from zester.core.errors import sure
 from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_INCH
@@ -26,8 +26,39 @@ def check_papers(study: Study) -> Iterator[Finding]:
             yield from _one_way(study, piece, paper)
             yield from _yield(study, piece, paper)
         yield from _tool(study, piece)
+    yield from _without_a_middle(study)
     yield from _matched(study)
     yield from _nothing_to_write_on(study)
+
+
+def _without_a_middle(study: Study) -> Iterator[Finding]:
+    """What is cut from a middle where no piece of its paper has one: told once, with the mats that have room."""
+    takers = [piece for piece in study.pieces if piece.from_middle]
+    for paper in dict.fromkeys(piece.paper for piece in takers):
+        mine = [piece for piece in takers if piece.paper == paper]
+        if any(piece.middle for piece in study.pieces if piece.paper == paper):
+            continue
+        first, mends = mine[0], tuple(_middles(study, mine))
+        yield Finding(
+            group="papers",
+            what=f"{first.name} is cut from a middle, and nothing of its paper has one",
+            why="a middle is written with the piece that it is cut out of, like: middle 3 x 4",
+            line=study.line(first),
+            mends=mends,
+        )
+
+
+def _middles(study: Study, takers: list[CutPiece]) -> Iterator[Mend]:
+    wide, high = takers[0].width, takers[0].height
+    rim = study.usual_border
+    for piece in study.pieces:
+        large = piece.width >= wide + 2 * rim and piece.height >= high + 2 * rim
+        plain_mat = piece.paper == takers[0].paper and not (
+            piece.from_middle or piece.window or piece.shape or piece.match
+        )
+        if large and plain_mat and piece.role == "mat":
+            text = with_rule(study.written(piece), "middle", f"middle {typed_size(wide, high, study.unit)}")
+            yield from study.rewrite(piece, f"Cut it out of {piece.name}", text)
 
 
 def _nothing_to_write_on(study: Study) -> Iterator[Finding]:

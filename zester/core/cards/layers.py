@@ -53,15 +53,21 @@ class Placed:
     """Ticks of foam under it and under what it sits on."""
 
     @property
+    def own_tilt(self) -> int:
+        """How far it is turned against what it sits on, tenths of a degree."""
+        # What is written with the tilt of its layer lies along that.
+        return 0 if self.host_tilt and self.piece.place.tilt == self.host_tilt else self.piece.place.tilt
+
+    @property
     def tilt(self) -> int:
         """Tenths of a degree, with that of what it sits on."""
-        return self.host_tilt + self.piece.place.tilt
+        return self.host_tilt + self.own_tilt
 
     @property
     def own_box(self) -> tuple[int, int, int, int]:
         """What it takes up of what it sits on, seen from there: left, top, right, bottom, tilted or its shape's."""
-        if self.piece.place.tilt:
-            return _around(*self.local, self.width, self.height, self.piece.place.tilt)
+        if self.own_tilt:
+            return _around(*self.local, self.width, self.height, self.own_tilt)
         return self.seen_at(*self.local)
 
     @property

@@ -234,6 +234,53 @@ class CheckTests(TestCase):
             findings(SIDE + "Mat 4 x 5¼ brass\nStrip ½ x 5½ chalk overhang ⅛", "layers"), [], "edge to edge"
         )
 
+    def test_what_is_seen_through_a_hole_is_not_hidden(self):
+        text = SIDE + "Backing 3 x 3 brass\nFrame 4 x 5¼ chalk window {0} x {0} raised"
+        (seen,) = findings(text.format("3½"), "layers")
+        self.assertNotIn("hides it", seen.what)
+        self.assertFalse(seen.grave)
+        self.assertIn("hides it", findings(text.format("2"), "layers")[0].what)
+
+    def test_a_mat_and_its_panel_written_with_one_tilt_lie_along_each_other(self):
+        text = SIDE + "Mat 3 x 4 brass tilted 8\nPanel 2¾ x 3¾ chalk tilted 8"
+        mat, panel = card(text).placed
+        self.assertEqual((mat.tilt, panel.tilt), (80, 80))
+        self.assertEqual(findings(text, "layers"), [])
+        other = card(text.replace("chalk tilted 8", "chalk tilted 4")).placed[1]
+        self.assertEqual(other.tilt, 120)
+
+    def test_strips_without_a_place_that_lie_on_each_other_are_asked_about_once(self):
+        strips = "".join(f"\nStrip {letter} ½ x 4 chalk" for letter in "abcdef")
+        (finding,) = findings(SIDE + strips.lstrip(), "layers")
+        self.assertIn("Strip a, Strip b, Strip c, Strip d, Strip e, Strip f lie on each other", finding.what)
+        text = mended(SIDE + "Strip a ½ x 4 chalk\nStrip b ½ x 4 chalk", findings(SIDE + strips.lstrip(), "layers")[0])
+        one, other = card(text).placed
+        self.assertEqual(other.local[1] - one.local[1], 4 * INCH + INCH // 8)
+        placed = SIDE + "Strip a ½ x 4 chalk left ½\nStrip b ½ x 4 chalk right ½"
+        self.assertEqual(findings(placed, "layers"), [])
+
+    def test_a_base_written_the_other_way_round_is_the_same_card(self):
+        for text, fold in (
+            ("card 4¼ x 5½ side fold\nBase 5½ x 8½ brass score 4¼", "side"),
+            ("card 5½ x 4¼ top fold\nBase 8½ x 5½ brass score 4¼", "top"),
+        ):
+            with self.subTest(text=text):
+                self.assertEqual(findings(text, "folds"), [])
+                folded = card(text).folded
+                wide, high = (17, 22) if fold == "side" else (22, 17)
+                self.assertEqual((folded.fold, folded.width, folded.height), (fold, wide * INCH // 4, high * INCH // 4))
+        wrong = "card 4¼ x 5½ side fold\nBase 5½ x 8½ brass score 4"
+        self.assertEqual(len(findings(wrong, "folds")), 1)
+
+    def test_a_middle_that_nothing_has_is_told_with_the_mats_that_have_room(self):
+        text = SIDE + "Mat 4 x 5¼ brass\nTag 2 x 2 brass from a middle\nStar 1 x 1 brass from a middle"
+        (finding,) = [each for each in findings(text, "papers") if "is cut from a middle" in each.what]
+        found = card(mended(text, finding))
+        self.assertEqual(found.pieces[1].middle.width, 2 * INCH)
+        self.assertEqual(
+            [each for each in findings(mended(text, finding), "papers") if "from a middle" in each.what], []
+        )
+
     def test_side_by_side_is_side_by_side(self):
         text = SIDE + "Mat 4 x 5¼ brass\nLeft panel 1¾ x 5 star chart\nRight panel 1¾ x 5 chalk"
         _, left, right = card(text).placed
