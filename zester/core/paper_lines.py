@@ -17,7 +17,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
-from zester.core.errors import LengthError, ZesterError
+from zester.core.errors import LengthError, ZesterError, sure
 from zester.core.lengths import SIZE, parse_size, plain
 from zester.core.papers import REPEATS, guess_colour, guess_repeat, parse_weight
 from zester.core.sizes import SHEET_SIZES, usual_sheet
@@ -42,7 +42,13 @@ KINDS = {
     "adhesive": "adhesive",
 }
 _WAYS = {"one way": "upright", "upright": "upright", "half a turn": "half", "any way": "free", "every way": "free"}
-_PRICE = re.compile(r"[^\d\s.,-]{0,3}\s*(\d{1,6}[.,]\d{1,2})\s*[^\d\s.,]{0,3}(?:\s*(?:each|a sheet|per sheet))?")
+_SIDES = {
+    **dict.fromkeys(("two-sided", "two sided", "double-sided", "double sided", "2-sided", "2 sided"), "other"),
+    **dict.fromkeys(("one-sided", "one sided", "single-sided", "single sided", "blank back", "white back"), "none"),
+    **dict.fromkeys(("same back", "both sides alike"), "same"),
+}
+_SIDE_B = re.compile(r"side\s+b\s*:?\s+(?P<repeat>.+)", re.IGNORECASE)
+_PRICE = re.compile(r"[^\d\s.,-]{0,3}\s*(\d{1,6}[.,]\d{1,2})\s*[^\d\s.,]{0,3}(?:\s*(?P<each>each|a sheet|per sheet))?")
 _ON_HAND = re.compile(r"(\d{1,6})\s*(?:on hand|sheets?|in stock|left)", re.IGNORECASE)
 _PACK = re.compile(r"(?:pack(?:s)?\s+of|pad\s+of)\s*(\d{1,5})|(\d{1,5})\s*(?:in a pack|a pack|per pack)", re.IGNORECASE)
 
@@ -77,6 +83,10 @@ class PaperLine:
     """Sheets in a pack."""
     weight: int | None = None
     """Grams a square metre."""
+    back: str = "same"
+    """Its other side: ``same``, ``other`` or ``none``."""
+    back_repeat: str = "plain"
+    """The repeat of its other side, a key of ``REPEATS``."""
 
 
 @dataclass(frozen=True)
@@ -134,7 +144,27 @@ def _paper(line: str, metric: bool) -> PaperLine:
     said: set[str] = set()
     for part in rest:
         paper = _with_part(paper, part, said)
+    if paper.pack > 1 and paper.price is not None:
+        _sure_of_price(paper, rest)
     return paper
+
+
+def _sure_of_price(paper: PaperLine, parts: Sequence[str]) -> None:
+    """Beside a pack a bare price could be that of the pack.
+
+    Raises
+    ------
+    ZesterError
+        Unless it says that it is that of a sheet.
+    """
+    found = next(found for part in parts if (found := _PRICE.fullmatch(part.casefold())))
+    if not found["each"]:
+        price = sure(paper.price)
+        a_sheet = (price / paper.pack).quantize(Decimal("0.01"))
+        raise ZesterError(
+            f"{price}: for a sheet, or for the pack of {paper.pack}?",
+            mend=f"Write {price} a sheet; if the pack costs that, {a_sheet} a sheet",
+        )
 
 
 def _with_part(paper: PaperLine, part: str, said: set[str]) -> PaperLine:
@@ -149,7 +179,7 @@ def _with_part(paper: PaperLine, part: str, said: set[str]) -> PaperLine:
 
 def _readings(part: str) -> Sequence[tuple[str, dict[str, Any]]]:
     words = part.casefold()
-    for readers in (_sheet, _words, _numbers):
+    for readers in (_sheet, _words, _other_side, _numbers):
         found = readers(part, words)
         if found:
             return [found]
@@ -188,6 +218,15 @@ def _words(part: str, words: str) -> tuple[str, dict[str, Any]] | None:
     return None
 
 
+def _other_side(part: str, words: str) -> tuple[str, dict[str, Any]] | None:
+    if words in _SIDES:
+        return "other side", {"back": _SIDES[words]}
+    side_b = _SIDE_B.fullmatch(words)
+    if side_b and side_b["repeat"] in REPEATS:
+        return "other side", {"back": "other", "back_repeat": side_b["repeat"]}
+    return None
+
+
 def _numbers(part: str, words: str) -> tuple[str, dict[str, Any]] | None:
     found = _PACK.fullmatch(words)
     if found and int(found[1] or found[2]) > 0:
@@ -204,4 +243,6 @@ def _numbers(part: str, words: str) -> tuple[str, dict[str, Any]] | None:
 def _hint(part: str) -> str:
     if part.isdigit():
         return f"Write {part} on hand, pack of {part}, {part} gsm, or a price like {part}.00"
-    return "After the name: size, kind, price, 216 gsm, 20 on hand, pack of 24, stripes, one way"
+    return (
+        "After the name: size, kind, price, 216 gsm, 20 on hand, pack of 24, stripes, one way, two-sided, side B dots"
+    )

@@ -21,16 +21,16 @@ from zester.core.pieces import Known
 
 # What a column may hold, as people choose it.
 KINDS = {
-    "name": "what it is called",
+    "name": "name",
     "count": "how many",
-    "size": "width × height",
+    "size": "size",
     "width": "width",
     "height": "height",
     "paper": "paper",
-    "score": "where it is scored",
-    "rules": "other words of the line",
-    "note": "a remark",
-    "kind": "the kind of line, as Zester writes it",
+    "score": "scored at",
+    "rules": "other words",
+    "note": "remark",
+    "kind": "kind of line",
     "skip": "leave it out",
 }
 # Which kinds may be there several times.

@@ -55,7 +55,7 @@ def ask_if_unsure(reading: Reading, known: Known) -> None:
         kind = ""
     if kind:
         what = f"What does “{odd}” say?"
-        raise Question(what, mend="A remark stands behind #", choices=_choices(reading, odd, kind))
+        raise Question(what, mend="Pick what is meant, or put it behind #", choices=_choices(reading, odd, kind))
     paper = next((each for each in known.papers if reading.piece and each.key == reading.piece.paper), None)
     if reading.piece and paper and reading.piece.name == "Piece" and _is_its_sheet(reading.piece, paper):
         lines = (f"# {reading.text.strip()}", _line(reading, "Sheet"))

@@ -52,7 +52,7 @@ def _said(head: str, cell: str) -> str:
     """A cell as a part of a line."""
     if head == "price":
         try:
-            return f"{Decimal(cell.replace(',', '.').lstrip('$€£')):.2f}"
+            return f"{Decimal(cell.replace(',', '.').lstrip('$€£')):.2f} a sheet"
         except InvalidOperation:
             return cell
     plain = head == "weight" and not cell.isdigit()

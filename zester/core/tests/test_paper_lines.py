@@ -50,6 +50,16 @@ class PaperLineTests(TestCase):
         )
         self.assertEqual(paper("Odd, 5½ x 8½").height, 17 * INCH // 2)
 
+    def test_both_sides_and_the_price_of_a_pack(self):
+        self.assertEqual(paper("Wind, patterned, stripes, side B dots").back_repeat, "dots")
+        backs = [paper(f"Wind, {words}").back for words in ("two-sided", "double sided", "one-sided", "card")]
+        self.assertEqual(backs, ["other", "other", "none", "same"])
+        (asked,) = read_papers("Wind, 6 x 6, pack of 24, 9.25")
+        self.assertIn("9.25: for a sheet, or for the pack of 24?", asked.error.advice())
+        self.assertIn("0.39 a sheet", asked.error.advice())
+        self.assertEqual(paper("Wind, pack of 24, 0.39 a sheet").price, Decimal("0.39"))
+        self.assertIn("said twice", read_papers("Wind, two-sided, one-sided")[0].error.advice())
+
     def test_what_is_not_understood_is_an_error_of_its_line(self):
         for line, words in {
             "Lagoon, letter, shiny": "“shiny” is not understood",

@@ -198,7 +198,7 @@ class PapersTableTests(SignedInTests):
         Paper.objects.update(price="0.42", weight=216)
         table = self.client.get(reverse("shelf:papers_csv")).content
         page = self.client.post(reverse("shelf:read_table"), {"table": SimpleUploadedFile("papers.csv", table)})
-        self.assertContains(page, "Telescope Brass; 8 1/2 x 11 in; card; 0.42; pack of 1; 216 gsm")
+        self.assertContains(page, "Telescope Brass; 8 1/2 x 11 in; card; 0.42 a sheet; pack of 1; 216 gsm")
         self.client.post(
             reverse("shelf:lines"), {"lines": "Lagoon; 8 1/2 x 11 in; card; 0.42; 20 on hand", "unit": "in"}
         )

@@ -141,7 +141,7 @@ class LosslessTests(TestCase):
         self.assertEqual(noted[0].line, "Mat  4 x 5  brass  # gloss")
         self.assertEqual(
             troubles(found, ["name", "name", "paper", "skip", "skip"])[0],
-            "Two columns say what it is called: choose one.",
+            "Two columns say name: choose one.",
         )
         self.assertIn("Which column holds the size?", troubles(found, ["name", "width", "paper", "skip", "skip"])[0])
         # What has no size may be a bit, and is asked about rather than dropped.
