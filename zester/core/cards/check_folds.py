@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from zester.core.cards.layers import wrap_of
 from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cutlist.edit import with_rule
 from zester.core.cutlist.lines import take_apart
 from zester.core.errors import sure
-from zester.core.folds import Folded, scores_for
+from zester.core.folds import Folded, fold_of, scores_for
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
 from zester.core.pieces import FOLDS, CardLine, CutPiece, Score
 from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH
@@ -52,7 +53,7 @@ def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]
         yield Finding(group="folds", what=what, why="", line=study.line(base), mends=mends)
     elif card.width and card.height and (card.width, card.height) != (folded.width, folded.height):
         width, height, score = scores_for(card)
-        mends = ()
+        mends = _from_the_other_end(study, base, card) if card.pocket else ()
         if study.on_marks(width, height) and not card.pocket:
             label = f"Make the base {study.size(width, height)}"
             made = study.make_it(base, width, height)
@@ -60,6 +61,19 @@ def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]
         what = f"The base folds to {study.size(folded.width, folded.height)}"
         why = f"the card is {study.size(card.width, card.height)}"
         yield Finding(group="folds", what=what, why=why, line=study.line(base), mends=mends)
+
+
+def _from_the_other_end(study: Study, base: CutPiece, card: CardLine) -> tuple[Mend, ...]:
+    """The score lines counted from the other end, where that makes the card: somebody measured the pocket."""
+    if base.score is None:
+        return ()
+    side = base.shown_width if base.score.axis == "x" else base.shown_height
+    turned = Score(base.score.axis, tuple(sorted(side - place for place in base.score.places)), base.score.cross)
+    folded = fold_of(replace(base, score=turned), card)
+    if folded is None or (folded.width, folded.height) != (card.width, card.height):
+        return ()
+    text = _with_score(study.reading(base).text, turned, study)
+    return study.rewrite(base, "Measure the pocket from the other end", text)
 
 
 def _same_base(card: CardLine, folded: Folded) -> bool:

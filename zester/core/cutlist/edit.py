@@ -32,7 +32,8 @@ def typed_size(width: int, height: int, unit: str) -> str:
 
 def with_size(written: Written, width: int, height: int, unit: str) -> str:
     """The line with another size; one that was a border or was not written becomes a plain size."""
-    start, end = (written.places[at] for at in written.size)
+    # Of “Square 2” the word is the name, too.
+    start, end = written.places[max(written.size[0], written.head[1])], written.places[written.size[1]]
     text, size = written.text, typed_size(width, height, unit)
     end = start + len(text[start:end].rstrip())
     before, after = text[:start].rstrip(), text[end:].lstrip()

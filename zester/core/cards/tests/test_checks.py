@@ -281,6 +281,19 @@ class CheckTests(TestCase):
             [each for each in findings(mended(text, finding), "papers") if "from a middle" in each.what], []
         )
 
+    def test_a_pocket_measured_from_the_other_end_is_turned_by_its_mend(self):
+        text = "card 4 x 6 with a pocket\nBase 4 x 9 brass score 3"
+        (finding,) = findings(text, "folds")[:1]
+        right = mended(text, finding)
+        self.assertEqual(findings(right, "folds"), [])
+        self.assertEqual(card(right).folded.pocket, 3 * INCH)
+        self.assertEqual(findings("card 4 x 6 with a pocket\nBase 4 x 9 brass score 2", "folds")[0].mends, ())
+
+    def test_a_square_keeps_its_name_when_it_is_made_smaller(self):
+        text = SIDE + "Square 2 13/16 brass"
+        (hint,) = [each for each in findings(text, "yield") if each.mends]
+        self.assertEqual(card(mended(text, hint)).pieces[-1].name, "Square")
+
     def test_side_by_side_is_side_by_side(self):
         text = SIDE + "Mat 4 x 5¼ brass\nLeft panel 1¾ x 5 star chart\nRight panel 1¾ x 5 chalk"
         _, left, right = card(text).placed
