@@ -109,12 +109,20 @@ class LibraryJourneys(BrowserTests):
         page.get_by_role("button", name="Keep", exact=True).click()
         expect(page.get_by_text("as taught in spring").last).to_be_visible()
         page.get_by_label("A cut list as TXT, CSV, JSON or XLSX").set_input_files(
-            {"name": "other.csv", "mimeType": "text/csv", "buffer": b"name,size,paper\nTag,2 x 3,brass\n"}
+            {"name": "other.csv", "mimeType": "text/csv", "buffer": b"name,size,paper,shine\nTag,2 x 3,brass,gloss\n"}
         )
+        page.get_by_role("button", name="Take it in").click()
+        # A table of another make is looked at first: a column that nobody knows has to be placed.
+        expect(page.get_by_role("heading", name="What other.csv says")).to_be_visible()
+        expect(page.get_by_role("cell", name="Tag, 2 × 3 in")).to_be_visible()
+        self.check_accessible()
+        page.get_by_role("button", name="Take it in").click()
+        expect(page.get_by_text("Say what “shine” holds, or leave it out.")).to_be_visible()
+        page.get_by_label("shine").select_option("remark")
         page.get_by_role("button", name="Take it in").click()
         expect(page.get_by_text("The list of other.csv is taken in")).to_be_visible()
         card.refresh_from_db()
-        self.assertEqual(card.cut_list, "Tag  2 x 3  brass")
+        self.assertEqual(card.cut_list, "Tag  2 x 3  brass  # gloss")
         self.check_accessible()
         page.get_by_role("button", name="Bring back as taught in spring").click()
         card.refresh_from_db()

@@ -260,7 +260,7 @@ def _columns_page(
         "unit": RULERS[card.ruler].unit,
         "names": names_of(holdings_of(request.user).papers),
     }
-    return render(request, "designs/columns.html", context, status=422 if said else 200)
+    return render(request, "designs/columns.html", context)
 
 
 @require_POST

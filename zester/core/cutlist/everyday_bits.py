@@ -108,7 +108,7 @@ def _how_much(found: Sequence[str], word: int, many: bool, lengthwise: bool, nam
     said = [each.strip() for each in found if each.strip()]
     counts = [each for each in (*said, str(word or "")) if each.isdigit()]
     lengths = [each for each in said if re.search(rf"{UNIT}$", each, re.IGNORECASE)]
-    if len(counts) == 1 and len(lengths) == 1:
+    if len(counts) == 1 and len(lengths) == 1 and not re.search(r"/\s*0+\b", lengths[0]):
         # Neither the number of pieces nor their length is lost.
         if not lengthwise:
             either = (f"+ {counts[0]} {name}  # {lengths[0]}", f"+ {lengths[0]} {name}  # {counts[0]}")

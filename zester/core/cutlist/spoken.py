@@ -223,6 +223,8 @@ def _far(words: str, _ruler: Ruler) -> str:
         if found["much"] is None and found["unit"].casefold() in ("foot", "feet", "m"):
             return found.group()
         said = re.sub(r"\s+", " ", (found["much"] or "1").casefold())
+        if re.search(r"/0+\b", said):
+            return found.group()
         many = Fraction(1, 2) if said.startswith("half") else _fraction(said)
         metres = found["unit"].casefold().startswith("m")
         length = many * (100 if metres else _LONG[found["unit"].casefold()[0]])
