@@ -24,7 +24,7 @@ from zester.classes.models import (
     Substitution,
     Trimmer,
 )
-from zester.designs.models import Card, ColumnMap, Edition, Photo, Tool
+from zester.designs.models import Card, ColumnMap, Edition, OwnWord, Photo, Tool
 from zester.plans.models import PaperFit, PaperPlan
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 
@@ -75,6 +75,7 @@ KINDS = (
     Kind("ledger_of_bits", Entry, "bit__owner", _BIT_ENTRY, ("paper", "sheet"), goes_with="bit"),
     Kind("tools", Tool, "owner"),
     Kind("designs", Card, "owner", left_out=("saved_by",)),
+    Kind("words", OwnWord, "owner"),
     Kind("columns_of_tables", ColumnMap, "owner"),
     Kind("photos", Photo, "owner", {"card": "designs"}, left_out=("image",)),
     Kind("kept_lists", Edition, "card__owner", {"card": "designs"}),

@@ -30,7 +30,7 @@ from zester.core.cutting.record import read_steps, read_table
 from zester.core.errors import ShapeError, ZesterError
 from zester.core.fitting.jobs.check_plan import check_paper
 from zester.designs.forms import PHOTO_SIDE
-from zester.designs.models import Card, ColumnMap, Photo, Tool
+from zester.designs.models import Card, ColumnMap, OwnWord, Photo, Tool
 from zester.plans.kept import read_made
 from zester.plans.models import PaperPlan
 from zester.shelf.models import Bit, Entry, Paper
@@ -272,6 +272,8 @@ def _here(kind: Kind, values: dict, user: AbstractBaseUser) -> models.Model | No
         return Paper.objects.filter(owner=user, key=values.get("key", "")).first()
     if kind.model is Bit and not values.get("removed_at"):
         return Bit.objects.of(user).filter(name__iexact=str(values.get("name", ""))).first()
+    if kind.model is OwnWord and values.get("is_used"):
+        return OwnWord.objects.of(user).filter(word__iexact=values.get("word", ""), is_used=True).first()
     if kind.model is ColumnMap:
         return ColumnMap.objects.filter(owner=user, heads=values.get("heads", "")).first()
     if kind.model is not Tool or values.get("removed_at"):

@@ -359,6 +359,8 @@ class Known:
     """The papers of the shelf."""
     tools: tuple[Tool, ...] = ()
     """The designer's own tools."""
+    words: tuple[tuple[str, str], ...] = ()
+    """Words of her own, each with what it stands for in a line."""
 
     def __hash__(self) -> int:
         """Reckoned once: what was read of a list is looked up by it at every keystroke."""
@@ -366,7 +368,7 @@ class Known:
 
     @cached_property
     def _hash(self) -> int:
-        return hash((self.papers, self.tools))
+        return hash((self.papers, self.tools, self.words))
 
     def name_of(self, key: str) -> str:
         """What the paper with this key is called; empty if there is none."""

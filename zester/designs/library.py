@@ -20,14 +20,17 @@ from zester.core.errors import CutListError, ZesterError
 from zester.core.lengths import RULERS
 from zester.designs.desk import Drawing, desk_of, drawings_of, with_sizes
 from zester.designs.forms import CardNameForm, ColumnsForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
-from zester.designs.models import Card, ColumnMap, Edition, Photo, Tool
+from zester.designs.models import Card, ColumnMap, Edition, OwnWord, Photo, Tool
 from zester.designs.services import (
+    bring_word_back,
     copy_card,
+    drop_word,
     holdings_of,
     keep_card,
     keep_edition,
     keep_photo,
     keep_tool,
+    keep_word,
     known_to,
     put_tool_back,
     remove_card,
@@ -42,6 +45,9 @@ from zester.site.removed import bringing_back, removing, say_removed
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 TYPES = {"txt": "text/plain; charset=utf-8", "csv": "text/csv; charset=utf-8", "json": "application/json", "xlsx": XLSX}
+
+# So often the same has to be picked for a word to be proposed.
+PROPOSED_AFTER = 2
 
 
 def _card(request: HttpRequest, pk: int) -> Card:
@@ -309,7 +315,29 @@ def print_card(request: HttpRequest, pk: int) -> HttpResponse:
 
 def tools(request: HttpRequest) -> HttpResponse:
     """The designer's dies, punches and folders."""
-    return render(request, "designs/tools.html", {"tools": tools_of(request.user)})
+    words = OwnWord.objects.of(request.user)
+    context = {
+        "tools": tools_of(request.user),
+        "words": words.filter(is_used=True),
+        "proposed": words.filter(is_used=False, seen__gte=PROPOSED_AFTER),
+    }
+    return render(request, "designs/tools.html", context)
+
+
+@require_POST
+def own_word(request: HttpRequest) -> HttpResponse:
+    """Use a word of one's own from now on."""
+    try:
+        kept = keep_word(request.user, request.POST.get("word", ""), request.POST.get("means", ""))
+    except ZesterError as error:
+        messages.error(request, error.advice())
+    else:
+        messages.success(request, f"{kept} stands for “{kept.means}” in your lists from now on.")
+    return redirect(f"{reverse('designs:tools')}#words")
+
+
+remove_word = removing(OwnWord, "designs:tools", words="{} stands for nothing any more.", take_away=drop_word)
+restore_word = bringing_back(OwnWord, "designs:tools", put_back=bring_word_back)
 
 
 def new_tool(request: HttpRequest) -> HttpResponse:

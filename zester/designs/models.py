@@ -120,6 +120,27 @@ class ColumnMap(models.Model):
         return self.heads.replace("\n", ", ")
 
 
+class OwnWord(Owned):
+    """A word of the designer's own, with what it stands for in a list; used once she has said so.
+
+    ``seen`` counts how often she picked that for it; from the second time on it is proposed.
+    """
+
+    what = "word"
+    restore_view = "designs:restore_word"
+
+    word = models.CharField(max_length=40)
+    means = models.CharField(max_length=80)
+    seen = models.PositiveSmallIntegerField(default=0)
+    is_used = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["word", "pk"]
+
+    def __str__(self) -> str:
+        return f"“{self.word}”"
+
+
 class Tool(Owned):
     """A set of dies, a punch or an embossing folder, as lists name it. Lengths are ticks.
 

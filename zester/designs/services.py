@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
@@ -10,18 +11,18 @@ from functools import lru_cache, partial
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.files.base import ContentFile
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import F, QuerySet
 from django.utils import timezone
 
 from zester.core.cards.checks import check_card
 from zester.core.cards.study import Finding, Study, study
 from zester.core.cutlist.lines import Reading, plain_lines
 from zester.core.cutlist.notation import read_list, rename_tool
-from zester.core.errors import CutListError, ZesterError
+from zester.core.errors import CutListError, Question, ZesterError
 from zester.core.lengths import RULERS
 from zester.core.pieces import Known
 from zester.core.pieces import Tool as CoreTool
-from zester.designs.models import Card, Edition, Photo, Tool
+from zester.designs.models import Card, Edition, OwnWord, Photo, Tool
 from zester.designs.signals import card_changed, tools_changed
 from zester.shelf.models import Paper
 from zester.shelf.services import known_papers
@@ -30,6 +31,7 @@ from zester.site.prepared import prepared
 LONGEST_LIST = 40_000
 LONGEST_WORDS = 400
 MOST_PHOTOS = 12
+LONGEST_WORD, LONGEST_MEANING = 40, 80
 TOOL_FIELDS = ("name", "kind", "shape", "sizes", "reach", "largest_width", "largest_height", "merchant", "link")
 
 
@@ -62,7 +64,7 @@ def holdings_by(owner: int) -> Holdings:
     """The papers and tools of the user with this key."""
     # All columns of all rows, as something that can be looked up.
     papers, tools = (tuple(tuple(map(_hashable, row)) for row in rows(owner)) for rows in (_paper_rows, _tool_rows))
-    return _holdings(papers, tools)
+    return _holdings(papers, tools, tuple(_own_words(owner)))
 
 
 @prepared
@@ -75,6 +77,11 @@ def _tool_rows(owner: int) -> QuerySet:
     return _columns(Tool.objects.filter(owner=owner, removed_at=None))
 
 
+@prepared
+def _own_words(owner: int) -> QuerySet:
+    return OwnWord.objects.filter(owner=owner, removed_at=None, is_used=True).values_list("word", "means")
+
+
 def _columns(things: QuerySet) -> QuerySet:
     return things.values_list(*[field.attname for field in things.model._meta.concrete_fields])
 
@@ -84,13 +91,13 @@ def _hashable(value: object) -> object:
 
 
 @lru_cache(maxsize=256)
-def _holdings(paper_rows: tuple, tool_rows: tuple) -> Holdings:
+def _holdings(paper_rows: tuple, tool_rows: tuple, words: tuple[tuple[str, str], ...]) -> Holdings:
     """From the same rows the same things: asked for at every keystroke. Nobody changes them."""
     papers, tools = (
         tuple(model.from_db(None, [field.attname for field in model._meta.concrete_fields], row) for row in rows)
         for model, rows in ((Paper, paper_rows), (Tool, tool_rows))
     )
-    return Holdings(papers, Known(tuple(known_papers(papers)), tuple(_core_tool(tool) for tool in tools)))
+    return Holdings(papers, Known(tuple(known_papers(papers)), tuple(_core_tool(tool) for tool in tools), words))
 
 
 def known_to(user: AbstractBaseUser) -> Known:
@@ -159,8 +166,69 @@ def save_list(card: Card, text: str, saves: int, editor: str, *, force: bool = F
             card.saved_at = timezone.now()
             card.save(update_fields=["cut_list", "saved_by", "saves", "saved_at"])
         if changed:
+            _learn(card, before, text)
             card_changed.send(Card, card=card, open_in=open_in, before=before)
     return Saved(card, conflict=False)
+
+
+def _learn(card: Card, before: str, now: str) -> None:
+    """Count what was picked for a word of a paper: picked twice it is proposed as a word of her own."""
+    lines, others = before.splitlines(), now.splitlines()
+    changed = [at for at, pair in enumerate(zip(lines, others, strict=False)) if pair[0] != pair[1]]
+    if len(lines) != len(others) or len(changed) != 1:
+        return
+    (at,) = changed
+    known = holdings_by(card.owner_id).known
+    readings = read_list(before, known, RULERS[card.ruler])
+    error = readings[at].error if at < len(readings) else None
+    if not isinstance(error, Question) or others[at] not in [choice.line for choice in error.choices]:
+        return
+    asked = re.match(r"(?:No paper is called )?“(?P<word>[^”]{1,40})”(?: could be|$)", error.what)
+    picked = [paper.name for paper in known.papers if paper.name in others[at] and paper.name not in lines[at]]
+    if not asked or len(picked) != 1 or asked["word"].casefold() == picked[0].casefold():
+        return
+    words = OwnWord.objects.filter(owner=card.owner_id, word__iexact=asked["word"], means=picked[0])
+    if not words.update(seen=F("seen") + 1):
+        OwnWord.objects.create(owner=card.owner, word=asked["word"], means=picked[0], seen=1)
+
+
+@transaction.atomic
+def keep_word(owner: AbstractBaseUser, word: str, means: str) -> OwnWord:
+    """Use a word of her own from now on; one of a word at a time.
+
+    Raises
+    ------
+    ZesterError
+        If it is no word, or stands for nothing.
+    """
+    word, means = " ".join(word.split()), " ".join(means.split())
+    if not re.fullmatch(r"[^\W\d_][\w'-]*(?: [\w'-]+){0,2}", word) or len(word) > LONGEST_WORD:
+        raise ZesterError(f"“{word[:40]}” is no word for a list", mend="One to three words that begin with a letter")
+    if not means or "#" in means or len(means) > LONGEST_MEANING:
+        raise ZesterError(f"What does “{word}” stand for?", mend="A paper’s name, or other words of a line, without #")
+    before = known_to(owner)
+    OwnWord.objects.filter(owner=owner, word__iexact=word, is_used=True).exclude(means=means).delete()
+    kept, _ = OwnWord.objects.update_or_create(
+        owner=owner, word__iexact=word, means=means, defaults={"word": word, "is_used": True, "removed_at": None}
+    )
+    tools_changed.send(Tool, owner=owner, before=before)
+    return kept
+
+
+@transaction.atomic
+def drop_word(word: OwnWord) -> None:
+    """Use it no longer; can be undone."""
+    before = known_to(word.owner)
+    word.remove()
+    tools_changed.send(Tool, owner=word.owner, before=before)
+
+
+@transaction.atomic
+def bring_word_back(word: OwnWord) -> None:
+    """Undo that."""
+    before = known_to(word.owner)
+    word.restore()
+    tools_changed.send(Tool, owner=word.owner, before=before)
 
 
 def differences(mine: str, theirs: str) -> list[tuple[list[str], list[str]]]:

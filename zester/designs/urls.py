@@ -36,6 +36,9 @@ urlpatterns = [
     path("tools/<int:pk>/", library.edit_tool, name="edit_tool"),
     path("tools/<int:pk>/remove/", library.remove_tool, name="remove_tool"),
     path("tools/<int:pk>/restore/", library.restore_tool, name="restore_tool"),
+    path("words/", library.own_word, name="own_word"),
+    path("words/<int:pk>/remove/", library.remove_word, name="remove_word"),
+    path("words/<int:pk>/restore/", library.restore_word, name="restore_word"),
     path("cards/<int:pk>/restore/", views.restore_card, name="restore"),
     path("help/cut-list/", views.notation, name="notation"),
 ]

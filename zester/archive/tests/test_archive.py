@@ -42,7 +42,7 @@ from zester.core.kits.order_lines import OrderLine
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.core.tests.share import each_of, some
 from zester.designs.models import Card, ColumnMap, Edition, Photo, Tool
-from zester.designs.services import keep_photo
+from zester.designs.services import keep_photo, keep_word
 from zester.plans.models import PaperFit
 from zester.printing.models import Print
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
@@ -85,6 +85,7 @@ class Archives(SignedInTests):
         card = Card.objects.first()
         keep_photo(card, photo(), "the moon")
         log_job(self.card_class, "score at 4¼ in across the width", "", 300)
+        keep_word(self.user, "tb", "telescope brass")
         ColumnMap.objects.create(owner=self.user, heads="name\nsize", kinds="name,size")
         Edition.objects.create(card=card, name="first", cut_list="Mat 4 x 5 brass")
         Tool.objects.create(owner=self.user, name="Circles", sizes=[[1016, 1016]])

@@ -32,20 +32,25 @@ def check_papers(study: Study) -> Iterator[Finding]:
 
 
 def _without_a_middle(study: Study) -> Iterator[Finding]:
-    """What is cut from a middle where no piece of its paper has one: told once, with the mats that have room."""
+    """What is cut from a middle where no piece of this card has one, but a mat has room: told once.
+
+    In a class it may come out of another card's middle.
+    """
     takers = [piece for piece in study.pieces if piece.from_middle]
     for paper in dict.fromkeys(piece.paper for piece in takers):
         mine = [piece for piece in takers if piece.paper == paper]
         if any(piece.middle for piece in study.pieces if piece.paper == paper):
             continue
         first, mends = mine[0], tuple(_middles(study, mine))
-        yield Finding(
-            group="papers",
-            what=f"{first.name} is cut from a middle, and nothing of its paper has one",
-            why="a middle is written with the piece that it is cut out of, like: middle 3 x 4",
-            line=study.line(first),
-            mends=mends,
-        )
+        if mends:
+            yield Finding(
+                group="papers",
+                what=f"{first.name} is cut from a middle, and nothing on this card has one",
+                why="another card of the class may have; else write it with a mat that has room, like: middle 3 x 4",
+                line=study.line(first),
+                grave=False,
+                mends=mends,
+            )
 
 
 def _middles(study: Study, takers: list[CutPiece]) -> Iterator[Mend]:

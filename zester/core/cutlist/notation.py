@@ -38,7 +38,7 @@ from zester.core.cutlist.measured import (
     window_of,
 )
 from zester.core.cutlist.spelled import DIE_NUMBER, FOR_SOMETHING_ELSE, any_of
-from zester.core.cutlist.spoken import as_written
+from zester.core.cutlist.spoken import as_written, with_own_words
 from zester.core.cutlist.sureness import ask_if_unsure
 from zester.core.cutlist.taking import BULLET
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError, sure
@@ -290,7 +290,8 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         return Reading(line=index, text=line)
     _ask_about_the_same(line, sofar)
     line_as_sent, line = line, _with_count_apart(line)
-    spelled = as_written(with_numbers_spelled(line, sofar.known), sofar.ruler)
+    own = with_own_words(line, sofar.known.words)
+    spelled = as_written(with_numbers_spelled(own, sofar.known), sofar.ruler)
     reading = _read_spelled(index, spelled, number, sofar)
     if sofar.side and _has_no_side(reading):
         typed, sign, note = (reading.meant or spelled).partition("#")

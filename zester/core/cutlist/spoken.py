@@ -12,8 +12,10 @@ Only what has one meaning is written anew; all else is left to be read, or asked
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from fractions import Fraction
 
+from zester.core.cutlist.spelled import any_of
 from zester.core.cutlist.words import LENGTHWISE
 from zester.core.errors import LengthError
 from zester.core.lengths import LENGTH, Ruler, parse_length, plain, type_length
@@ -117,6 +119,21 @@ def as_written(line: str, ruler: Ruler) -> str:
     ):
         words = step(words, ruler)
     return line if words == plain(typed) else f"{words.rstrip()}{'  ' if sign else ''}{sign}{note}"
+
+
+def with_own_words(line: str, words: Sequence[tuple[str, str]]) -> str:
+    """The line with the designer's own words as what they stand for, unless that stands there already."""
+    typed, sign, note = line.partition("#")
+    pattern = any_of(tuple(word for word, _ in words))
+    if not pattern or not pattern.search(typed):
+        return line
+    stands_for = {word.casefold(): means for word, means in words}
+
+    def meant(found: re.Match[str]) -> str:
+        means = stands_for[re.sub(r"\s+", " ", found.group()).casefold()]
+        return found.group() if means.casefold() in typed.casefold() else means
+
+    return f"{pattern.sub(meant, typed)}{sign}{note}"
 
 
 def _value(said: str) -> str:

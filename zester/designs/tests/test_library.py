@@ -13,8 +13,10 @@ from PIL import Image
 
 from tests.people import SignedInTests, make_class, make_paper
 from zester.classes.models import ClassCard
-from zester.designs.models import Card, Edition, Photo, Tool
-from zester.designs.services import MOST_PHOTOS, keep_photo
+from zester.core.cutlist.notation import read_list
+from zester.core.lengths import SIXTEENTHS
+from zester.designs.models import Card, Edition, OwnWord, Photo, Tool
+from zester.designs.services import MOST_PHOTOS, keep_photo, known_to, save_list
 from zester.shelf.models import Paper
 
 LIST = "card 4¼ x 5½ side fold\nBase brass\nMat ⅛ border chalk\nStar 1 x 1 brass\n+ 6 foam squares"
@@ -388,3 +390,57 @@ class SketchTests(SignedInTests):
         self.assertEqual(answer["text"], "Tag  2 x 3  brass  stamped")
         # Without a choice the words stay as they are.
         self.assertIn("in class", self.client.post(reverse("designs:cells", args=[card.pk]), row).json()["text"])
+
+
+class OwnWordTests(DesignTests):
+    def setUp(self):
+        super().setUp()
+        make_paper(self.user, "Brass Rays", "12x12", kind="patterned")
+
+    def pick(self, written: str, picked: str):
+        """A line that is asked about, then what was picked for it."""
+        card = Card.objects.get(pk=self.card.pk)
+        save_list(card, written, card.saves, "me")
+        save_list(card, picked, card.saves + 1, "me")
+
+    def use(self, word: str, means: str):
+        return self.client.post(reverse("designs:own_word"), {"word": word, "means": means}, follow=True)
+
+    def read(self, text: str):
+        return read_list(text, known_to(self.user), SIXTEENTHS)[-1]
+
+    def test_what_is_picked_twice_for_a_word_is_proposed_and_used_once_that_is_said(self):
+        page = reverse("designs:tools")
+        self.pick("Mat 4 x 5 brass", "Mat  4 x 5  Telescope Brass")
+        self.assertNotContains(self.client.get(page), "Always?")
+        self.pick("Strip 1 x 4 brass", "Strip  1 x 4  Telescope Brass")
+        self.assertContains(self.client.get(page), "for “brass” 2 times. Always?")
+        self.assertIn("could be", str(self.read("Mat 4 x 5 brass").error))
+        self.assertContains(self.use("brass", "Telescope Brass"), "stands for “Telescope Brass” in your lists")
+        self.assertEqual(self.read("Mat 4 x 5 brass").piece.paper, self.read("Mat 4 x 5 telescope brass").piece.paper)
+        self.assertNotContains(self.client.get(page), "Always?")
+
+    def test_a_word_stands_for_other_words_of_a_line_and_the_text_stays_as_typed(self):
+        self.use("pop", "raised")
+        self.use("tb", "telescope brass")
+        reading = self.read("Star 1 x 1 tb pop # pop it")
+        self.assertGreater(reading.piece.raised, 0)
+        self.assertEqual((reading.text, reading.piece.note), ("Star 1 x 1 tb pop # pop it", "pop it"))
+        self.assertIn("raised", reading.meant)
+        self.client.post(reverse("designs:remove_word", args=[OwnWord.objects.get(word="pop").pk]))
+        self.assertIsNotNone(self.read("Star 1 x 1 tb pop").error)
+        self.client.post(reverse("designs:restore_word", args=[OwnWord.objects.get(word="pop").pk]))
+        self.assertIsNone(self.read("Star 1 x 1 tb pop").error)
+        # Another meaning takes the place of the one before.
+        self.use("TB", "brass rays")
+        self.assertEqual(OwnWord.objects.of(self.user).filter(word__iexact="tb").count(), 1)
+
+    def test_what_is_no_word_is_refused_and_nobody_has_anothers(self):
+        for word, means in (("4", "x"), ("a#b", "x"), ("x" * 41, "y"), ("pop", ""), ("pop", "a # b"), ("", "y")):
+            self.use(word, means)
+        self.assertFalse(OwnWord.objects.exists())
+        self.use("tb", "telescope brass")
+        word = OwnWord.objects.get()
+        self.client.force_login(self.stranger)
+        self.assertNotContains(self.client.get(reverse("designs:tools")), "telescope brass")
+        self.assertEqual(self.client.post(reverse("designs:remove_word", args=[word.pk])).status_code, 404)

@@ -63,6 +63,7 @@ class OwnerTests(SignedInTests):
         "change_password",
         "end_sessions",
         "delete_account",
+        "designs:own_word",
         "sign_up",
         "sign_up_invited",
         "house",
@@ -198,6 +199,7 @@ class OwnerTests(SignedInTests):
             "shelf:restore",
             "designs:photo",
             "designs:restore_photo",
+            "designs:restore_word",
         }
         for name, address in each_of(self.addresses().items()):
             if name not in gone:
