@@ -137,7 +137,7 @@ TOOL = Record(
         "largest": either(SIDES, lambda value: value is None),
     }
 )  # fmt: skip
-SHELF = Record({"papers": {str: str}, "tools": [TOOL]})
+SHELF = Record({"papers": {str: str}, "tools": [TOOL]}, {"words": [(str, str)]})
 DESIGN = Record({"name": str, "ruler": set(RULERS), "cut_list": str, "teaching": {str: str}})
 
 # By kind of row and field.

@@ -106,7 +106,7 @@ def tick(card_class: CardClass, ticks: Iterable[Tick]) -> tuple[dict[str, str], 
             took[str(each.key)] = what
             touched[kit_of(what)] = _keep(board, what, each) or touched.get(kit_of(what), "")
     if touched:
-        hold_designs(card_class)
+        hold_designs(card_class, counted.held)
     now = board_with(counted)
     closed = {key for key in touched if key in now.marks or (key in now.kits_by_key and now.kits_by_key[key].done)}
     _move_people(card_class, {key: before for key, before in touched.items() if before or key in closed})

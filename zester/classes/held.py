@@ -42,13 +42,16 @@ def follow_again(card_class: CardClass) -> None:
 
 
 @transaction.atomic
-def hold_designs(card_class: CardClass) -> None:
-    """Something of the class is cut, packed or handed over: it keeps its designs as they are now."""
+def hold_designs(card_class: CardClass, held: Holdings | None = None) -> None:
+    """Something of the class is cut, packed or handed over: it keeps its designs as they are now.
+
+    ``held`` spares asking what its owner has once more.
+    """
     # Its kit list is the class's own.
     mine = card_class.class_cards.filter(held={}, removed_at=None, card__is_kit=False)
     for entry in mine.select_related("card"):
         hold_design(entry)
-    hold_shelf(card_class, holdings_of(card_class.owner))
+    hold_shelf(card_class, held or holdings_of(card_class.owner))
 
 
 def hold_shelf(card_class: CardClass, held: Holdings) -> None:

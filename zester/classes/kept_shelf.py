@@ -15,8 +15,9 @@ from zester.shelf.services import known_papers
 
 
 def to_keep(held: Holdings) -> dict[str, Any]:
-    """Papers by key with their names, and the tools, as ``CardClass.kept_shelf`` has them."""
-    return {
+    """Papers by key with their names, the tools, words of her own, as ``CardClass.kept_shelf`` has them."""
+    words = {"words": [list(each) for each in held.known.words]} if held.known.words else {}
+    return words | {
         "papers": {paper.key: paper.name for paper in held.papers},
         "tools": [asdict(tool) for tool in held.known.tools],
     }
@@ -33,7 +34,8 @@ def as_kept(held: Holdings, kept: dict[str, Any], owner: int) -> Holdings:
     papers = papers_as_kept(held.papers, kept, owner)
     now = {paper.key: paper.name for paper in held.papers}
     known = tuple(_known(each, now) for each in known_papers(papers))
-    return Holdings(tuple(papers), Known(known, tuple(map(_tool, kept["tools"]))))
+    words = tuple((word, means) for word, means in kept.get("words", ()))
+    return Holdings(tuple(papers), Known(known, tuple(map(_tool, kept["tools"])), words))
 
 
 def papers_as_kept(there: Iterable[Paper], kept: dict[str, Any], owner: int) -> list[Paper]:

@@ -12,7 +12,9 @@ from django.urls import reverse
 from PIL import Image
 
 from tests.people import SignedInTests, make_class, make_paper
-from zester.classes.models import ClassCard
+from zester.classes.held import hold_designs
+from zester.classes.models import CardClass, ClassCard
+from zester.classes.services import count_class
 from zester.core.cutlist.notation import read_list
 from zester.core.lengths import SIXTEENTHS
 from zester.designs.models import Card, Edition, OwnWord, Photo, Tool
@@ -434,6 +436,14 @@ class OwnWordTests(DesignTests):
         # Another meaning takes the place of the one before.
         self.use("TB", "brass rays")
         self.assertEqual(OwnWord.objects.of(self.user).filter(word__iexact="tb").count(), 1)
+
+    def test_a_class_that_is_packed_keeps_the_words_it_was_read_with(self):
+        self.use("tb", "telescope brass")
+        card_class = make_class(self.user, "Mat 4 x 5 tb")
+        hold_designs(card_class)
+        self.client.post(reverse("designs:remove_word", args=[OwnWord.objects.get().pk]))
+        self.assertEqual(count_class(CardClass.objects.get(pk=card_class.pk)).errors, 0)
+        self.assertIsNotNone(self.read("Mat 4 x 5 tb").error)
 
     def test_what_is_no_word_is_refused_and_nobody_has_anothers(self):
         for word, means in (("4", "x"), ("a#b", "x"), ("x" * 41, "y"), ("pop", ""), ("pop", "a # b"), ("", "y")):
