@@ -117,7 +117,7 @@ class StockTableTests(TestCase):
 
     def test_tables_of_papers_and_of_stock(self):
         data = b"Name;Size;Kind;Price;On hand;Pack;Weight\nLagoon;letter;card;0,4;20;25;216\n"
-        self.assertEqual(paper_lines(data), "Lagoon; letter; card; 0.40; 20 on hand; pack of 25; 216 gsm")
+        self.assertEqual(paper_lines(data), "Lagoon; letter; card; 0.40 a sheet; 20 on hand; pack of 25; 216 gsm")
         self.assertEqual(stock_rows(b"paper,on hand\nLagoon,7\n"), [("Lagoon", "", "7")])
         for read, heads in (
             (paper_lines, b"size\n1 x 1\n"),
