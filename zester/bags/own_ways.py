@@ -11,13 +11,11 @@ from dataclasses import dataclass
 from zester.bags.evenings import card_steps_of
 from zester.bags.handouts import names_in, told
 from zester.classes.services import CountedClass
+from zester.core.fitting.jobs.job import AT_HOME
 from zester.core.kits.assembly import AssemblyStep
 from zester.core.kits.class_evening import EveningStep
 from zester.core.kits.demand import letters_of
 from zester.core.kits.offers import Offer
-
-# How a paper is handed out that is cut at home.
-CUT_AT_HOME = ("whole", "portions")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,7 +48,7 @@ def _own(counted: CountedClass, offer: Offer, name: str) -> OwnWay:
         key=offer.key,
         name=name,
         letters=letters_of(offer, needs),
-        at_home=frozenset(paper for paper, pool in pools.items() if pool in CUT_AT_HOME),
+        at_home=frozenset(paper for paper, pool in pools.items() if pool in AT_HOME),
         lacks=frozenset(paper for paper, pool in pools.items() if pool == "none"),
     )
 

@@ -96,6 +96,10 @@ def log_job(card_class: CardClass, job: str, by: str, seconds: int) -> bool:
     task = next((task for task in jobs if (task.job, task.by) == (job, by)), None)
     if task is None:
         return False
+    before = HandLog.objects.filter(card_class=card_class, job=job, by=by).first()
+    if before and before.count < task.count:
+        # More pieces came to it: what the first took counts with them, if both were timed.
+        seconds = before.seconds + seconds if before.seconds and seconds else 0
     about = {"owner": card_class.owner, "title": card_class.title, "count": task.count, "usual_seconds": task.usual}
     about |= {"seconds": seconds, "done_at": timezone.now()}
     HandLog.objects.update_or_create(card_class=card_class, job=job, by=by, defaults=about)

@@ -593,7 +593,7 @@ _COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit", "bagging", "bef
 
 
 # What a copy of a class takes over of a card beside its design.
-COPIED = ("letter", "version", "each", "samples", "spares", "envelope_of")
+_OF_A_CARD = ("letter", "version", "each", "samples", "spares", "envelope_of")
 
 
 @transaction.atomic
@@ -611,9 +611,7 @@ def copy_class(card_class: CardClass, *, people: bool = False) -> CardClass:
         if entry.letter == KIT:
             card.is_kit = True
             card.save(update_fields=["is_kit"])
-        counts = {
-            name: getattr(entry, name) for name in ("letter", "version", "each", "samples", "spares", "envelope_of")
-        }
+        counts = {name: getattr(entry, name) for name in _OF_A_CARD}
         ClassCard.objects.create(card_class=new, card=card, **counts)
     offers = {}
     for offer in card_class.offers.all():

@@ -22,9 +22,7 @@ from zester.designs.desk import Drawing, desk_of, drawings_of, with_sizes
 from zester.designs.forms import CardNameForm, ColumnsForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
 from zester.designs.models import Card, ColumnMap, Edition, OwnWord, Photo, Tool
 from zester.designs.services import (
-    bring_word_back,
     copy_card,
-    drop_word,
     holdings_of,
     keep_card,
     keep_edition,
@@ -336,8 +334,15 @@ def own_word(request: HttpRequest) -> HttpResponse:
     return redirect(f"{reverse('designs:tools')}#words")
 
 
-remove_word = removing(OwnWord, "designs:tools", words="{} stands for nothing any more.", take_away=drop_word)
-restore_word = bringing_back(OwnWord, "designs:tools", put_back=bring_word_back)
+remove_word = removing(OwnWord, "designs:tools", words="{} stands for nothing any more.", take_away=take_tool_off)
+
+
+def _same_word(word: OwnWord) -> str:
+    other = OwnWord.objects.of(word.owner).filter(word__iexact=word.word, is_used=True).first()
+    return f"{word} stands for “{other.means}” now. Remove that first." if other and word.is_used else ""
+
+
+restore_word = bringing_back(OwnWord, "designs:tools", put_back=put_tool_back, in_the_way=_same_word)
 
 
 def new_tool(request: HttpRequest) -> HttpResponse:

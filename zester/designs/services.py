@@ -207,28 +207,13 @@ def keep_word(owner: AbstractBaseUser, word: str, means: str) -> OwnWord:
     if not means or "#" in means or len(means) > LONGEST_MEANING:
         raise ZesterError(f"What does “{word}” stand for?", mend="A paper’s name, or other words of a line, without #")
     before = known_to(owner)
-    OwnWord.objects.filter(owner=owner, word__iexact=word, is_used=True).exclude(means=means).delete()
+    others = OwnWord.objects.of(owner).filter(word__iexact=word, is_used=True).exclude(means=means)
+    others.update(removed_at=timezone.now())
     kept, _ = OwnWord.objects.update_or_create(
         owner=owner, word__iexact=word, means=means, defaults={"word": word, "is_used": True, "removed_at": None}
     )
     tools_changed.send(Tool, owner=owner, before=before)
     return kept
-
-
-@transaction.atomic
-def drop_word(word: OwnWord) -> None:
-    """Use it no longer; can be undone."""
-    before = known_to(word.owner)
-    word.remove()
-    tools_changed.send(Tool, owner=word.owner, before=before)
-
-
-@transaction.atomic
-def bring_word_back(word: OwnWord) -> None:
-    """Undo that."""
-    before = known_to(word.owner)
-    word.restore()
-    tools_changed.send(Tool, owner=word.owner, before=before)
 
 
 def differences(mine: str, theirs: str) -> list[tuple[list[str], list[str]]]:
@@ -373,16 +358,16 @@ def keep_tool(tool: Tool) -> Tool:
 
 
 @transaction.atomic
-def take_tool_off(tool: Tool) -> None:
-    """Take a tool off the list; can be undone."""
+def take_tool_off(tool: Tool | OwnWord) -> None:
+    """Take a tool, or a word of her own, off the list; can be undone."""
     before = known_to(tool.owner)
     tool.remove()
     tools_changed.send(Tool, owner=tool.owner, before=before)
 
 
 @transaction.atomic
-def put_tool_back(tool: Tool) -> None:
-    """Undo the removal of a tool."""
+def put_tool_back(tool: Tool | OwnWord) -> None:
+    """Undo that."""
     before = known_to(tool.owner)
     tool.restore()
     tools_changed.send(Tool, owner=tool.owner, before=before)

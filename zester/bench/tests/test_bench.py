@@ -302,7 +302,7 @@ class BenchTests(CuttingTests):
     def test_what_came_to_a_job_since_it_was_done_is_left(self):
         self.set_list("Mat 2 x 3 brass embossed before class")
         fitted(self.card_class)
-        self.job_done(job="emboss", by="")
+        self.job_done(job="emboss", by="", minutes="20")
         self.assertContains(self.client.get(reverse("bench:evening", args=[self.card_class.pk])), "change")
         CardClass.objects.filter(pk=self.card_class.pk).update(participants=self.card_class.participants + 2)
         recount(self.card_class.pk)
@@ -311,6 +311,10 @@ class BenchTests(CuttingTests):
         self.assertContains(
             self.client.get(reverse("bench:evening", args=[self.card_class.pk])), f"{done} of {done + 2} are done"
         )
+        # The time of those that came to it is added, so that all of them teach.
+        self.job_done(job="emboss", by="", minutes="3")
+        log = HandLog.objects.get()
+        self.assertEqual((log.count, log.minutes), (done + 2, 23))
 
     def test_what_is_tied_beforehand_is_in_the_order_of_work(self):
         self.set_list(f"{CARD}\nSlip 1 x 2 brass, tied before class\n+ 2 tied bows")

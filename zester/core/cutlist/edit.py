@@ -10,7 +10,7 @@ from types import MappingProxyType
 from zester.core.care import TIMES
 from zester.core.cutlist.lines import RULES, Reading, Written, segments
 from zester.core.cutlist.spelled import with_places
-from zester.core.cutlist.words import is_sure_name
+from zester.core.cutlist.words import CALLED, is_sure_name
 from zester.core.errors import LengthError, sure
 from zester.core.lengths import LENGTH, TICKS_PER_MM, Ruler, parse_length, type_length
 from zester.core.pieces import BEFORE, HOME, IN_CLASS
@@ -210,7 +210,7 @@ def _said(written: Written) -> str:
 
 
 def _is_plain(name: str) -> bool:
-    return is_sure_name(name) or bool(re.match(r"called\s", name, re.IGNORECASE))
+    return is_sure_name(name) or bool(CALLED.match(name))
 
 
 def line_of(cells: Cells, *, asked: bool = False) -> str:

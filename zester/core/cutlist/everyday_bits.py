@@ -94,7 +94,9 @@ def _bit_words(taken: Line, bit: re.Match[str]) -> str:
         ribbon = re.sub(r"\s+", " ", text[: around.start()]).strip()
         return f"+ {ribbon} round {around['on'].strip()}"
     if len(name.split()) > 3 and not wide:
-        lines = (f"+ {bit['bit']}{bit['many'] or ''}  # {text.strip()}", f"# {text.strip()}")
+        # How much is not lost in the remark.
+        much = f"{found[0].strip()} " if len(found) == 1 else ""
+        lines = (f"+ {much}{bit['bit']}{bit['many'] or ''}  # {text.strip()}", f"# {text.strip()}")
         raise Question(
             f"What of “{text.strip()}” goes into the bag?", choices=tuple(Choice(line, line) for line in lines)
         )

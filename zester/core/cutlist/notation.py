@@ -41,6 +41,7 @@ from zester.core.cutlist.spelled import DIE_NUMBER, FOR_SOMETHING_ELSE, any_of
 from zester.core.cutlist.spoken import as_written, with_own_words
 from zester.core.cutlist.sureness import ask_if_unsure
 from zester.core.cutlist.taking import BULLET
+from zester.core.cutlist.words import CALLED
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError, sure
 from zester.core.folds import Folded, base_of, fold_of, scores_for
 from zester.core.geometry import goes_in
@@ -128,7 +129,6 @@ _SAME = re.compile(
     r"(?:\s+(?:but\s+)?(?:in|from|of|with)\s+(?P<paper>[a-z][a-z ]*?))?[\s.!]*",
     re.IGNORECASE,
 )
-_CALLED = re.compile(r"called\s+", re.IGNORECASE)
 _ONLY = re.compile(r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)\s*$", re.IGNORECASE)
 
 
@@ -210,7 +210,8 @@ def _with_note(reading: Reading, remark: str) -> Reading:
 
 # What a line that holds none of these words means does not depend on what the pieces above are called or measure.
 _ON_ABOVE = re.compile(
-    r"\b(?:on|onto|upon|behind|a?round|through|below|under|borders?|scrap|same|ditto|another|do|more)\b", re.IGNORECASE
+    r"\b(?:on|onto|upon|behind|a?round|through|below|under|borders?|scrap|same|ditto|another|do|more)\b|^\s*[\"'″”]",
+    re.IGNORECASE,
 )
 MOST_REMEMBERED = 4000
 
@@ -297,7 +298,7 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         typed, sign, note = (reading.meant or spelled).partition("#")
         spelled = f"{typed.rstrip()}  on {sofar.side}{'  ' if sign else ''}{sign}{note}"
         reading = _read_spelled(index, spelled, number, sofar)
-    ask_if_unsure(reading, sofar.known)
+    ask_if_unsure(reading, sofar.known, sofar.ruler.unit)
     if reading.piece:
         sofar.pieces.append(reading.piece)
     sofar.card = reading.card or sofar.card
@@ -1005,7 +1006,7 @@ def _count_and_name(head: str) -> tuple[int, str]:
         count, name = int(found["count"]), head[found.end() :].strip(" ,:;").rstrip(" -–")
     if not 1 <= count <= MOST_OF_ONE:
         raise CutListError(f"{count} pieces cannot be cut for one card", mend=f"Write 1 to {MOST_OF_ONE}")
-    called = _CALLED.match(name)
+    called = CALLED.match(name)
     if called and name[called.end() :].strip():
         return count, name[called.end() :].strip()
     _no_number_in(name)

@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 
 from zester.core.cutlist.spelled import any_of
-from zester.core.cutlist.words import LENGTHWISE
+from zester.core.cutlist.words import CALLED, LENGTHWISE
 from zester.core.errors import LengthError
 from zester.core.lengths import LENGTH, Ruler, parse_length, plain, type_length
 from zester.core.sizes import iso_a
@@ -99,7 +99,7 @@ _LONG = {"f": 12, "y": 36}
 def as_written(line: str, ruler: Ruler) -> str:
     """The line as a list has it; the same line where nothing of the kind is said in it."""
     typed, sign, note = line.partition("#")
-    if not _TRIGGER.search(typed) or re.match(r"\s*(?:\d+\s+)?called\b", typed, re.IGNORECASE):
+    if not _TRIGGER.search(typed) or CALLED.match(typed):
         return line
     words = plain(typed)
     for step in (

@@ -13,9 +13,9 @@ from dataclasses import replace
 from zester.core.cutlist.edit import cells_of, line_of
 from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.taking import BY_WORD, WORD_COUNTS
-from zester.core.cutlist.words import UNSURE
+from zester.core.cutlist.words import CALLED, UNSURE
 from zester.core.errors import Choice, Question, sure
-from zester.core.lengths import plain, with_unit
+from zester.core.lengths import plain, type_length
 from zester.core.pieces import Bit, CutPiece, Known, KnownPaper
 
 # What a list says in these words is no doubt and no negation.
@@ -25,7 +25,6 @@ _OWN = re.compile(
     r"\b(?:to\s+be\s+)?used\s+again\b|\bfor\s+the\s+(?:front|inside|back)\b|\bdon'?t\s+forget\b|\bfrom\s+(?:a\s+)?middles?\b|\bper\s+card\b|\beach\s+card\b",
     re.IGNORECASE,
 )
-_CALLED = re.compile(r"^\s*(?:\d+\s+)?called\s+", re.IGNORECASE)
 _WORDS = {kind: re.compile(rf"\b(?:{words})\b", re.IGNORECASE) for kind, words in UNSURE.items()}
 # Not of a bit: about ten inches of ribbon are ten inches.
 _OF_PIECES = ("direction", "verb", "about")
@@ -36,8 +35,8 @@ _OF_PEOPLE = re.compile(r"\W*(?:for\s+)?\d+\s+(?:kits?|sets?|people|persons?)\b"
 _LABEL = re.compile(r"^(?P<label>[^:]*\w[^:]*):\s*(?P<rest>\w.*)$")
 
 
-def ask_if_unsure(reading: Reading, known: Known) -> None:
-    """Ask about what stands beside what was read of a line.
+def ask_if_unsure(reading: Reading, known: Known, unit: str) -> None:
+    """Ask about what stands beside what was read of a line; ``unit`` is the card's own.
 
     Raises
     ------
@@ -48,20 +47,22 @@ def ask_if_unsure(reading: Reading, known: Known) -> None:
         return
     typed = plain(reading.text).partition("#")[0]
     if "?" in typed:
-        raise Question("Is that sure?", mend="Take the question mark away", choices=_choices(reading, "?", "doubt"))
+        raise Question(
+            "Is that sure?", mend="Take the question mark away", choices=_choices(reading, "?", "doubt", unit)
+        )
     kind, odd = _odd(typed, reading, known)
     if kind == "people" and odd.casefold().endswith("each") and reading.piece and reading.piece.count == 1:
         # Of one piece “one each” says nothing else.
         kind = ""
     if kind:
         what = f"What does “{odd}” say?"
-        raise Question(what, mend="Pick what is meant, or put it behind #", choices=_choices(reading, odd, kind))
+        raise Question(what, mend="Pick what is meant, or put it behind #", choices=_choices(reading, odd, kind, unit))
     paper = next((each for each in known.papers if reading.piece and each.key == reading.piece.paper), None)
     if reading.piece and paper and reading.piece.name == "Piece" and _is_its_sheet(reading.piece, paper):
         lines = (f"# {reading.text.strip()}", _line(reading, "Sheet"))
         what = f"A whole sheet of {paper.name}: is it cut, or is that its size?"
         raise Question(what, choices=tuple(Choice(line, line) for line in lines))
-    if reading.piece and not _CALLED.match(typed) and (found := _LABEL.match(reading.piece.name)):
+    if reading.piece and not CALLED.match(typed) and (found := _LABEL.match(reading.piece.name)):
         label, name = found["label"].strip(), found["rest"].strip()
         what, lines = (
             f"Is “{label}” part of the name?",
@@ -79,8 +80,11 @@ def _odd(typed: str, reading: Reading, known: Known) -> tuple[str, str]:
     text = _OWN.sub(" ", typed).strip()
     for name in (*(paper.name for paper in known.papers), *(tool.name for tool in known.tools)):
         text = re.sub(rf"\b{re.escape(name)}\b", " ", text, flags=re.IGNORECASE)
-    if _CALLED.match(text) and reading.piece:
+    if CALLED.match(text) and reading.piece:
         text = re.sub(re.escape(plain(reading.piece.name)), " ", text, count=1, flags=re.IGNORECASE)
+    # A paper may be called after such a word, and be shortened to it.
+    mine = known.name_of(reading.piece.paper).split() if reading.piece else []
+    text = re.sub(rf"\b(?:{'|'.join(map(re.escape, mine))})\b", " ", text, flags=re.IGNORECASE) if mine else text
     for _, rule in reading.written.said if reading.written else ():
         # “By everybody” names nobody.
         text = text if rule.startswith("by ") else text.replace(plain(rule), " ")
@@ -91,11 +95,11 @@ def _odd(typed: str, reading: Reading, known: Known) -> tuple[str, str]:
     return "", ""
 
 
-def _choices(reading: Reading, odd: str, kind: str) -> tuple[Choice, ...]:
+def _choices(reading: Reading, odd: str, kind: str, unit: str) -> tuple[Choice, ...]:
     whole = f"# {reading.text.strip().lstrip('#').strip()}"
     remark = Choice("Keep the line as a remark", whole)
     if reading.bit:
-        line = _bit_line(reading.bit, odd)
+        line = _bit_line(reading.bit, odd, unit)
         found = [Choice(line, line)]
     else:
         name = sure(reading.piece).name
@@ -137,7 +141,9 @@ def _line(reading: Reading, name: str, remark: str = "", count: int = 0) -> str:
     return line_of(replace(cells, name=name, note=note, count=many, rules=rules))
 
 
-def _bit_line(bit: Bit, odd: str) -> str:
-    much = with_unit(bit.length, "in") if bit.length else str(bit.count)
+def _bit_line(bit: Bit, odd: str, unit: str) -> str:
+    much = type_length(bit.length, unit) if bit.length else str(bit.count)
+    # A length on no mark of the card's unit writes its own.
+    much = f"{much} {unit}" if bit.length and not much[-1].isalpha() else much
     remark = ", ".join(filter(None, (bit.note, odd)))
     return f"+ {much} {_without(bit.name, odd)}  # {remark}"

@@ -433,6 +433,12 @@ class OwnWordTests(DesignTests):
         self.assertIsNotNone(self.read("Star 1 x 1 tb pop").error)
         self.client.post(reverse("designs:restore_word", args=[OwnWord.objects.get(word="pop").pk]))
         self.assertIsNone(self.read("Star 1 x 1 tb pop").error)
+        # What was removed does not come back beside another meaning.
+        gone = OwnWord.objects.get(word="pop")
+        self.client.post(reverse("designs:remove_word", args=[gone.pk]))
+        self.use("pop", "raised ⅛")
+        page = self.client.post(reverse("designs:restore_word", args=[gone.pk]), follow=True)
+        self.assertContains(page, "“pop” stands for “raised ⅛” now. Remove that first.")
         # Another meaning takes the place of the one before.
         self.use("TB", "brass rays")
         self.assertEqual(OwnWord.objects.of(self.user).filter(word__iexact="tb").count(), 1)

@@ -1,6 +1,7 @@
 """Lines in the manner of twenty writers: read as meant, or asked about, and never read as something else."""
 
 from collections import Counter
+from dataclasses import replace
 from unittest import TestCase
 
 from zester.core.cutlist.notation import read_list
@@ -17,7 +18,8 @@ from zester.core.cutlist.tests.writers import (
     verdict_of_note,
 )
 from zester.core.errors import Question
-from zester.core.lengths import SIXTEENTHS, TICKS_PER_MM
+from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_MM
+from zester.core.pieces import Known
 from zester.core.tests.share import each_of
 
 
@@ -66,6 +68,22 @@ class WritersTests(TestCase):
             lines = [choice.line for choice in question(text).choices]
             with self.subTest(text=text, lines=lines):
                 self.assertTrue(all(any(str(each) in line for line in lines) for each in wanted))
+
+    def test_what_is_offered_follows_what_stands_above_and_loses_no_length(self):
+        for name in ("Strip", "Tag"):
+            text = f'{name} 1 x 4 brass\n" 2 x 3 brass'
+            self.assertEqual(read_list(text, SHELF, SIXTEENTHS)[-1].error.choices[0].line, f"{name}  2 x 3 brass")
+        for ruler in (MILLIMETRES, SIXTEENTHS):
+            for text in ("20 cm ribbon for the kids", "+ 20 cm ribbon, extra", "20 cm ribbon per kit"):
+                (reading,) = read_list(text, SHELF, ruler)
+                line = reading.error.choices[0].line
+                with self.subTest(text=text, line=line):
+                    self.assertEqual(read_list(line, SHELF, ruler)[0].bit.length, 200 * TICKS_PER_MM)
+
+    def test_a_paper_may_be_called_after_a_word_that_is_asked_about(self):
+        kids = replace(SHELF.papers[0], key="kids", name="Kids Corner")
+        (reading,) = read_list("Mat 4 x 5 kids", Known((kids,)), SIXTEENTHS)
+        self.assertEqual(reading.piece.paper, "kids")
 
     def test_headings_say_what_the_columns_below_hold(self):
         for heading, row in (
