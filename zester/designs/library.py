@@ -312,12 +312,20 @@ def print_card(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def tools(request: HttpRequest) -> HttpResponse:
-    """The designer's dies, punches and folders."""
+    """The designer's dies, punches and folders, and words of her own."""
+    return _tools_page(request)
+
+
+def _tools_page(request: HttpRequest, wrong: str = "") -> HttpResponse:
+    """The page; ``wrong`` is why a word that was sent is none, which is shown beside what was typed."""
     words = OwnWord.objects.of(request.user)
     context = {
         "tools": tools_of(request.user),
         "words": words.filter(is_used=True),
         "proposed": words.filter(is_used=False, seen__gte=PROPOSED_AFTER),
+        "wrong": wrong,
+        "word": request.POST.get("word", ""),
+        "means": request.POST.get("means", ""),
     }
     return render(request, "designs/tools.html", context)
 
@@ -328,9 +336,8 @@ def own_word(request: HttpRequest) -> HttpResponse:
     try:
         kept = keep_word(request.user, request.POST.get("word", ""), request.POST.get("means", ""))
     except ZesterError as error:
-        messages.error(request, error.advice())
-    else:
-        messages.success(request, f"{kept} stands for “{kept.means}” in your lists from now on.")
+        return _tools_page(request, error.advice())
+    messages.success(request, f"{kept} stands for “{kept.means}” in your lists from now on.")
     return redirect(f"{reverse('designs:tools')}#words")
 
 

@@ -453,7 +453,10 @@ class OwnWordTests(DesignTests):
 
     def test_what_is_no_word_is_refused_and_nobody_has_anothers(self):
         for word, means in (("4", "x"), ("a#b", "x"), ("x" * 41, "y"), ("pop", ""), ("pop", "a # b"), ("", "y")):
-            self.use(word, means)
+            page = self.use(word, means)
+            self.assertContains(page, "own-word-error")
+        # What was typed is there still.
+        self.assertContains(self.use("4", "chalk moon"), 'value="chalk moon"')
         self.assertFalse(OwnWord.objects.exists())
         self.use("tb", "telescope brass")
         word = OwnWord.objects.get()
