@@ -16,18 +16,19 @@ from zester.bags.checks import checks_of, hints_of, weights_of
 from zester.bags.models import Shortage
 from zester.bench.refits import ASKED
 from zester.classes.models import CardClass
+from zester.classes.services import class_or_404
 from zester.core.errors import ZesterError
 from zester.core.kits.packing import ALL, BAGGINGS, Item
 from zester.designs.desk import drawings_of
 from zester.shelf.services import papers_of
 from zester.site.back import page_of_ours
-from zester.site.owned import key_of, mine_or_404
+from zester.site.owned import key_of
 from zester.site.stations import some, thread
 
 
 def class_of(request: HttpRequest, pk: int) -> CardClass:
     """One’s own class."""
-    return mine_or_404(CardClass, request.user, pk, "owner")
+    return class_or_404(request.user, pk, "owner")
 
 
 def page_of(card_class: CardClass, **more) -> dict:

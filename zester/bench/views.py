@@ -21,13 +21,14 @@ from zester.bench.services import paper_steps
 from zester.bench.short import short_of, short_pieces
 from zester.bench.ticks import read_ticks, state_of
 from zester.classes.models import CardClass, Trimmer
+from zester.classes.services import class_or_404
 from zester.core.errors import JobError
 from zester.core.lengths import show_size
 from zester.core.stock.offcut_lines import LONGEST_PLACE
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit, paper_and_part
 from zester.plans.standing import papers_in
-from zester.site.owned import key_of, mine_or_404
+from zester.site.owned import key_of
 from zester.site.prepared import prepared
 from zester.site.stations import some, thread
 from zester.supply.booking import Unbooked, unbooked
@@ -38,7 +39,7 @@ LONGEST_JOB = 6000
 
 def class_of(request: HttpRequest, pk: int) -> CardClass:
     """One’s own class."""
-    return mine_or_404(CardClass, request.user, pk, "trimmer")
+    return class_or_404(request.user, pk, "trimmer")
 
 
 def fit_of(request: HttpRequest, pk: int, key: str) -> PaperFit:

@@ -16,13 +16,14 @@ from zester.classes.closed import leaves_class_alone, still_open
 from zester.classes.follow import OpenClass
 from zester.classes.held import effect_of, take_design
 from zester.classes.models import CardClass, ClassCard
-from zester.classes.services import add_card, count_class, move_card, recount, use_card
+from zester.classes.services import add_card, await_count, class_or_404, count_class, move_card, use_card
 from zester.core.errors import ZesterError
+from zester.designs.desk import Desk
 from zester.designs.forms import CardForm, CardNameForm
 from zester.designs.models import Card
 from zester.designs.services import holdings_of, keep_card, replace_list
 from zester.designs.views import answer_list, answer_parts, desk_context
-from zester.site.owned import key_of, locked, mine_or_404
+from zester.site.owned import key_of, locked
 from zester.site.prepared import prepared
 from zester.site.requests import saves_as_one_types
 from zester.site.stations import thread
@@ -42,7 +43,7 @@ def _entries(owner: int, card_class: int, letter: str) -> QuerySet[ClassCard]:
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
-    return mine_or_404(CardClass, request.user, pk)
+    return class_or_404(request.user, pk)
 
 
 @saves_as_one_types
@@ -76,7 +77,7 @@ def _desk_page(
     }
     if entry:
         context |= desk_context(request, entry.card, entry.letter, entry.version, text)
-        context |= _pages(card_class, entry) | _held(entry)
+        context |= _pages(entry, context["desk"]) | _held(entry)
     return render(request, "classes/desk.html", context | more)
 
 
@@ -103,9 +104,9 @@ def take(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     return redirect("classes:card", pk, letter)
 
 
-def _pages(card_class: CardClass, entry: ClassCard) -> dict:
+def _pages(entry: ClassCard, shown: Desk | None) -> dict:
     """Where the desk's links lead: its own page, and the next station once there is something to count."""
-    ready = card_class.n_pieces and not card_class.n_wrong
+    ready = shown and shown.ready
     return {
         "desk_url": reverse("classes:card", args=[entry.card_class_id, entry.letter]),
         "onward_url": reverse("classes:count", args=[entry.card_class_id]) if ready else "",
@@ -150,7 +151,7 @@ def use(request: HttpRequest, pk: int) -> HttpResponse:
 @leaves_class_alone
 @require_POST
 def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
-    """Keep what is typed and answer every line; the class is counted anew with it."""
+    """Keep what is typed and answer every line; the class is counted anew when its page asks for the sheets."""
     entry = _entry(request, pk, letter)
     page = OpenClass(pk, holdings_of(request.user))
     answer = answer_list(request, entry.card, page.held, letter, open_in=page)
@@ -158,21 +159,20 @@ def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
         if answer.refused:
             return _desk_page(request, pk, letter, answer.text, **answer.refused)
         return redirect("classes:card", pk, letter)
-    if page.counted is None and request.POST.get("shelved"):
-        page.counted = recount(pk, page.held)
-    card_class = page.counted.card_class if page.counted else entry.card_class
-    about = {"card_class": card_class, "counted": page.counted, "entry": entry, "open_letter": letter}
-    about |= _pages(card_class, entry)
+    if not page.waits and request.POST.get("shelved"):
+        await_count(pk, None)
+        page.waits = True
+    about = {"card_class": entry.card_class, "entry": entry}
+    shown = answer.parts.get("desk")
+    about |= _pages(entry, shown) | {"letter": letter, "errors": shown.errors if shown else ()}
     if entry.held:
-        entry.card = answer.parts["desk"].card if "desk" in answer.parts else entry.card
+        entry.card = shown.card if shown else entry.card
         about |= _held(entry)
-    # The thread of stations comes with the strip of papers, which asks right after; where nothing has changed that
-    # counts the row of cards is as it was.
-    tabs = {"tabs": "classes/_tabs.html"} if page.counted else {}
-    tabs |= {"held": "classes/_held.html"} if entry.held else {}
-    response = answer_parts(request, answer, tabs, **about)
+    # The thread of stations comes with the strip of papers, which asks when typing rests.
+    more = {"tab": "classes/_mend.html"} | ({"held": "classes/_held.html"} if entry.held else {})
+    response = answer_parts(request, answer, more, **about)
     # The page need not ask for sheets where nothing can have changed.
-    return response if page.counted else trigger_client_event(response, "zester:uncounted")
+    return response if page.waits else trigger_client_event(response, "zester:uncounted")
 
 
 def edit_card(request: HttpRequest, pk: int, letter: str) -> HttpResponse:

@@ -1,6 +1,6 @@
 """Classes follow what they are made of: a list, a design, a paper, a tool that changes counts them anew.
 
-The class whose page waits is counted at once, others in the background.
+The class whose page waits is counted as soon as that asks for it, others in the background.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from django.utils import timezone
 from zester.classes.held import hold_design, hold_shelf
 from zester.classes.kept_shelf import named
 from zester.classes.models import CardClass, ClassCard, Trimmer
-from zester.classes.services import CountedClass, recount
+from zester.classes.services import await_count
 from zester.classes.tasks import recount_task
 from zester.core.cutlist.lines import Reading
 from zester.core.pieces import Known
@@ -35,7 +35,7 @@ def later(keys: Iterable[int]) -> None:
     keys = sorted(set(keys))
     if not keys:
         return
-    CardClass.objects.filter(pk__in=keys).update(counted_at=None)
+    CardClass.objects.filter(pk__in=keys).update(counted_at=None, touched=[])
     for key in keys:
         transaction.on_commit(partial(recount_task.enqueue, key))
 
@@ -48,8 +48,8 @@ class OpenClass:
     """Its key."""
     held: Holdings
     """The papers and tools that its lists are read with."""
-    counted: CountedClass | None = None
-    """The class as it was counted after the change; None if nothing has changed that counts."""
+    waits: bool = False
+    """Whether something has changed that counts: it is counted when its page asks for the sheets."""
 
 
 @prepared
@@ -78,7 +78,8 @@ def follow_card(sender: type, card: Card, open_in: OpenClass | None, before: str
         if papers == set():
             return
     if open_in and open_in.pk in keys:
-        open_in.counted = recount(open_in.pk, open_in.held, papers)
+        await_count(open_in.pk, papers)
+        open_in.waits = True
         keys.remove(open_in.pk)
     later(keys)
 

@@ -176,6 +176,8 @@ class CardClass(Owned):
     n_pieces = models.PositiveIntegerField(default=0, editable=False)
     n_bags = models.PositiveIntegerField(default=0, editable=False)
     counted_at = models.DateTimeField(null=True, editable=False)
+    # The papers that what was typed since then is about; empty where the class waits for a count of all of them.
+    touched = models.JSONField(default=list, blank=True, editable=False)
     # What papers were called and what tools there were when the first of it was cut; empty: it follows the shelf.
     kept_shelf = ShapeField(shape="class-shelf/1", default=dict, blank=True, editable=False)
     # Since when all of it is handed over; until somebody opens it again nothing of it changes.

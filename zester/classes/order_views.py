@@ -33,20 +33,20 @@ from zester.classes.people import (
     take_back_instead,
     take_instead,
 )
-from zester.classes.services import begin_kit_list, entries
+from zester.classes.services import begin_kit_list, class_or_404, entries
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import COUNTED, STATES, WAYS
 from zester.core.kits.order_lines import OrderLine, ReadPerson, Sayable, read_people
 from zester.core.kits.people_table import lines_of_csv, write_people_csv
 from zester.core.tally import KIT
-from zester.site.owned import key_of, locked, mine_or_404
+from zester.site.owned import key_of, locked
 from zester.site.stations import some, thread
 
 FOLLOWS = "The sums, the sheets and the bags follow; what is being cut stays as it is."
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
-    return mine_or_404(CardClass, request.user, pk)
+    return class_or_404(request.user, pk)
 
 
 def _page(request: HttpRequest, template: str, card_class: CardClass, **context) -> HttpResponse:

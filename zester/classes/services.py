@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping, Sequence
+import logging
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 from django.contrib.auth.models import AbstractBaseUser
-from django.db import transaction
+from django.db import OperationalError, transaction
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
@@ -57,7 +58,13 @@ from zester.core.usual_times import UsualTimes
 from zester.designs.models import Card
 from zester.designs.services import Holdings, copy_card, faults_in, holdings_by, read_card
 from zester.shelf.models import Paper
+from zester.site.owned import mine_or_404
 from zester.site.prepared import prepared
+
+log = logging.getLogger(__name__)
+COUNTED_FACTS = [
+    *("n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "n_bags", "n_people", "bits", "counted_at", "touched"),
+]
 
 
 @dataclass(frozen=True)
@@ -413,25 +420,69 @@ def _class_held(pk: int) -> QuerySet[CardClass]:
 def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = None) -> CountedClass | None:
     """Count a class anew, store the facts that lists show, and tell those who build on it; None if it is not there.
 
-    Called whenever anything has changed that a class is made of: never when a page is only read. ``papers`` are the
-    keys of those that what has changed is about, where that is known; what is needed of others is as it was.
+    Called whenever anything has changed that a class is made of. ``papers`` are the keys of those that what has changed
+    is about, where that is known; what is needed of others is as it was.
     """
     found = _class_held(pk)
-    if not found:
+    return _recounted(found[0], held, papers) if found else None
+
+
+@transaction.atomic
+def await_count(pk: int, papers: set[str] | None) -> None:
+    """Note that a class is to be counted anew, for these papers or for all, by whoever looks at it next.
+
+    A list that is typed changes with every letter; it is counted when its page asks for the sheets, which it does as
+    soon as typing rests. Where no page asks any more a worker finds it.
+    """
+    found = _class_held(pk)
+    waits = found and found[0].counted_at is None
+    if not found or (waits and not found[0].touched):
+        return
+    touched = sorted({*papers, *(found[0].touched if waits else ())}) if papers else []
+    CardClass.objects.filter(pk=pk).update(counted_at=None, touched=touched)
+
+
+@transaction.atomic
+def count_awaited(pk: int) -> CountedClass | None:
+    """Count a class anew if that is still to be done; None if it is not."""
+    found = _class_held(pk)
+    if not found or found[0].counted_at is not None:
         return None
-    (card_class,) = found
-    if card_class.n_wrong or card_class.counted_at is None:
+    return _recounted(found[0], None, set(found[0].touched) or None)
+
+
+def class_or_404(user: AbstractBaseUser, pk: int, *related: str) -> CardClass:
+    """The user's own class with this key, counted, with what it is read with; 404 if there is none."""
+    card_class = mine_or_404(CardClass, user, pk, *related)
+    return mine_or_404(CardClass, user, pk, *related) if settle([card_class]) else card_class
+
+
+def settle(classes: Iterable[CardClass]) -> bool:
+    """Count those that wait for it; whether any did. What cannot be stored just now is looked at as it is."""
+    waiting = [each.pk for each in classes if each.counted_at is None]
+    for pk in waiting:
+        try:
+            count_awaited(pk)
+        except OperationalError:
+            log.exception("class %s could not be counted for its page", pk)
+    return bool(waiting)
+
+
+def _recounted(card_class: CardClass, held: Holdings | None, papers: set[str] | None) -> CountedClass:
+    """The same of a class that nobody else has."""
+    if card_class.n_wrong or (card_class.counted_at is None and not card_class.touched):
         # While lines could not be read nobody noted what was needed.
         papers = None
+    elif papers is not None:
+        papers = papers.union(card_class.touched)
     counted = count_class(card_class, held)
     card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.designs), counted.lines, counted.errors
     card_class.n_faults = counted.faults
     card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_bags
     card_class.n_people = counted.people
     card_class.bits = [[bit.name, bit.count, bit.length, bit.why] for bit in counted.bits]
-    card_class.counted_at = timezone.now()
-    facts = ["n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "n_bags", "n_people", "bits", "counted_at"]
-    card_class.save(update_fields=facts)
+    card_class.counted_at, card_class.touched = timezone.now(), []
+    card_class.save(update_fields=COUNTED_FACTS)
     class_counted.send(CardClass, counted=counted, papers=papers)
     return counted
 

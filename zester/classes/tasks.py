@@ -2,12 +2,12 @@
 
 from django_tasks import task
 
-from zester.classes.services import recount
+from zester.classes.services import count_awaited
 
 QUEUE = "quick"
 
 
 @task(queue_name=QUEUE, priority=60)
 def recount_task(pk: int) -> None:
-    """Count the class with this key anew."""
-    recount(pk)
+    """Count the class with this key anew, unless somebody who looked at it did."""
+    count_awaited(pk)

@@ -24,19 +24,24 @@ from zester.classes.services import (
     ReadCard,
     also_make,
     bring_class_back,
+    class_or_404,
     classes_of,
     copy_class,
     count_class,
     open_class,
     recount,
     same_times_everywhere,
+    settle,
 )
 from zester.core.errors import ZesterError
 from zester.core.kits.demand import kits_in_all, letters_of
-from zester.site.owned import locked, mine_or_404
+from zester.site.owned import locked
 from zester.site.removed import bringing_back, removing
 from zester.site.seen import SeenMixin
 from zester.site.stations import thread, threads
+
+# So many that wait are counted for the list of classes.
+MOST_COUNTED = 3
 
 
 def class_list(request: HttpRequest) -> HttpResponse:
@@ -46,6 +51,9 @@ def class_list(request: HttpRequest) -> HttpResponse:
 
 def _list_page(request: HttpRequest, first: FirstClassForm) -> HttpResponse:
     classes = classes_of(request.user)
+    # What was typed a moment ago is told; many that a paper has changed are left to the workers.
+    if settle([each for each in classes if each.counted_at is None][:MOST_COUNTED]):
+        classes = classes_of(request.user)
     stations = threads(classes)
     rows = [{"card_class": each, "stations": stations[each.pk]} for each in classes]
     return render(request, "classes/list.html", {"rows": rows, "first": first})
@@ -86,7 +94,7 @@ def edit_class(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def copy(request: HttpRequest, pk: int) -> HttpResponse:
     """Plan the class once more, at its next date."""
-    card_class = mine_or_404(CardClass, request.user, pk)
+    card_class = class_or_404(request.user, pk)
     new = copy_class(card_class, people="people" in request.POST)
     when = f", on {new.date:%-d %B %Y}" if new.date else ""
     messages.success(request, f"{new.title} is planned once more{when}. Its cards are the same designs.")
@@ -96,7 +104,7 @@ def copy(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def close(request: HttpRequest, pk: int) -> HttpResponse:
     """All of it is handed over."""
-    card_class = mine_or_404(CardClass, request.user, pk)
+    card_class = class_or_404(request.user, pk)
     close_class(card_class)
     messages.success(request, f"{card_class.title} is handed over and closed.")
     return redirect("classes:closed", pk)
@@ -104,7 +112,7 @@ def close(request: HttpRequest, pk: int) -> HttpResponse:
 
 def closed(request: HttpRequest, pk: int) -> HttpResponse:
     """What it means that a class is closed, and how it is opened again."""
-    card_class = mine_or_404(CardClass, request.user, pk)
+    card_class = class_or_404(request.user, pk)
     if card_class.closed_at is None:
         return redirect("classes:desk", pk)
     return render(request, "classes/closed.html", {"card_class": card_class})
@@ -114,7 +122,7 @@ def closed(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def open_again(request: HttpRequest, pk: int) -> HttpResponse:
     """The class changes again."""
-    card_class = mine_or_404(CardClass, request.user, pk)
+    card_class = class_or_404(request.user, pk)
     reopen(card_class)
     messages.success(request, f"{card_class.title} is open again. What is cut and packed of it stays as it is.")
     return redirect("classes:desk", pk)
@@ -122,7 +130,7 @@ def open_again(request: HttpRequest, pk: int) -> HttpResponse:
 
 def calendar(request: HttpRequest, pk: int) -> HttpResponse:
     """The class and its deadline as a calendar file."""
-    card_class = mine_or_404(CardClass, request.user, pk)
+    card_class = class_or_404(request.user, pk)
     if card_class.date is None:
         messages.error(request, "The class has no date yet. Write one, and the calendar file follows.")
         return redirect("classes:edit", pk)
@@ -168,8 +176,7 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
     """The Count station: how many of each card, and the tally of every piece that follows."""
     mine = CardClass.objects.of(request.user)
     if request.method != "POST":
-        card_class = get_object_or_404(mine, pk=pk)
-        counted = count_class(card_class)
+        counted = count_class(class_or_404(request.user, pk))
         return render(request, "classes/count.html", _count_context(counted, *_count_forms(counted, None)))
     with transaction.atomic():
         # Read for its cards and their versions; counted is what was saved, once.
@@ -197,7 +204,7 @@ def count(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def also(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """Make another version of a card as well, under a letter of its own."""
-    card_class = mine_or_404(CardClass, request.user, pk)
+    card_class = class_or_404(request.user, pk)
     counted = count_class(card_class)
     read = next((each for each in counted.designs if each.entry.letter == letter), None)
     if read is None:

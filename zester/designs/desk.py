@@ -170,6 +170,11 @@ class Desk:
         return list(found.values())
 
     @property
+    def ready(self) -> bool:
+        """Whether there is something to count and nothing that cannot be read."""
+        return any(row.reading.piece or row.reading.bit for row in self.rows) and not self.errors
+
+    @property
     def errors(self) -> list[Reading]:
         """The lines that cannot be read."""
         return [row.reading for row in self.rows if row.reading.error]

@@ -10,14 +10,14 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
 from zester.classes.models import CardClass
-from zester.classes.services import supplies_named
+from zester.classes.services import class_or_404, supplies_named
 from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
 from zester.plans.models import Work
 from zester.plans.standing import papers_in, stamp_of
 from zester.plans.work import ask as ask_for
 from zester.shelf.merchant import Refused, merchant
-from zester.site.owned import key_of, mine_or_404
+from zester.site.owned import key_of
 from zester.site.stations import thread
 from zester.supply.buying import book_bought, buying_list, coming_classes, price_of
 from zester.supply.growth import growth_of
@@ -26,7 +26,7 @@ from zester.supply.needed import needs_page
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
-    return mine_or_404(CardClass, request.user, pk, "trimmer")
+    return class_or_404(request.user, pk, "trimmer")
 
 
 def needs(request: HttpRequest, pk: int) -> HttpResponse:

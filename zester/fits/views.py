@@ -13,6 +13,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from zester.classes.models import CardClass, ClassPaper
+from zester.classes.services import class_or_404
 from zester.core.errors import JobError
 from zester.core.fitting.jobs.plan import layout_entry
 from zester.fits.advised import advice_on, line_costs
@@ -26,13 +27,13 @@ from zester.plans.wishes import pin, set_auto, set_pool, take_plan, unpin, unpin
 from zester.plans.work import ask as ask_for
 from zester.plans.work import stop as stop_work
 from zester.plans.work import stop_class
-from zester.site.owned import key_of, mine_or_404
+from zester.site.owned import key_of
 from zester.site.stations import thread
 from zester.supply.booking import let_go
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
-    return mine_or_404(CardClass, request.user, pk)
+    return class_or_404(request.user, pk)
 
 
 def _entry(papers: Papers, key: str) -> Entry:

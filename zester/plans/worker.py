@@ -28,7 +28,7 @@ from django_tasks_db.management.commands.db_worker import Worker as QueueWorker
 from django_tasks_db.models import DBTaskResult
 from django_tasks_db.utils import exclusive_transaction, is_locked_database_exception
 
-from zester.classes.services import recount, uncounted
+from zester.classes.services import count_awaited, uncounted
 from zester.core.fitting.engine import warm_up
 from zester.plans import work as doing
 from zester.plans.models import PaperFit, Work, Worker
@@ -51,8 +51,8 @@ STEADY = 3600.0
 # Ended work and its tasks are forgotten after so long.
 KEPT = datetime.timedelta(days=2)
 TIDY = 600.0
-# How often classes are looked for whose counting was lost.
-COUNT_AFTER = 15.0
+# How often classes are looked for that no page has asked to be counted, or whose counting was lost.
+COUNT_AFTER = 3.0
 AUTOGROUP = Path("/proc/self/autogroup")
 
 
@@ -173,7 +173,7 @@ def count_the_uncounted() -> None:
     """Count classes whose task was lost or has failed; one that fails again waits for the next time."""
     for key in uncounted():
         try:
-            recount(key)
+            count_awaited(key)
         except DatabaseError:
             raise
         except Exception:

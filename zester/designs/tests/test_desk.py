@@ -36,9 +36,9 @@ class DeskTests(SignedInTests):
         first = self.read(text)
         shown = first["HX-Trigger"]
         parts = json.loads(shown)["zester:parts"]
-        self.assertLessEqual({"readings", "drawing", "checks", "state", "tabs"}, set(parts))
+        self.assertLessEqual({"readings", "drawing", "checks", "state", "tab"}, set(parts))
         again = self.read(text + "\n# remark", shown_parts=json.dumps(parts))
-        for part in ('id="drawing"', 'id="checks"', 'id="card-tabs"'):
+        for part in ('id="drawing"', 'id="checks"', 'id="mend-A"'):
             self.assertContains(first, part)
             self.assertNotContains(again, part)
         self.assertContains(again, 'id="readings"')
@@ -57,7 +57,9 @@ class DeskTests(SignedInTests):
         self.assertIn("zester:uncounted", answer["HX-Trigger"])
         self.assertEqual(CardClass.objects.get().counted_at, counted)
         for text in ("Mat 4 x 5 brass", "Mat 4 x", "Mat 4 x 5 brass\n+ 3 gems", "2 Mat 4 x 5 brass"):
-            self.read(text)
+            self.assertNotIn("zester:uncounted", self.read(text)["HX-Trigger"])
+            self.assertIsNone(CardClass.objects.get().counted_at, text)
+            self.client.get(reverse("fits:strip", args=[self.card_class.pk]))
             self.assertGreater(CardClass.objects.get().counted_at, counted, text)
             counted = CardClass.objects.get().counted_at
 

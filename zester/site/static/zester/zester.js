@@ -268,8 +268,14 @@
   // Parts that are kept current ask now and then whether anything has changed, and more often right after something
   // was sent. A page that nobody looks at asks nothing.
   const HURRY = 150;
-  // First sheets are not there sooner, and whoever types on does not want them yet; those of an undo are known at once.
-  const NOT_BEFORE = 340;
+  // Whoever types on does not want sheets yet. A page that asks for them has its class counted, so the longer answers
+  // take just now the longer it waits; those of an undo are known at once.
+  const NOT_BEFORE = 180;
+  const TIMES = 6;
+  const AT_MOST = 600;
+  const sent = new WeakMap();
+  document.addEventListener("htmx:beforeSend", (event) => sent.set(event.detail.xhr, performance.now()));
+  const rest = (xhr) => Math.min(AT_MOST, Math.max(NOT_BEFORE, TIMES * (performance.now() - (sent.get(xhr) ?? 0))));
   let undone = false;
   document.addEventListener("input", (event) => (undone = Boolean(event.inputType?.startsWith("history"))));
   const HURRIES = 2500;
@@ -299,7 +305,7 @@
     if (event.detail.requestConfig?.verb !== "post") return;
     if (!uncounted) {
       posted = performance.now();
-      const from = undone ? posted - HURRY : posted + NOT_BEFORE - HURRY;
+      const from = undone ? posted - HURRY : posted + rest(event.detail.xhr) - HURRY;
       document.querySelectorAll("[data-poll]").forEach((part) => due.set(part, from));
     }
     uncounted = false;
