@@ -80,7 +80,7 @@ KINDS = (
     Kind("photos", Photo, "owner", {"card": "designs"}, left_out=("image",)),
     Kind("kept_lists", Edition, "card__owner", {"card": "designs"}),
     Kind("trimmers", Trimmer, "owner"),
-    Kind("classes", CardClass, "owner", {"trimmer": "trimmers"}),
+    Kind("classes", CardClass, "owner", {"trimmer": "trimmers"}, ("touched",)),
     Kind("cards_of_classes", ClassCard, "card_class__owner", {"card_class": "classes", "card": "designs"}),
     Kind("papers_of_classes", ClassPaper, "card_class__owner", {"card_class": "classes", "paper": "papers"}),
     Kind("offers", Offer, "card_class__owner", {"card_class": "classes"}),

@@ -22,6 +22,7 @@ from zester.core.fitting.jobs.job import (
 )
 from zester.core.fitting.jobs.plan import Layout
 from zester.core.lengths import TICKS_PER_INCH
+from zester.core.pieces import drops_out
 from zester.core.tally import TOGETHER, PieceCount, card_of
 
 SHEET_ID = "sheet"
@@ -131,10 +132,11 @@ def paper_job(paper: ShelfPaper, wanted: Sequence[PieceCount], wishes: Wishes) -
     """
     shared = sharing(wanted)
     sheets = (*_whole_sheets(paper), *(_offcuts(paper) if shared.pool == TOGETHER else ()))
+    taken = any(entry.piece.from_middle for entry in wanted)
     return PaperJob(
         id=paper.key,
         sheets=sheets,
-        pieces=tuple(_piece(entry, shared.each[entry.handle]) for entry in wanted),
+        pieces=tuple(_piece(entry, shared.each[entry.handle], taken) for entry in wanted),
         matched=_rows(wanted),
         pool=shared.pool,
         people=shared.kits,
@@ -234,7 +236,8 @@ def _kits(wanted: Sequence[PieceCount]) -> list[tuple[str, tuple[int, ...], int]
     ]
 
 
-def _piece(entry: PieceCount, each: int) -> Piece:
+def _piece(entry: PieceCount, each: int, taken: bool) -> Piece:
+    """One piece as a job has it; ``taken``: something of the paper may come out of a middle."""
     piece = entry.piece
     return Piece(
         id=entry.handle,
@@ -244,7 +247,7 @@ def _piece(entry: PieceCount, each: int) -> Piece:
         turn=piece.turn,
         upright=piece.upright and not piece.turn,
         each=each,
-        window=piece.middle,
+        window=drops_out(piece) if taken else piece.middle,
         from_window=piece.from_middle,
         filler=piece.filler,
     )

@@ -373,3 +373,23 @@ class Known:
     def name_of(self, key: str) -> str:
         """What the paper with this key is called; empty if there is none."""
         return next((paper.name for paper in self.papers if paper.key == key), "")
+
+
+# How much of the width and the height of a hole a rectangle inside it may have: all of one with straight sides, of a
+# circle and an oval 1 / √2, of a scallop, whose bays reach inwards, five eighths.
+_STRAIGHT, _ROUND, _BAYS = (1, 1), (70, 99), (5, 8)
+_INNER = {
+    **dict.fromkeys(("square", "rectangle"), _STRAIGHT),
+    **dict.fromkeys(("circle", "oval"), _ROUND),
+    "scallop": _BAYS,
+}
+
+
+def drops_out(piece: CutPiece) -> Window | None:
+    """The rectangle of a piece out of which others can be cut: its hidden middle, or what drops out of its window."""
+    hole = piece.window
+    if piece.middle or not hole or hole.kind not in _INNER or piece.match or piece.filler or piece.from_middle:
+        return piece.middle
+    times, of = _INNER[hole.kind]
+    width, height = hole.width * times // of, hole.height * times // of
+    return Window(hole.x + (hole.width - width) // 2, hole.y + (hole.height - height) // 2, width, height)

@@ -213,7 +213,8 @@ def desk_of(
 
 def _row(reading: Reading, yields: dict[int, int], found: Sequence[Finding]) -> AnsweredLine:
     count = yields.get(reading.piece.number) if reading.piece else None
-    return AnsweredLine(reading, count, tuple(finding for finding in found if finding.line == reading.line))
+    mine = tuple(each for each in found if reading.line in (each.line, *each.alike))
+    return AnsweredLine(reading, count, mine)
 
 
 def drawings_of(

@@ -49,11 +49,17 @@ def _as_meant(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]
     if card.fold != folded.fold:
         found = "has no score line" if folded.fold == "none" else f"is scored for a {FOLDS[folded.fold]}"
         what = f"The card’s line says {FOLDS[card.fold]}, its base {found}"
-        mends = _rescore(study, base, scores_for(card)[2]) if card.width and _same_base(card, folded) else ()
+        mends: tuple[Mend, ...] = ()
+        if card.pocket:
+            mends = _with_its_pocket(study, folded, base, card)
+        else:
+            mends = _rescore(study, base, scores_for(card)[2]) if card.width and _same_base(card, folded) else ()
         yield Finding(group="folds", what=what, why="", line=study.line(base), mends=mends)
     elif card.width and card.height and (card.width, card.height) != (folded.width, folded.height):
         width, height, score = scores_for(card)
-        mends = _from_the_other_end(study, base, card) if card.pocket else ()
+        mends = ()
+        if card.pocket:
+            mends = _from_the_other_end(study, base, card) or _with_its_pocket(study, folded, base, card)
         if study.on_marks(width, height) and not card.pocket:
             label = f"Make the base {study.size(width, height)}"
             made = study.make_it(base, width, height)
@@ -74,6 +80,42 @@ def _from_the_other_end(study: Study, base: CutPiece, card: CardLine) -> tuple[M
         return ()
     text = _with_score(study.reading(base).text, turned, study)
     return study.rewrite(base, "Measure the pocket from the other end", text)
+
+
+def _with_its_pocket(study: Study, folded: Folded, base: CutPiece, card: CardLine) -> tuple[Mend, ...]:
+    """The base and the score lines that make the card and leave it its pocket: from the base as it is, or a new one."""
+    if not card.width or not card.height:
+        return ()
+    width, height, _ = scores_for(card)
+    end = card.pocket_at or "bottom"
+    rest = base.shown_width - width if end in ("left", "right") else base.shown_height - height
+    for deep in dict.fromkeys((rest, folded.pocket)):
+        if deep <= 0 or not study.on_marks(deep):
+            continue
+        wide, high, score = _pocket_scores(card, deep, end)
+        made = fold_of(replace(base, width=wide, height=high, score=score), card)
+        if made is None or (made.width, made.height, made.pocket) != (card.width, card.height, deep):
+            continue
+        if (wide, high) == (base.shown_width, base.shown_height):
+            return _rescore(study, base, score)
+        sized = study.make_it(base, wide, high)
+        label = f"Make the base {study.size(wide, high)}, with a pocket of {study.length(deep)}"
+        return tuple(Mend(label, mend.line, _with_score(mend.text, score, study)) for mend in sized)
+    return ()
+
+
+def _pocket_scores(card: CardLine, deep: int, end: str) -> tuple[int, int, Score]:
+    """The base of a card with a pocket so deep at that end: its width, height and score lines."""
+    width, height, score = scores_for(card)
+    axis, places = (score.axis, score.places) if score else ("x", ())
+    pocket_axis = "x" if end in ("left", "right") else "y"
+    first = end in ("left", "top")
+    size = (width + deep, height) if pocket_axis == "x" else (width, height + deep)
+    place = deep if first else (width if pocket_axis == "x" else height)
+    if axis != pocket_axis and places:
+        return *size, Score(axis, places, (place,))
+    moved = tuple(each + deep for each in places) if first else places
+    return *size, Score(pocket_axis, tuple(sorted((*moved, place))))
 
 
 def _same_base(card: CardLine, folded: Folded) -> bool:
@@ -98,7 +140,9 @@ def _rescore(study: Study, base: CutPiece, score: Score | None) -> tuple[Mend, .
         return ()
     text = with_rule(study.written(base), "score", _words(score, study))
     places = " and ".join(study.length(place) for place in score.places)
-    return study.rewrite(base, f"Score it at {places}", text)
+    ways = ("across", "down") if score.axis == "x" else ("down", "across")
+    cross = "".join(f", {ways[1]} at {study.length(place)}" for place in score.cross)
+    return study.rewrite(base, f"Score it {ways[0]} at {places}{cross}" if cross else f"Score it at {places}", text)
 
 
 def _halves(study: Study, folded: Folded, base: CutPiece) -> Iterator[Finding]:

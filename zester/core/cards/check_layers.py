@@ -164,9 +164,24 @@ def _too_large(sitting: _Sitting, study: Study) -> Finding:
     elif not piece.shape and not tilted:
         border = 2 * study.usual_border
         smaller = min(piece.shown_width, wide - border), min(piece.shown_height, high - border)
-        mends = study.make_it(piece, *smaller)
+        mends = (*_over_the_fold(sitting, study), *study.make_it(piece, *smaller))
     what = f"{piece.name} is larger than the {sitting.on} it sits on"
     return Finding(group="layers", what=what, why=why, line=study.line(piece), grave=not tilted, mends=mends)
+
+
+def _over_the_fold(sitting: _Sitting, study: Study) -> tuple[Mend, ...]:
+    """What is as wide as the card and up to twice as high, or the other way, may be meant to go over its fold."""
+    placed, piece, (wide, high) = sitting.placed, sitting.placed.piece, sitting.room
+    fold = placed.face.fold
+    if placed.under is not None or placed.face.key != "front" or not fold or piece.count > 1:
+        return ()
+    room = (2 * wide, high) if fold in ("left", "right") else (wide, 2 * high)
+    fits = piece.shown_width <= room[0] and piece.shown_height <= room[1]
+    # A little too large is a slip.
+    if not fits or 4 * piece.shown_width * piece.shown_height < 5 * wide * high:
+        return ()
+    over = with_rule(sure(study.reading(piece).written), "over_fold", "over the fold")
+    return study.rewrite(piece, "Put it over the fold", over)
 
 
 def _trimmed(sitting: _Sitting, study: Study) -> tuple[Mend, ...]:
@@ -201,7 +216,9 @@ def _hangs_over(sitting: _Sitting, study: Study) -> Finding:
     mends = study.rewrite(piece, "Centre it", centred) if inside else ()
     what = f"{piece.name} hangs over the {edge} edge of the {sitting.on}"
     tilted = bool(piece.place.tilt)
-    why = "because it is tilted" if tilted else f"by {study.length(over)}"
+    on_marks = over % study.ruler.marks(study.unit) == 0
+    by = study.length(over) if on_marks else f"about {study.length(study.rounded_up(over))}"
+    why = "because it is tilted" if tilted else f"by {by}"
     return Finding(group="layers", what=what, why=why, line=reading.line, grave=not tilted, mends=mends)
 
 

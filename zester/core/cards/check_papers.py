@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
+from itertools import combinations
 
 from zester.core.cards.layers import wrap_of
 from zester.core.cards.study import Finding, Mend, Study
-from zester.core.cards.yields import from_sheet, nearest_with_more
+from zester.core.cards.yields import SMALLER_BY, from_sheet, nearest_with_more
 from zester.core.cutlist.edit import typed_size, with_rule, with_size
 from zester.core.errors import sure
 from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_INCH
-from zester.core.pieces import CutPiece, KnownPaper, Tool
+from zester.core.pieces import CutPiece, KnownPaper, Tool, drops_out
 
 ON_ITS_SIDE = 450
 LEAST_MARGIN = TICKS_PER_INCH // 16
@@ -26,6 +28,7 @@ def check_papers(study: Study) -> Iterator[Finding]:
             yield from _one_way(study, piece, paper)
             yield from _yield(study, piece, paper)
         yield from _tool(study, piece)
+    yield from _beside_each_other(study)
     yield from _without_a_middle(study)
     yield from _matched(study)
     yield from _nothing_to_write_on(study)
@@ -39,7 +42,7 @@ def _without_a_middle(study: Study) -> Iterator[Finding]:
     takers = [piece for piece in study.pieces if piece.from_middle]
     for paper in dict.fromkeys(piece.paper for piece in takers):
         mine = [piece for piece in takers if piece.paper == paper]
-        if any(piece.middle for piece in study.pieces if piece.paper == paper):
+        if any(drops_out(piece) for piece in study.pieces if piece.paper == paper):
             continue
         first, mends = mine[0], tuple(_middles(study, mine))
         if mends:
@@ -136,27 +139,27 @@ def _upside_down(study: Study, piece: CutPiece) -> bool:
     return any(placed.piece is piece and placed.face.upside_down for placed in study.placed)
 
 
+def _may_be_smaller(piece: CutPiece) -> bool:
+    """Whether a sixteenth less of a piece would only be that."""
+    bound = piece.match or piece.out_of or piece.picture or piece.filler or piece.from_middle or piece.role == "base"
+    return not (bound or piece.overhang.left or piece.overhang.top)
+
+
 def _yield(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]:
     """A size just too large: so little smaller, so many more."""
-    if (
-        piece.match
-        or piece.out_of
-        or piece.picture
-        or piece.filler
-        or piece.shape
-        or piece.from_middle
-        or piece.role == "base"
-        or piece.overhang.left
-        or piece.overhang.top
-    ):
+    if not _may_be_smaller(piece):
         return
+    least = (piece.shape.width + 2 * LEAST_MARGIN, piece.shape.height + 2 * LEAST_MARGIN) if piece.shape else (0, 0)
     more = nearest_with_more(piece, paper, study.step)
+    if more and (more.width < least[0] or more.height < least[1]):
+        return
     now = from_sheet(piece, paper)
     if not more or now is None or more.count < now + max(1, now // 4):
         return
-    off, side = (
-        (piece.width - more.width, "narrower") if more.width < piece.width else (piece.height - more.height, "shorter")
-    )
+    if more.width < piece.width:
+        off, side = piece.width - more.width, "smaller" if more.height < piece.height else "narrower"
+    else:
+        off, side = piece.height - more.height, "shorter"
     what = f"{piece.name} cut {study.length(off)} {side} gives {more.count} from a sheet in place of {now}"
     why = f"{study.size(more.width, more.height)} from {paper.name}, {study.size(paper.width, paper.height)}"
     yield Finding(
@@ -166,6 +169,59 @@ def _yield(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding
         line=study.line(piece),
         grave=False,
         mends=study.make_it(piece, more.width, more.height),
+    )
+
+
+def _beside_each_other(study: Study) -> Iterator[Finding]:
+    """Two pieces of a paper, each more than half a sheet, that lie beside each other but for a sixteenth or two."""
+    plain = [piece for piece in study.pieces if _may_be_smaller(piece) and piece.paper in study.papers]
+    told = set()
+    for first, second in combinations(plain, 2):
+        paper = study.papers[first.paper]
+        key = first.paper, *sorted([(first.width, first.height), (second.width, second.height)])
+        if second.paper != first.paper or key in told or (first.width, first.height) == (second.width, second.height):
+            continue
+        found = _just_too_wide(first, second, paper) or _just_too_wide(second, first, paper)
+        if found:
+            told.add(key)
+            yield _for_want_of(study, first, second, paper, *found)
+
+
+def _just_too_wide(first: CutPiece, second: CutPiece, paper: KnownPaper) -> tuple[int, int, int] | None:
+    """How much two pieces are too long for a sheet together, and their sides along it; None if it is not just so."""
+    found = []
+    for room, across in ((paper.width, paper.height), (paper.height, paper.width)):
+        straight = room == paper.width
+        for a, a_other in _ways(first, straight):
+            for b, b_other in _ways(second, straight):
+                over = a + b - room
+                if over <= 0 and max(a_other, b_other) <= across:
+                    return None
+                if 0 < over <= SMALLER_BY and max(a_other, b_other) <= across and min(2 * a, 2 * b) > room - SMALLER_BY:
+                    found.append((over, a, b))
+    return min(found, default=None)
+
+
+def _ways(piece: CutPiece, straight: bool) -> list[tuple[int, int]]:
+    """The sides of a piece along and across a side of the sheet."""
+    lying = (piece.width, piece.height) if straight else (piece.height, piece.width)
+    return [lying, (lying[1], lying[0])] if piece.turn else [lying]
+
+
+def _for_want_of(
+    study: Study, first: CutPiece, second: CutPiece, paper: KnownPaper, over: int, one: int, other: int
+) -> Finding:
+    mends: list[Mend] = []
+    for piece, side in ((first, one), (second, other)):
+        width, height = (side - over, piece.height) if piece.width == side else (piece.width, side - over)
+        mends += (replace(mend, label=f"{mend.label}: {piece.name}") for mend in study.make_it(piece, width, height))
+    return Finding(
+        group="yield",
+        what=f"{first.name} and {second.name} do not lie beside each other on a sheet for want of {study.length(over)}",
+        why=f"{study.length(one)} + {study.length(other)} on {paper.name}, {study.size(paper.width, paper.height)}",
+        line=study.line(second),
+        grave=False,
+        mends=tuple(mends),
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zester.core.cards.check_folds import band_sum, check_folds, pocket_words
 from zester.core.cards.check_layers import check_layers
@@ -11,6 +11,7 @@ from zester.core.cards.check_post import check_post, envelope_words, millimetres
 from zester.core.cards.hidden import check_middles
 from zester.core.cards.study import Finding, Study
 from zester.core.cards.yields import from_sheet
+from zester.core.errors import sure
 from zester.core.pieces import FOLDS
 
 CHECKS = (check_folds, check_layers, check_papers, check_middles, check_post)
@@ -29,9 +30,40 @@ class Fact:
 
 
 def check_card(study: Study) -> list[Finding]:
-    """Everything the checks find, what spoils the card before what is worth a look; nothing is found twice."""
-    found = [finding for check in CHECKS for finding in check(study)]
+    """Everything the checks find, what spoils the card before what is worth a look; nothing is found twice.
+
+    What is so of several lines alike is told once.
+    """
+    found = _told_once(study, [finding for check in CHECKS for finding in check(study)])
     return sorted(found, key=lambda finding: not finding.grave)
+
+
+def _told_once(study: Study, found: list[Finding]) -> list[Finding]:
+    """Findings that differ in nothing but the piece they are about, together: at the first of their lines."""
+    names = {study.line(piece): piece.name for piece in study.pieces}
+    alike: dict[tuple[object, ...], list[Finding]] = {}
+    for finding in found:
+        name = names.get(finding.line, "") if finding.line is not None else ""
+        what = finding.what.replace(name, "…", 1) if name else finding.what
+        mends = tuple(mend.label for mend in finding.mends)
+        alike.setdefault((finding.group, finding.grave, what, finding.why, mends), []).append(finding)
+    return [_together(group) if len({each.line for each in group}) > 1 else group[0] for group in alike.values()]
+
+
+def _together(found: list[Finding]) -> Finding:
+    first, others = found[0], [sure(each.line) for each in found[1:]]
+    *most, last = [str(line + 1) for line in others]
+    lines = f"lines {', '.join(most)} and {last}" if most else f"line {last}"
+    why = f"{first.why}; the same of {lines}"
+    mends = tuple(
+        replace(
+            mend,
+            label=f"{mend.label}, {'both' if len(found) == 2 else f'all {len(found)}'}",
+            others=tuple((each.mends[at].line, each.mends[at].text) for each in found[1:]),
+        )
+        for at, mend in enumerate(first.mends)
+    )
+    return replace(first, why=why.removeprefix("; "), mends=mends, alike=tuple(others))
 
 
 def facts_of(study: Study) -> list[Fact]:

@@ -306,7 +306,9 @@ def _corner(
         top = place.fold if fold == "top" else top
         bottom = place.fold if fold == "bottom" else bottom
     wide, high = piece.shown_width, piece.shown_height
-    across = {"row": True, "column": False}.get(place.line, (width - wide) >= (height - high))
+    across = {"row": True, "column": False}.get(place.line)
+    if across is None:
+        across = _in_a_row((width, height), (wide, high), ((left, right), (top, bottom)), of, place.gap)
     if place.spots:
         across = (fold if place.spots_from == "fold" else place.spots_from) in ("left", "right")
     elif of == 2 and left is not None and right is not None:
@@ -319,6 +321,37 @@ def _corner(
     x = _along(width, wide, (left, right), (number, of) if across else (0, 1), place)
     y = _along(height, high, (top, bottom), (0, 1) if across else (number, of), place)
     return x, y
+
+
+def _in_a_row(
+    room: tuple[int, int],
+    size: tuple[int, int],
+    said: tuple[tuple[int | None, int | None], tuple[int | None, int | None]],
+    of: int,
+    gap: int | None,
+) -> bool:
+    """Whether copies spread across where no line says: where they leave most room, if they fit there.
+
+    Where the place is written the one way they are spread the other way: three ½ from the bottom are a row. They follow
+    each other from it only where they fit so, and beside each other not.
+    """
+    needed = [of * side + (of - 1) * (gap or 0) for side in size]
+    across, down = (each != (None, None) for each in said)
+    if across != down:
+        far = max(each or 0 for each in said[0 if across else 1])
+        here, there = (0, 1) if across else (1, 0)
+        followed = needed[here] + (of - 1) * (BETWEEN_COPIES if gap is None else 0) + far <= room[here]
+        beside = needed[there] <= room[there]
+        if beside or followed or _overlap(room[there], size[there], of):
+            return (beside or not followed) != across
+    fits = [each <= all_room for each, all_room in zip(needed, room, strict=True)]
+    roomier = room[0] - size[0] >= room[1] - size[1]
+    return roomier if fits[0] == fits[1] else fits[0]
+
+
+def _overlap(room: int, size: int, of: int) -> bool:
+    """Whether copies that do not fit beside each other lie on each other by less than half, from edge to edge."""
+    return of > 1 and 2 * (room - size) >= size * (of - 1)
 
 
 def _half_of(piece: CutPiece, face: str) -> str:
@@ -351,6 +384,8 @@ def _in_between(room: int, size: int, copies: tuple[int, int], gap: int | None) 
         return (room - size) // 2
     if gap is not None:
         return (room - of * size - (of - 1) * gap) // 2 + number * (size + gap)
+    if of * size > room and _overlap(room, size, of):
+        return number * (room - size) // (of - 1)
     # Even gaps, also at both ends: n copies leave n + 1 of them.
     return ((room - of * size) * (number + 1)) // (of + 1) + number * size
 

@@ -28,6 +28,8 @@ class Mend:
     """The line of the list, from 0."""
     text: str
     """What that line says then."""
+    others: tuple[tuple[int, str], ...] = ()
+    """Other lines that are put right with it, and what they say then."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -46,6 +48,8 @@ class Finding:
     """Whether it spoils the card; otherwise it is worth a look."""
     mends: tuple[Mend, ...] = ()
     """The ways to mend it."""
+    alike: tuple[int, ...] = ()
+    """Other lines of which the same is so."""
 
 
 @dataclass(frozen=True)
@@ -157,7 +161,8 @@ class Study:
         if not possible or not self._holds(piece, width, height):
             return ()
         reading = self.reading(piece)
-        text = with_size(self.written(piece), width, height, self.unit)
+        # “Circle 1½” in place of a size is the shape, which stays.
+        text = with_size(self.written(piece), width, height, self.unit, keep=bool(piece.shape and not piece.tool))
         return (Mend(f"Make it {self.size(width, height)}", reading.line, text),)
 
     def _holds(self, piece: CutPiece, width: int, height: int) -> bool:

@@ -67,8 +67,14 @@ def nearest_with_more(piece: CutPiece, paper: KnownPaper, step: int) -> Nearer |
     if now is None:
         return None
     width, height = piece.width, piece.height
-    tries = [(width - w, w, height) for w in _just_filling(width, height, piece, paper, "x", step)]
-    tries += [(height - h, width, h) for h in _just_filling(height, width, piece, paper, "y", step)]
+    if width == height:
+        # A square, and the blank of a square or round die, stays one.
+        sides = _just_filling(width, height, piece, paper, "x", step)
+        sides |= _just_filling(height, width, piece, paper, "y", step)
+        tries = [(width - side, side, side) for side in sides]
+    else:
+        tries = [(width - w, w, height) for w in _just_filling(width, height, piece, paper, "x", step)]
+        tries += [(height - h, width, h) for h in _just_filling(height, width, piece, paper, "y", step)]
     for _, w, h in sorted(tries):
         # More than fill its area cannot come from the sheet; most sizes need no other look.
         if paper.width * paper.height // (w * h) <= now:

@@ -30,8 +30,11 @@ def typed_size(width: int, height: int, unit: str) -> str:
     return f"{type_length(width, unit)} x {type_length(height, unit)}"
 
 
-def with_size(written: Written, width: int, height: int, unit: str) -> str:
-    """The line with another size; one that was a border or was not written becomes a plain size."""
+def with_size(written: Written, width: int, height: int, unit: str, keep: bool = False) -> str:
+    """The line with another size; one that was a border or was not written becomes a plain size.
+
+    ``keep``: words that stood in its place stay, behind it.
+    """
     # Of “Square 2” the word is the name, too.
     start, end = written.places[max(written.size[0], written.head[1])], written.places[written.size[1]]
     text, size = written.text, typed_size(width, height, unit)
@@ -39,6 +42,8 @@ def with_size(written: Written, width: int, height: int, unit: str) -> str:
     before, after = text[:start].rstrip(), text[end:].lstrip()
     gap = text[len(before) : start] or " "
     behind = text[end : len(text) - len(after)] or " "
+    if keep and text[start : start + 1].isalpha():
+        size += f" {text[start:end]}"
     return f"{before}{gap}{size}{behind}{after}"
 
 

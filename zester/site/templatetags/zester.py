@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from decimal import Decimal
 
 from django import template
@@ -25,6 +26,12 @@ from zester.core.pieces import CutPiece
 from zester.site.stations import strip_url, tabs, url_of
 
 register = template.Library()
+
+
+@register.filter
+def as_json(value: object) -> str:
+    """For an attribute that a script reads."""
+    return json.dumps(value)
 
 
 @register.filter

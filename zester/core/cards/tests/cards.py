@@ -67,5 +67,6 @@ def mended(text: str, finding: Finding, number: int = 0) -> str:
     """The list after a mend was taken."""
     lines = text.split("\n")
     mend = finding.mends[number]
-    lines[mend.line] = mend.text
+    for line, words in ((mend.line, mend.text), *mend.others):
+        lines[line] = words
     return "\n".join(lines)

@@ -12,8 +12,8 @@ from zester.core.cards.tests.cards import GATE, INCH, KNOWN, card, findings, gra
 from zester.core.cards.thickness import envelope_for
 from zester.core.cutlist.notation import read_list
 from zester.core.errors import CutListError
-from zester.core.lengths import MILLIMETRES, SIXTEENTHS
-from zester.core.pieces import Known
+from zester.core.lengths import MILLIMETRES, SIXTEENTHS, parse_length, parse_size
+from zester.core.pieces import Known, drops_out
 from zester.core.sizes import ISO_ENVELOPES, US_ENVELOPES, iso_c
 
 SIDE = "card 4¼ x 5½ side fold\nBase midnight\n"
@@ -287,7 +287,89 @@ class CheckTests(TestCase):
         right = mended(text, finding)
         self.assertEqual(findings(right, "folds"), [])
         self.assertEqual(card(right).folded.pocket, 3 * INCH)
-        self.assertEqual(findings("card 4 x 6 with a pocket\nBase 4 x 9 brass score 2", "folds")[0].mends, ())
+        (wrong,) = findings("card 4 x 6 with a pocket\nBase 4 x 9 brass score 2", "folds")[:1]
+        self.assertIn("score down 6", wrong.mends[0].text)
+
+    def test_a_base_that_does_not_fold_to_its_card_is_scored_so_that_the_pocket_stays(self):
+        for line, base, deep in (
+            ("5½ x 4¼ top fold with a pocket", "5½ x 11 brass score down 3, 7", "2½"),
+            ("4¼ x 5½ side fold with a pocket", "8½ x 8½ brass score down 4¼ across 5½", "3"),
+            ("4¼ x 5½ side fold with a pocket at the left", "11 x 5½ brass score 2½, 6½", "2½"),
+            ("5½ x 4¼ top fold with a pocket at the top", "5½ x 11 brass score 2½, 6⅝", "2½"),
+            ("5½ x 4¼ top fold with a pocket at the right", "8 x 8½ brass score down 5½ across 4⅛", "2½"),
+            ("5½ x 4¼ side fold with a pocket", "8½ x 8½ brass score across 4¼ down 5½", "4¼"),
+        ):
+            text = f"card {line}\nBase {base}"
+            right = mended(text, findings(text, "folds")[0])
+            self.assertEqual(grave(right), [], right)
+            folded = card(right).folded
+            self.assertEqual((folded.width, folded.height), parse_size(" ".join(line.split()[:3])))
+            self.assertEqual(folded.pocket, parse_length(deep), text)
+
+    def test_what_is_meant_to_go_over_the_fold_is_offered_so(self):
+        text = "card 3 x 2½ top fold\nBase 3 x 5 brass score 2½\nCover 2¾ x 4 chalk"
+        (finding,) = [each for each in findings(text) if each.grave]
+        self.assertEqual(grave(mended(text, finding)), [])
+        self.assertTrue(card(mended(text, finding)).pieces[-1].place.over_fold)
+        # A sixteenth too large is a slip, and nothing that lies inside goes over the fold.
+        for slip in ("Cover 3 1/16 x 2½ chalk", "Cover 2¾ x 4 chalk on inside"):
+            wrong = text.replace("Cover 2¾ x 4 chalk", slip)
+            offered = [mend.label for each in findings(wrong) for mend in each.mends]
+            self.assertNotIn("Put it over the fold", offered, slip)
+
+    def test_several_that_do_not_fit_beside_each_other_lie_on_each_other_a_little(self):
+        for line in ("5 Gourds 1 x 1½ chalk", "3 Gourds 1¾ x 1¾ chalk bottom 1", "5 Gourds 1 x 1½ chalk bottom ½"):
+            self.assertEqual(grave(SIDE + line), [], line)
+        # Three beside each other: a row at one height.
+        row = card(SIDE + "3 Gourds 1 x 2 chalk bottom ½").placed
+        self.assertEqual(len({each.y for each in row}), 1)
+        self.assertEqual(len({each.x for each in row}), 3)
+        # Panels as large as the front are one too many.
+        self.assertEqual(len(grave(SIDE + "3 Panels 4 x 5 chalk")), 1)
+
+    def test_what_is_so_of_several_lines_is_told_once_and_mended_in_all(self):
+        tiles = "\n".join(f"Tile {side} 2 3/16 x 2 3/16 chalk {side} 0" for side in ("left", "top", "right"))
+        (hint,) = findings(SIDE + tiles, "yield")
+        self.assertEqual(len(hint.alike), 2)
+        self.assertIn("the same of lines", hint.why)
+        right = mended(SIDE + tiles, hint)
+        self.assertEqual(right.count("2 1/8 x 2 1/8"), 3)
+        self.assertEqual(findings(right, "yield"), [])
+
+    def test_a_sixteenth_less_of_squares_and_blanks_gives_more(self):
+        for line, now, then in (
+            ("Tile 3 1/16 x 3 1/16 star chart", 9, 16),
+            ("Seal 2 3/16 x 2 3/16 circle 2 chalk", 15, 20),
+            ("Seal circle 2 chalk", 12, 15),
+        ):
+            (hint,) = findings(SIDE + line, "yield")
+            self.assertIn(f"smaller gives {then} from a sheet in place of {now}", hint.what)
+            made = card(mended(SIDE + line, hint))
+            self.assertEqual(yields_of(made)[made.pieces[-1].number], then)
+            self.assertEqual(made.pieces[-1].shape, card(SIDE + line).pieces[-1].shape and made.pieces[-1].shape)
+        # A blank that would leave its die no margin stays.
+        self.assertEqual(findings(SIDE + "Seal 2 3/16 x 2 3/16 circle 2 1/8 chalk", "yield"), [])
+
+    def test_two_that_lie_beside_each_other_but_for_a_sixteenth(self):
+        text = SIDE + "Panel 4 1/16 x 5¼ chalk\nInside panel 4½ x 5⅛ chalk"
+        self.assertEqual([each for each in findings(text, "yield") if "beside each other" in each.what], [])
+        wide = "card 9 x 9 side fold\nBase 8½ x 11 brass score 4¼\nMat 5½ x 8 chalk\nTag 5 9/16 x 8 chalk"
+        (hint,) = [each for each in findings(wide, "yield") if "beside each other" in each.what]
+        self.assertIn("for want of 1⁄16 in", hint.what)
+        for number in range(len(hint.mends)):
+            after = findings(mended(wide, hint, number), "yield")
+            self.assertEqual([each for each in after if "beside each other" in each.what], [])
+
+    def test_what_drops_out_of_a_window_is_a_middle(self):
+        frame = SIDE + "Mat 4 x 5¼ brass window circle 3\nStar 1½ x 1½ brass from a middle"
+        self.assertEqual([each for each in findings(frame, "papers") if "from a middle" in each.what], [])
+        mat = card(frame).pieces[1]
+        room = drops_out(mat)
+        # The square in a circle of 3 in: 2.121 in a side; centred in it, and never outside it.
+        self.assertLessEqual(room.width**2 + room.height**2, (3 * INCH) ** 2)
+        self.assertGreater(room.width, 21 * INCH // 10)
+        self.assertAlmostEqual(2 * room.x + room.width, mat.width, delta=1)
+        self.assertAlmostEqual(2 * room.y + room.height, mat.height, delta=1)
 
     def test_a_square_keeps_its_name_when_it_is_made_smaller(self):
         text = SIDE + "Square 2 13/16 brass"

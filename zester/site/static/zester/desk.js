@@ -599,6 +599,7 @@
       row.classList.remove("bad");
     } else if ("mend" in data) {
       putLine(Number(data.mendLine), data.mend);
+      JSON.parse(data.mendOthers ?? "[]").forEach(([line, text]) => putLine(line, text));
       list.focus();
       say(`${button.textContent}: ${data.mend}`);
       if (!table.hidden) drawTable();
