@@ -77,14 +77,22 @@ class Choice:
 class Question(NotInForm):
     """A line that could mean several things, or holds something that was not used.
 
-    ``choices`` are the readings to pick from; ``missing`` is the name of a paper that nobody knows yet.
+    ``choices`` are the readings to pick from; ``missing`` is the name of a paper that nobody knows yet;
+    ``of_people``: it is about a count that speaks of people, kits or sets.
     """
 
     def __init__(
-        self, what: str, where: str = "", mend: str = "", *, choices: tuple[Choice, ...] = (), missing: str = ""
+        self,
+        what: str,
+        where: str = "",
+        mend: str = "",
+        *,
+        choices: tuple[Choice, ...] = (),
+        missing: str = "",
+        of_people: bool = False,
     ):
         super().__init__(what, where, mend)
-        self.choices, self.missing = choices, missing
+        self.choices, self.missing, self.of_people = choices, missing, of_people
 
 
 class JobError(ZesterError):

@@ -39,7 +39,7 @@ from zester.core.cutlist.taking import (
     take_tools,
     words_of,
 )
-from zester.core.cutlist.words import JOINING, NOUNS, RULE_WORDS, is_sure_name
+from zester.core.cutlist.words import JOINING, NOUNS, PEOPLE, RULE_WORDS, is_sure_name
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question
 from zester.core.lengths import LENGTH, SIZE, TICKS_PER_INCH, TICKS_PER_MM, Ruler, parse_length, plain, type_length
 from zester.core.pieces import Known
@@ -357,14 +357,37 @@ def _one_count(anew: _Anew) -> int:
     return counts[0] if counts else 1
 
 
+def _counted(anew: _Anew, numbers: Sequence[str], **otherwise: str) -> list[Choice]:
+    """The number as the count, if it can be."""
+    one = numbers[0] if len(numbers) == 1 and not anew.taken.counts else ""
+    return [anew.choice(count=int(one), **otherwise)] if one.isdigit() and 1 <= int(one) <= 500 else []
+
+
 def _ask_about_numbers(anew: _Anew, numbers: Sequence[str]) -> None:
     if not numbers:
         return
-    choices = []
-    if len(numbers) == 1 and numbers[0].isdigit() and 1 <= int(numbers[0]) <= 500 and not anew.taken.counts:
-        choices.append(anew.choice(count=int(numbers[0])))
-    choices.append(anew.choice(remark=" ".join(numbers)))
-    raise Question(f"What is {' and '.join(f'“{number}”' for number in numbers)}?", choices=tuple(choices))
+    choices, name, remark = [], anew.name, " ".join(numbers)
+    people = PEOPLE.search(name)
+    if people:
+        # “For the ladies 3 tags”: they are no part of the name.
+        name = re.sub(r"\s+", " ", f"{name[: people.start()]} {name[people.end() :]}").strip() or "Piece"
+        choices = _counted(anew, numbers, name=name, remark=f"for the {people.group().lower()}")
+        remark += f" for the {people.group().lower()}"
+    else:
+        # “For 12 people”, “12 kits”.
+        people = re.search(rf"\b{re.escape(numbers[0])}\s+(?:{PEOPLE.pattern})", plain(anew.taken.text), re.IGNORECASE)
+        remark = people.group() if people else remark
+        choices = [] if people else _counted(anew, numbers, name=name)
+    choices.append(anew.choice(name=name, remark=remark))
+    choices += _counted(anew, numbers, name=name) if people and not choices[:-1] else []
+    told = " and ".join(f"“{number}”" for number in numbers)
+    what = f"What {'is' if len(numbers) == 1 else 'are'} {told}?"
+    if anew.taken.size:
+        # “Tag 1 x 1 and 1 and 1”: which figures are meant, and which are not.
+        count = anew.taken.counts[0] if anew.taken.counts else 0
+        read = f"the size, {_as_typed(anew.taken.size)}" + (f", and the count, {count}" if count else "")
+        what += f" Read without {'it' if len(numbers) == 1 else 'them'}: {read}"
+    raise Question(what, choices=tuple(choices), of_people=bool(people))
 
 
 def _either_size(taken: Line, known: Known, second: re.Match[str]) -> tuple[Choice, ...]:

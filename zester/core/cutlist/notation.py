@@ -57,6 +57,7 @@ from zester.core.lengths import (
     plain,
     show_length,
     show_size,
+    type_length,
     with_unit,
 )
 from zester.core.pictures import ANY
@@ -210,7 +211,20 @@ def _with_note(reading: Reading, remark: str) -> Reading:
 
 # What a line that holds none of these words means does not depend on what the pieces above are called or measure.
 _ON_ABOVE = re.compile(
-    r"\b(?:on|onto|upon|behind|a?round|through|below|under|borders?|scrap|same|ditto|another|do|more)\b|^\s*[\"'″”]",
+    r"\b(?:on|onto|upon|behind|a?round|through|below|under|borders?|scrap|same|ditto|another|do|more|side|edge)\b"
+    r"|^\s*[\"'″”]",
+    re.IGNORECASE,
+)
+_PARTS = {
+    **dict.fromkeys(("half", "½", "1/2"), (1, 2)),
+    **dict.fromkeys(("third", "⅓", "1/3"), (1, 3)),
+    **dict.fromkeys(("quarter", "¼", "1/4"), (1, 4)),
+    **dict.fromkeys(("two thirds", "⅔", "2/3"), (2, 3)),
+    **dict.fromkeys(("three quarters", "¾", "3/4"), (3, 4)),
+}
+_PART_OF_SIDE = re.compile(
+    rf"(?<![\w/])(?P<part>(?:(?:an?|one)\s+)?(?:{'|'.join(_PARTS)}))\s+(?:of\s+)?(?:the\s+)?"
+    r"(?P<which>long|short)(?:er|est)?\s+(?:side|edge)\b",
     re.IGNORECASE,
 )
 MOST_REMEMBERED = 4000
@@ -290,6 +304,7 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         sofar.side = "" if side in ("front", "outside") else side
         return Reading(line=index, text=line)
     _ask_about_the_same(line, sofar)
+    _ask_about_a_side(line, sofar)
     line_as_sent, line = line, _with_count_apart(line)
     own = with_own_words(line, sofar.known.words)
     spelled = as_written(with_numbers_spelled(own, sofar.known), sofar.ruler)
@@ -348,6 +363,31 @@ def _ask_about_the_same(line: str, sofar: _Sofar) -> None:
     many = f"{last.count} " if last.count > 1 else ""
     again = f"{many}{last.name}  {typed_size(last.width, last.height, sofar.ruler.unit)}  {paper}"
     raise Question(f"Is that {last.name} once more?", choices=(Choice(again, again), remark))
+
+
+def _ask_about_a_side(line: str, sofar: _Sofar) -> None:
+    """“A third of the long side”: of what there is, where that is on a mark."""
+    found = _PART_OF_SIDE.search(line.partition("#")[0])
+    if not found:
+        return
+    times, of = _PARTS[re.sub(r"^(?:a|one)\s+", "", found["part"].casefold())]
+    card, folded = sofar.card, sofar.folded
+    unit, mark = sofar.ruler.unit, sofar.ruler.marks(sofar.ruler.unit)
+    things = [(piece.name, piece.shown_width, piece.shown_height) for piece in sofar.pieces if piece.role == "base"]
+    if card and card.width and card.height:
+        things.insert(0, ("the card", card.width, card.height))
+    elif folded:
+        things.insert(0, ("the card", folded.width, folded.height))
+    choices: dict[str, Choice] = {}
+    for name, width, height in things:
+        side = max(width, height) if found["which"].casefold() == "long" else min(width, height)
+        length, rest = divmod(side * times, of)
+        # What is on no mark is cut at the one below.
+        below = "" if not rest and length % mark == 0 else ", to the mark below"
+        text = f"{line[: found.start()]}{type_length(length // mark * mark, unit)}{line[found.end() :]}"
+        choices.setdefault(text, Choice(f"{name}, {with_unit(side, unit)}{below}: {text.strip()}", text))
+    if choices:
+        raise Question(f"The {found['which']} side of what?", choices=tuple(choices.values()))
 
 
 def _has_no_side(reading: Reading) -> bool:
@@ -409,6 +449,7 @@ def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterEr
             mend=question.mend,
             choices=choices,
             missing=question.missing,
+            of_people=question.of_people,
         ) from None
     except ZesterError as error:
         sure_of_the_rest = isinstance(first, Question) and first.choices

@@ -13,7 +13,7 @@ from dataclasses import replace
 from zester.core.cutlist.edit import cells_of, line_of
 from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.taking import BY_WORD, WORD_COUNTS
-from zester.core.cutlist.words import CALLED, UNSURE
+from zester.core.cutlist.words import CALLED, PEOPLE, UNSURE
 from zester.core.errors import Choice, Question, sure
 from zester.core.lengths import plain, type_length
 from zester.core.pieces import Bit, CutPiece, Known, KnownPaper
@@ -31,7 +31,7 @@ _OF_PIECES = ("direction", "verb", "about")
 _TWO = re.compile(r"twice|doubled?|both|couple|pairs?", re.IGNORECASE)
 # “Everyone gets two tags”; “12 sets: tag”.
 _GETS = re.compile(rf"\bgets?\s+(?P<many>\d+|{BY_WORD})\s+(?P<name>\w.*)$", re.IGNORECASE)
-_OF_PEOPLE = re.compile(r"\W*(?:for\s+)?\d+\s+(?:kits?|sets?|people|persons?)\b", re.IGNORECASE)
+_OF_PEOPLE = re.compile(rf"\W*(?:for\s+)?\d+\s+{PEOPLE.pattern}", re.IGNORECASE)
 _LABEL = re.compile(r"^(?P<label>[^:]*\w[^:]*):\s*(?P<rest>\w.*)$")
 
 
@@ -56,7 +56,9 @@ def ask_if_unsure(reading: Reading, known: Known, unit: str) -> None:
         kind = ""
     if kind:
         what = f"What does “{odd}” say?"
-        raise Question(what, mend="Pick what is meant, or put it behind #", choices=_choices(reading, odd, kind, unit))
+        choices = _choices(reading, odd, kind, unit)
+        people = kind == "people"
+        raise Question(what, mend="Pick what is meant, or put it behind #", choices=choices, of_people=people)
     paper = next((each for each in known.papers if reading.piece and each.key == reading.piece.paper), None)
     if reading.piece and paper and reading.piece.name == "Piece" and _is_its_sheet(reading.piece, paper):
         lines = (f"# {reading.text.strip()}", _line(reading, "Sheet"))

@@ -54,6 +54,7 @@ UNSURE = {
     "verb": r"fussy|on\s+(?:the\s+)?fold(?!\s*\d)|tear|rip|gather|glued?|stick|reduced?|ink|bring|buy|print|"
     r"laminated?|perforated?|curl|weave|spray|sew|hang|tuck(?:ed)?|bend|roll|wrap|trimmed|see|comes?|goes|hold|pre-\w+",
 }
+PEOPLE = re.compile(rf"\b(?:{UNSURE['people']})\b", re.IGNORECASE)
 # What stands behind it is a name, whatever its words.
 CALLED = re.compile(r"\s*(?:\d+\s+)?called\s+", re.IGNORECASE)
 _UNSURE = re.compile("|".join(rf"\b(?:{words})\b" for words in UNSURE.values()), re.IGNORECASE)

@@ -63,6 +63,11 @@ class DeskTests(SignedInTests):
             self.assertGreater(CardClass.objects.get().counted_at, counted, text)
             counted = CardClass.objects.get().counted_at
 
+    def test_a_count_of_people_is_asked_about_with_those_who_come(self):
+        for text in ("12 sets: Mat 4 x 5 brass", "for the ladies 3 Tags 2 x 3 brass", "Tag 2 x 3 brass for 12 people"):
+            self.assertContains(self.read(text), "To Evening 4 people come, and the count makes it for each of them")
+        self.assertNotContains(self.read("Tag 2 x 3 brass 12"), "people come")
+
     def test_what_is_typed_is_kept_right_or_wrong(self):
         text = "  odd   spacing\r\nMat 0.3 x\n\n"
         self.read(text)
