@@ -7,6 +7,13 @@
 
 Between commas, semicolons, tabs or bars; the name first, the rest in any order. A part that is not understood is an
 error of its line; nothing is left out silently.
+
+A pad of several patterns is a line and the lines of its sheets, or sheets that name it; what it says holds for all:
+
+    Pad Kite Tails, 6 x 6, 9.25
+    8 stripes, one way
+    8 small dots
+    2 of Wind Rose / stars, 12 x 12
 """
 
 from __future__ import annotations
@@ -53,6 +60,14 @@ _ON_HAND = re.compile(r"(\d{1,6})\s*(?:on hand|sheets?|in stock|left)", re.IGNOR
 _PACK = re.compile(r"(?:pack(?:s)?\s+of|pad\s+of)\s*(\d{1,5})|(\d{1,5})\s*(?:in a pack|a pack|per pack)", re.IGNORECASE)
 
 
+_PAD = re.compile(r"pad\s*:?\s+(?P<rest>\S.*)$", re.IGNORECASE)
+_OF_PAD = re.compile(
+    r"[-•*]?\s*(?P<sheets>\d{1,3})\s*(?:[x×]\s+|sheets?\s+(?:of\s+)?|of\s+)?(?:(?P<pad>[^/,;\t|]*[^\W\d][^/,;\t|]*?)\s*/\s*)?"
+    r"(?P<rest>[^\W\d].*)$",
+    re.IGNORECASE,
+)
+
+
 @dataclass(frozen=True, kw_only=True)
 class PaperLine:
     """A paper as it was written."""
@@ -90,6 +105,16 @@ class PaperLine:
 
 
 @dataclass(frozen=True)
+class PadLine:
+    """A pad as it was written."""
+
+    name: str
+    """What people call it."""
+    price: Decimal | None = None
+    """Of the pad."""
+
+
+@dataclass(frozen=True)
 class ReadLine:
     """What became of a written line."""
 
@@ -99,6 +124,10 @@ class ReadLine:
     """The paper."""
     error: ZesterError | None = None
     """Why there is none."""
+    pad: PadLine | None = None
+    """The pad that it begins, or that its sheets are of."""
+    sheets: int = 0
+    """How many sheets of it the pad has."""
 
 
 def usual_paper(name: str, kind: str = "card", *, metric: bool = False) -> PaperLine:
@@ -121,24 +150,98 @@ def usual_paper(name: str, kind: str = "card", *, metric: bool = False) -> Paper
 def read_papers(text: str, *, metric: bool = False) -> list[ReadLine]:
     """Every line that is not empty, as it was understood."""
     lines = [line.strip() for line in text.splitlines() if line.strip()]
-    out = []
+    out: list[ReadLine] = []
+    pad: _Pad | None = None
     for line in lines[:MOST_LINES]:
         try:
-            out.append(ReadLine(line, paper=_paper(line, metric)))
+            heading, item = _PAD.match(line), _OF_PAD.match(line)
+            if heading and not item:
+                pad = _Pad(len(out), *_pad(heading["rest"]))
+                out.append(ReadLine(line, pad=pad.line))
+            elif item and (item["pad"] or pad):
+                named = PadLine(" ".join(item["pad"].split())) if item["pad"] else sure(pad).line
+                parts = sure(pad).parts if pad and named.name == pad.line.name else ["patterned"]
+                out.append(_of_pad(line, named, parts, item, metric))
+            else:
+                pad = None
+                out.append(ReadLine(line, paper=_paper(line, metric)))
         except ZesterError as error:
             out.append(ReadLine(line, error=error))
+    _sure_of_pads(out)
     if len(lines) > MOST_LINES:
         out.append(ReadLine(lines[MOST_LINES], error=ZesterError(f"{MOST_LINES} papers at once are the most")))
     return out
 
 
-def _paper(line: str, metric: bool) -> PaperLine:
-    first, *rest = [part.strip() for part in re.split(r"[;\t|]|(?<!\d),|,(?!\d)", line) if part.strip()] or [""]
-    name = " ".join(first.split())
+@dataclass(frozen=True)
+class _Pad:
+    """The pad whose sheets are being read: where its line is, what it says for all of them."""
+
+    at: int
+    line: PadLine
+    parts: list[str]
+
+
+def _parts(line: str) -> list[str]:
+    return [part.strip() for part in re.split(r"[;\t|]|(?<!\d),|,(?!\d)", line) if part.strip()] or [""]
+
+
+def _pad(rest: str) -> tuple[PadLine, list[str]]:
+    """A pad’s own line: its name and price, and what holds for every sheet of it."""
+    name, *parts = _parts(rest)
+    _sure_of_name(name)
+    bare = [part for part in parts if (found := _PRICE.fullmatch(part.casefold())) and not found["each"]]
+    if len(bare) > 1:
+        raise ZesterError(f"“{bare[1]}”: the price is said twice", mend="Say it once")
+    price = Decimal(sure(_PRICE.fullmatch(bare[0].casefold()))[1].replace(",", ".")) if bare else None
+    others = [part for part in parts if part not in bare and not _PACK.fullmatch(part.casefold())]
+    said: set[str] = set()
+    for part in others:
+        _with_part(usual_paper(name, "patterned"), part, said)
+    return PadLine(" ".join(name.split()), price), ["patterned", *others] if "kind" not in said else others
+
+
+def _of_pad(line: str, pad: PadLine, parts: Sequence[str], item: re.Match[str], metric: bool) -> ReadLine:
+    """Sheets of a pad: what they say themselves counts before what the pad says."""
+    pattern, *own = _parts(item["rest"])
+    _sure_of_name(pattern)
+    mine: set[str] = set()
+    for part in own:
+        _with_part(usual_paper(pattern), part, mine)
+    usual = [part for part in parts if not any(what in mine for what, _ in _readings(part))]
+    name = f"{pad.name} {pattern[:1].upper()}{pattern[1:]}"
+    return ReadLine(line, paper=_paper("; ".join((name, *usual, *own)), metric), pad=pad, sheets=int(item["sheets"]))
+
+
+def _sure_of_pads(read: list[ReadLine]) -> None:
+    """A pad has sheets, and as many as it says."""
+    for at, line in enumerate(read):
+        if not line.pad or line.paper:
+            continue
+        sheets = sum(each.sheets for each in read if each.pad and each.pad.name == line.pad.name)
+        said = next(
+            (int(found[1] or found[2]) for part in _parts(line.text) if (found := _PACK.fullmatch(part.casefold()))), 0
+        )
+        wrong = next((each for each in read[at + 1 :] if each.error and _OF_PAD.match(each.text)), None)
+        if not sheets and not wrong:
+            mend = "Write its patterns below it, like: 8 stripes, one way"
+            read[at] = replace(line, pad=None, error=ZesterError(f"{line.pad.name} has no sheets", mend=mend))
+        elif said and sheets != said and not wrong:
+            what = f"{line.pad.name} is said to have {said} sheets; the lines below make {sheets}"
+            read[at] = replace(line, pad=None, error=ZesterError(what, mend="Mend one of them"))
+
+
+def _sure_of_name(name: str) -> None:
     if not any(char.isalpha() for char in name):
         raise ZesterError("The name comes first", mend="Write it like: Lagoon, letter, card, 0.42")
     if "#" in name or re.fullmatch(SIZE, plain(name), re.IGNORECASE) or len(name) > LONGEST_NAME:
         raise ZesterError(f"“{name[:LONGEST_NAME]}” is no name for a paper", mend=f"Up to {LONGEST_NAME} letters, no #")
+
+
+def _paper(line: str, metric: bool) -> PaperLine:
+    first, *rest = _parts(line)
+    name = " ".join(first.split())
+    _sure_of_name(name)
     kinds = [KINDS[part.casefold()] for part in rest if part.casefold() in KINDS]
     paper = usual_paper(name, kinds[0] if kinds else "card", metric=metric)
     said: set[str] = set()

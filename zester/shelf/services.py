@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import QuerySet
 
 from zester.core.class_job import SHEET_ID, OffcutSize, SheetSize, ShelfPaper
-from zester.core.errors import ZesterError
-from zester.core.paper_lines import PaperLine
+from zester.core.errors import ZesterError, sure
+from zester.core.paper_lines import PaperLine, ReadLine
 from zester.core.papers import is_dark, usual_caliper
 from zester.core.pieces import KnownPaper
-from zester.shelf.models import Paper, Sheet
+from zester.shelf.models import Pad, Paper, Sheet
 from zester.shelf.signals import CHANGED, GONE, NEW, paper_changed
 from zester.shelf.stock import BY_HAND, stock_take, stop_counting
 from zester.site.prepared import prepared
@@ -163,6 +163,32 @@ def put_on(user: AbstractBaseUser, lines: Iterable[PaperLine]) -> list[Paper]:
         counted = about.pop("on_hand")
         out.append(keep_paper(Paper(owner=user, **about), counted))
     return out
+
+
+@transaction.atomic
+def put_lines_on(user: AbstractBaseUser, read: Sequence[ReadLine]) -> tuple[list[Paper], list[Pad]]:
+    """Papers and pads that were written as lines, put on the shelf.
+
+    Raises
+    ------
+    ZesterError
+        If a paper or a pad is called so already; then none of them is put there.
+    """
+    papers = put_on(user, [sure(line.paper) for line in read if line.paper])
+    keys = {paper.name: paper.key for paper in papers}
+    pads: dict[str, Pad] = {}
+    for line in read:
+        if not line.pad:
+            continue
+        name = line.pad.name
+        if name not in pads and Pad.objects.of(user).filter(name__iexact=name).exists():
+            raise ZesterError(f"A pad called {name} is on your shelf already", mend="Use another name")
+        pad = pads.setdefault(name, Pad(owner=user, name=name, price=line.pad.price))
+        if line.paper:
+            pad.holds[keys[line.paper.name]] = line.sheets
+    for pad in pads.values():
+        pad.save()
+    return papers, list(pads.values())
 
 
 @transaction.atomic

@@ -14,7 +14,16 @@ from zester.core.papers import COLOURS
 from zester.core.stock.shelf_files import paper_lines
 from zester.shelf.forms import PaperForm, PaperLinesForm, SwatchForm
 from zester.shelf.models import Paper
-from zester.shelf.services import called, forget_name, keep_paper, keep_swatch, papers_of, put_back, put_on, take_off
+from zester.shelf.services import (
+    called,
+    forget_name,
+    keep_paper,
+    keep_swatch,
+    papers_of,
+    put_back,
+    put_lines_on,
+    take_off,
+)
 from zester.shelf.starter import STARTERS
 from zester.shelf.stock_forms import TableForm
 from zester.shelf.stock_views import Lying, lying_of
@@ -78,11 +87,12 @@ def as_lines(request: HttpRequest) -> HttpResponse:
         read = read_papers(form.cleaned_data["lines"], metric=form.cleaned_data["unit"] == "mm")
         if read and not any(line.error for line in read):
             try:
-                papers = put_on(request.user, [line.paper for line in read])
+                papers, pads = put_lines_on(request.user, read)
             except ZesterError as error:
                 form.add_error("lines", error.advice())
             else:
-                messages.success(request, f"{_some(papers)} on the shelf.")
+                also = f" Pads: {', '.join(f'{pad.name}, {pad.sheets} sheets' for pad in pads)}." if pads else ""
+                messages.success(request, f"{_some(papers)} on the shelf.{also}")
                 return redirect(_after(request))
     context = {"form": form, "read": read, "starter": bool(starter), "next": request.GET.get("next", "")}
     return render(request, "shelf/lines.html", context)

@@ -60,6 +60,32 @@ class PaperLineTests(TestCase):
         self.assertEqual(paper("Wind, pack of 24, 0.39 a sheet").price, Decimal("0.39"))
         self.assertIn("said twice", read_papers("Wind, two-sided, one-sided")[0].error.advice())
 
+    def test_a_pad_is_a_line_and_the_lines_of_its_patterns(self):
+        text = (
+            "Lagoon, letter\nPad Kite Tails, 6 x 6, 9.25, pad of 24\n8 stripes, one way\n- 8 × small dots, two-sided\n"
+            "8 stars, 12 x 12\nChalk Cliff, A4\n2 of Sea Glass / waves, 6 x 6"
+        )
+        lagoon, kite, *patterns, cliff, waves = read_papers(text)
+        self.assertEqual([line.error for line in read_papers(text)], [None] * 7)
+        self.assertEqual((kite.pad.name, kite.pad.price, kite.paper), ("Kite Tails", Decimal("9.25"), None))
+        self.assertEqual([line.sheets for line in patterns], [8, 8, 8])
+        stripes, dots, stars = (line.paper for line in patterns)
+        self.assertEqual((stripes.name, stripes.sheet, stripes.repeat), ("Kite Tails Stripes", "6x6", "stripes"))
+        self.assertEqual((stripes.direction, dots.direction, dots.back), ("upright", "free", "other"))
+        # The price is the pad's; its own size counts before the pad's.
+        self.assertEqual((stripes.price, stars.sheet, stars.kind), (None, "12x12", "patterned"))
+        self.assertEqual((cliff.pad, lagoon.pad, waves.pad.name, waves.sheets), (None, None, "Sea Glass", 2))
+
+    def test_a_pad_has_the_sheets_it_says(self):
+        lonely, short, dots = read_papers("Pad Lonely, 6 x 6\nPad Short, 6 x 6, pack of 12\n4 dots")
+        self.assertIn("has no sheets", lonely.error.what)
+        self.assertIn("12 sheets; the lines below make 4", short.error.what)
+        self.assertIsNone(dots.error)
+        # What is wrong with a sheet is said there, not of the pad, too.
+        pad, wrong = read_papers("Pad Odd, 6 x 6, pack of 12\n4 dots, shiny")
+        self.assertIsNone(pad.error)
+        self.assertIn("shiny", wrong.error.what)
+
     def test_what_is_not_understood_is_an_error_of_its_line(self):
         for line, words in {
             "Lagoon, letter, shiny": "“shiny” is not understood",

@@ -13,7 +13,7 @@ from zester.core.cutlist.notation import read_list
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.designs.models import Card, Edition
 from zester.designs.services import keep_edition, known_to
-from zester.shelf.models import Paper
+from zester.shelf.models import Pad, Paper
 from zester.shelf.services import known_papers
 
 
@@ -179,6 +179,20 @@ class ShelfTests(SignedInTests):
         right = self.client.post(url, {"lines": "Lagoon, letter, 0.42\nSky Dots, patterned", "unit": "in"}, follow=True)
         self.assertContains(right, "2 papers are on the shelf.")
         self.assertEqual(Paper.objects.get(name="Sky Dots").repeat, "dots")
+
+    def test_a_pad_as_lines_is_a_pad_and_its_papers_all_or_none(self):
+        url = reverse("shelf:lines")
+        lines = "Pad Kite Ends, 6 x 6, 9.25\n8 stripes, one way\n16 small dots"
+        done = self.client.post(url, {"lines": lines, "unit": "in"}, follow=True)
+        self.assertContains(done, "2 papers are on the shelf. Pads: Kite Ends, 24 sheets.")
+        pad = Pad.objects.of(self.user).get()
+        names = {paper.key: paper.name for paper in Paper.objects.of(self.user)}
+        held = {names[key]: number for key, number in pad.holds.items()}
+        self.assertEqual(held, {"Kite Ends Stripes": 8, "Kite Ends Small dots": 16})
+        self.assertEqual(pad.price, Decimal("9.25"))
+        again = self.client.post(url, {"lines": "Pad Kite Ends, 6 x 6\n8 waves", "unit": "in"})
+        self.assertContains(again, "A pad called Kite Ends is on your shelf already")
+        self.assertFalse(Paper.objects.of(self.user).filter(name="Kite Ends Waves").exists())
 
     def test_the_starter_shelf_can_be_taken_as_it_is(self):
         for unit, sheet in (("in", "letter"), ("mm", "a4")):
