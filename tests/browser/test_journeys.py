@@ -37,7 +37,7 @@ class DesignerTests(BrowserTests):
         expect(page.locator(".plans tr.here")).to_contain_text("Everybody’s own sheets")
         # What is drawn of a hidden middle is to the scale of the sheets.
         sheet = page.locator("figure.layout svg").first.bounding_box()["width"]
-        for drawing in each_of(page.locator("figure.layout", has_text="hidden middle").locator("svg").all()):
+        for drawing in each_of(page.locator("figure.layout", has_text="taken out af").locator("svg").all()):
             self.assertAlmostEqual(drawing.bounding_box()["width"] / sheet, 4 / 8.5, delta=0.02)
         page.get_by_role("button", name="Pin layout 1").press("Enter")
         expect(page.locator(".pinned")).to_have_count(1)

@@ -120,6 +120,7 @@ SPOILED = Record(
 )
 RANGE = Record({"first": COUNT, "last": COUNT, "sheets": COUNT}, {"packs": COUNT, "price": MONEY})
 NEAR = Record({"side": str, "smaller": COUNT, "sheets": COUNT}, {"pieces": [str], "places": [COUNT], "money": MONEY})
+MIDDLE = Record({"pieces": [str], "hosts": [(str, COUNT, COUNT)], "sheets": COUNT, "money": MONEY})
 LAYOUT = either(*(read_by(lambda entry, unit=unit: read_layout(entry, unit)) for unit in ("in", "mm")))
 PLAN = either(
     *(read_by(lambda entry, unit=unit: read_paper(entry | {"id": entry.get("id", "p")}, unit)) for unit in ("in", "mm"))
@@ -157,7 +158,10 @@ SHAPES: dict[str, dict[str, Any]] = {
         "hints": either(NOTHING, Record({"costs": {str: int}, "near": [NEAR]})),
         "advice": either(
             NOTHING,
-            Record({"seats": [RANGE], "near": [NEAR], "looked": Record({"seats": bool, "sizes": COUNT, "of": COUNT})}),
+            Record(
+                {"seats": [RANGE], "near": [NEAR], "looked": Record({"seats": bool, "sizes": COUNT, "of": COUNT})},
+                {"middles": [MIDDLE]},
+            ),
         ),
         "front": [CHOICE],
         "proof": either(NOTHING, read_by(read_proof)),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
@@ -11,6 +11,7 @@ from typing import Any
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.offcuts import bought_new
+from zester.core.geometry import Window, goes_in
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 
 MOST_SEATS = 60
@@ -290,6 +291,87 @@ def _near_of(asked: _Asked, group: list[Piece], side: str) -> list[NearMiss]:
             )
         )
     return found
+
+
+@dataclass(frozen=True)
+class FromMiddles:
+    """What would be saved if pieces came out of middles that other layers hide."""
+
+    pieces: tuple[str, ...]
+    """The pieces, by id."""
+    hosts: tuple[str, ...]
+    """Those whose middles have room for them."""
+    sheets: int
+    """How many sheets that would save."""
+    money: Decimal
+    """What these cost."""
+
+
+def from_middles(
+    paper: PaperJob,
+    bench: Bench,
+    rooms: Mapping[str, Window],
+    tell: Callable[[str], None] = lambda _: None,
+    seconds: float = 2.0,
+    steps: Steps | None = None,
+) -> tuple[FromMiddles, ...]:
+    """Which pieces would save sheets if they came out of hidden middles; ``rooms`` are these, by the piece's id.
+
+    Each alone, what saves most first; all of them together where only that saves anything.
+    """
+    steps = steps or Steps()
+    paper = replace(bought_new(paper), pins=())
+    fixed = {name for row in paper.matched for name in row.pieces}
+    rooms = {piece.id: rooms[piece.id] for piece in paper.pieces if piece.id in rooms and piece.id not in fixed}
+    takers = {
+        piece.id: hosts
+        for piece in paper.pieces
+        if piece.id not in fixed and not (piece.filler or piece.from_window or piece.window)
+        and (hosts := _with_room(piece, rooms))
+    }  # fmt: skip
+    now = steps.fit("now", paper, bench, tell, seconds) if takers else None
+    if now is None or now.short:
+        return ()
+    asked = _Asked(paper=paper, bench=bench, cuts=(), now=now, tell=tell, seconds=seconds, steps=steps)
+    whole = _tried_from_middles(asked, rooms, tuple(takers), takers)
+    if whole is None or len(takers) == 1:
+        return () if whole is None else (whole,)
+    found = []
+    for piece in sorted(takers):
+        if steps.time_up:
+            break
+        found.append(_tried_from_middles(asked, rooms, (piece,), takers))
+    alone = sorted((each for each in found if each), key=lambda each: (-each.money, -each.sheets, each.pieces))
+    return tuple(alone) or (whole,)
+
+
+def _with_room(piece: Piece, rooms: Mapping[str, Window]) -> tuple[str, ...]:
+    return tuple(
+        name
+        for name, room in rooms.items()
+        if name != piece.id and goes_in(piece.width, piece.height, room.width, room.height, turn=piece.turn)
+    )
+
+
+def _tried_from_middles(
+    asked: _Asked, rooms: Mapping[str, Window], names: tuple[str, ...], takers: Mapping[str, tuple[str, ...]]
+) -> FromMiddles | None:
+    """What it saves if these come out of middles; None if nothing."""
+    hosts = tuple(sorted({host for name in names for host in takers[name]} - set(names)))
+    if not hosts:
+        return None
+    pieces = tuple(
+        replace(piece, from_window=True) if piece.id in names
+        else replace(piece, window=rooms[piece.id]) if piece.id in hosts and not piece.window
+        else piece
+        for piece in asked.paper.pieces
+    )  # fmt: skip
+    asked.tell(f"{', '.join(names)} from a middle")
+    paper = replace(asked.paper, pieces=pieces)
+    then = asked.steps.fit(f"middles {' '.join(names)}", paper, asked.bench, asked.tell, asked.seconds)
+    if then.short or then.sheets >= asked.now.sheets:
+        return None
+    return FromMiddles(names, hosts, asked.now.sheets - then.sheets, asked.now.cost - then.cost)
 
 
 def price_of_pieces(

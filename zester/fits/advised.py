@@ -9,9 +9,10 @@ from functools import lru_cache
 
 from django.db.models import QuerySet
 
+from zester.core.cutlist.edit import typed_size
 from zester.core.fitting.jobs.job import Piece
 from zester.core.fitting.jobs.need import places_of
-from zester.core.lengths import show_length, with_unit
+from zester.core.lengths import show_length, show_size, with_unit
 from zester.fits.sheets import PaperSheets
 from zester.plans.kept import job_now
 from zester.plans.models import PaperFit, PaperPlan
@@ -33,6 +34,8 @@ class PaperAdvice:
     """What these cost."""
     misses: tuple[dict, ...]
     """Sizes that are only just too large."""
+    middles: tuple[dict, ...]
+    """Pieces that would save sheets if they came out of middles that layers hide."""
     looked: dict
     """How much was looked at in the time there was: ``sizes`` ``of`` so many, and whether all ``seats`` were."""
 
@@ -53,6 +56,17 @@ def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
         more_price=Decimal(then["price"]) - Decimal(now["price"]) if then else Decimal(0),
         misses=tuple(
             {**miss, "by": with_unit(miss["smaller"], unit), "money": Decimal(miss["money"])} for miss in advice["near"]
+        ),
+        middles=tuple(
+            {
+                **each,
+                "money": Decimal(each["money"]),
+                "hosts": [
+                    {"handle": host, "size": show_size(wide, high, unit), "typed": typed_size(wide, high, unit)}
+                    for host, wide, high in each["hosts"]
+                ],
+            }
+            for each in advice.get("middles", ())
         ),
         looked=advice.get("looked", {}),
     )

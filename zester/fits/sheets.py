@@ -9,6 +9,7 @@ from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property, lru_cache
 
+from zester.core.cards.yields import most_of_one
 from zester.core.cutting.steps import natural
 from zester.core.fitting.jobs.drawing import SHARES, Label, LaidPart, fit_label, lay_parts
 from zester.core.fitting.jobs.job import NO_MARGINS, KeepRule, PaperJob
@@ -155,6 +156,23 @@ class PaperSheets:
     def keeps(self) -> tuple[Offcut, ...]:
         """The offcuts worth keeping."""
         return tuple(offcut for offcut in self.summary.offcuts if offcut.kept)
+
+    @property
+    def held_by_keeps(self) -> list[tuple[str, str, int]]:
+        """Handle and name of each filler that the offcuts worth keeping would hold, and how many of it at most."""
+        found = []
+        for piece in self.job.pieces:
+            lacking = piece.count - self.summary.made.get(piece.id, 0)
+            # Of an offcut it is not known any more which way its sheet lay.
+            if not piece.filler or lacking <= 0 or not piece.turn:
+                continue
+            held = sum(
+                each.count * (most_of_one(piece.width, piece.height, each.width, each.height, True) or 0)
+                for each in self.keeps
+            )
+            if held:
+                found.append((piece.id, self.names.get(piece.id, {}).get("name", ""), min(held, lacking)))
+        return found
 
     @property
     def proven_for(self) -> str:

@@ -16,6 +16,8 @@ from django.utils import timezone
 
 from zester.classes.models import CardClass
 from zester.classes.services import count_class
+from zester.core.cards.hidden import rooms_of
+from zester.core.cards.study import study
 from zester.core.choices import choice_entry, plans
 from zester.core.class_job import Wishes, paper_job
 from zester.core.cutting.steps import minutes_judge
@@ -27,8 +29,10 @@ from zester.core.fitting.jobs.plan import PaperPlan as Plan
 from zester.core.fitting.jobs.plan import money
 from zester.core.fitting.jobs.rest import rest_of
 from zester.core.fitting.offcuts import fit_offcuts_first
+from zester.core.geometry import Window
 from zester.core.kits.demand import demands_of, with_people
-from zester.core.questions import NearMiss, SeatRange, Steps, near, price_of_pieces, seats
+from zester.core.lengths import RULERS
+from zester.core.questions import FromMiddles, NearMiss, SeatRange, Steps, from_middles, near, price_of_pieces, seats
 from zester.plans.kept import (
     Replayed,
     habits_of,
@@ -301,7 +305,30 @@ def _advice(work: Work, tell: Progress) -> None:
     job = read_made(plan).job
     _keep_front(plan, job, tell, work.found)
     found = _advise(job, job.papers[0], tell, work.found)
+    rooms = _rooms(work.fit)
+    middles = from_middles(job.papers[0], job.bench, rooms, tell, steps=Steps(work.found.setdefault("from", {})))
+    found["middles"] = [_middles_entry(each, rooms) for each in middles]
     PaperPlan.objects.filter(pk=plan.pk).update(advice=found)
+
+
+def _rooms(fit: PaperFit) -> dict[str, Window]:
+    """The middles that layers of the class's cards hide and no line uses, by the handle of the piece."""
+    counted = count_class(fit.class_paper.card_class)
+    found = {}
+    for read in counted.designs:
+        ruler = RULERS[read.entry.card.ruler]
+        looked = study(read.readings, counted.known, ruler, read.entry.version)
+        found |= {f"{read.entry.letter}{number}": room for number, room in rooms_of(looked).items()}
+    return found
+
+
+def _middles_entry(each: FromMiddles, rooms: dict[str, Window]) -> dict:
+    return {
+        "pieces": list(each.pieces),
+        "hosts": [[host, rooms[host].width, rooms[host].height] for host in each.hosts],
+        "sheets": each.sheets,
+        "money": money(each.money),
+    }
 
 
 def _advise(job: Job, paper: PaperJob, tell: Callable[[str], None], known: dict) -> dict:

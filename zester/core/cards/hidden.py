@@ -18,7 +18,7 @@ from zester.core.cards.layers import Placed
 from zester.core.cards.study import Finding, Study
 from zester.core.cutlist.edit import typed_size, with_rule
 from zester.core.errors import sure
-from zester.core.geometry import goes_in
+from zester.core.geometry import Window, goes_in
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
 from zester.core.supports import LAYERS
 
@@ -74,6 +74,20 @@ def hidden_middle(study: Study, at: int) -> tuple[Box, Placed] | None:
         if min(box[2:]) >= WORTH_IT and (best is None or box[2] * box[3] > best[0][2] * best[0][3]):
             best = box, cover
     return best
+
+
+def rooms_of(study: Study) -> dict[int, Window]:
+    """The hidden middles that a card's layers could have and do not say, by the number of the piece."""
+    found: dict[int, Window] = {}
+    for at, placed in enumerate(study.placed):
+        piece = placed.piece
+        as_cut = (placed.width, placed.height) == (piece.width, piece.height)
+        if piece.middle or piece.number in found or placed.tilt or not (as_cut and _may_have_one(placed)):
+            continue
+        hidden = hidden_middle(study, at)
+        if hidden:
+            found[piece.number] = Window(*hidden[0])
+    return found
 
 
 def _wanted(study: Study, at: int) -> bool:

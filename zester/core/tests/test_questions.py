@@ -12,8 +12,9 @@ from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.jobs.check_plan import check_paper
 from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.jobs.job_file import read_job
+from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH
-from zester.core.questions import Steps, for_people, near, price_of_pieces, seats
+from zester.core.questions import Steps, for_people, from_middles, near, price_of_pieces, seats
 from zester.core.tests.share import each_of
 
 INCH = TICKS_PER_INCH
@@ -65,6 +66,33 @@ class NearTests(TestCase):
 
     def test_what_is_full_already_has_no_near_misses(self):
         self.assertEqual(near(mats(each=1, people=12), Bench(3), "in").misses, ())
+
+
+class MiddleTests(TestCase):
+    def setUp(self):
+        # Eight mats are two sheets, full but for strips; eight tags of 3 × 3 are a third of their own.
+        mat = mats(each=1, people=8).pieces[0]
+        tag = Piece(id="B2", width=3 * INCH, height=3 * INCH, count=8, each=1)
+        self.paper = replace(mats(each=1, people=8), pieces=(mat, tag))
+        self.rooms = {"A1": Window(INCH // 2, INCH // 2, 3 * INCH, 17 * INCH // 4)}
+
+    def test_what_would_save_a_sheet_out_of_a_middle_is_found(self):
+        (found,) = from_middles(self.paper, Bench(3), self.rooms)
+        self.assertEqual((found.pieces, found.hosts), (("B2",), ("A1",)))
+        now = fit_paper(self.paper, Bench(3), lambda _: None, 4).sheets
+        self.assertEqual((now - found.sheets, found.money), (2, found.sheets * Decimal("0.42")))
+
+    def test_what_saves_nothing_or_has_no_room_is_not_offered(self):
+        self.assertEqual(from_middles(self.paper, Bench(3), {}), ())
+        self.assertEqual(from_middles(self.paper, Bench(3), {"A1": Window(0, 0, 2 * INCH, 4 * INCH)}), ())
+        small = replace(self.paper, pieces=(self.paper.pieces[0], replace(self.paper.pieces[1], width=INCH // 4)))
+        self.assertEqual(from_middles(small, Bench(3), self.rooms), ())
+
+    def test_those_that_save_alone_are_told_apart(self):
+        more = Piece(id="C1", width=2 * INCH, height=2 * INCH, count=80, each=10)
+        found = from_middles(replace(self.paper, pieces=(*self.paper.pieces, more)), Bench(3), self.rooms)
+        self.assertTrue(all(len(each.pieces) == 1 and each.sheets > 0 for each in found), found)
+        self.assertGreater(len(found), 0)
 
 
 class StepsTests(TestCase):

@@ -12,13 +12,14 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tests.people import in_one_line, make_class, make_paper, work_off
-from zester.classes.models import CardClass, ClassPaper, Trimmer
-from zester.classes.services import begin_kit_list, recount
+from zester.classes.models import CardClass, ClassCard, ClassPaper, Trimmer
+from zester.classes.services import add_card, begin_kit_list, recount
 from zester.core.choices import OWN
 from zester.core.fitting.jobs.job_file import read_job
 from zester.core.fitting.jobs.plan import read_plan
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.tests.share import each_of
+from zester.designs.models import Card
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit, PaperPlan, Work, Worker
 from zester.plans.tests.cases import LIST, PlanTests
@@ -153,11 +154,21 @@ class PaperPageTests(PlanTests):
         self.work_off()
         self.assertIn("window", {layout.source for layout in self.plan.layouts})
         page = self.page()
-        self.assertContains(page, "hidden middle")
+        self.assertContains(page, "taken out after cutting")
         self.assertContains(page, "for free")
         steps = self.client.get(reverse("bench:steps", args=[self.card_class.pk]))
-        self.assertContains(steps, "Out of the hidden middles")
+        self.assertContains(steps, "Out of the middles")
         self.assertEqual(read_made(self.fit.shown).paper.matched[0].pieces, ("A3", "A3"))
+
+    def test_fillers_that_kept_offcuts_would_hold_are_told(self):
+        self.change(participants=5)
+        self.set_list("Panel 5 x 11 brass\nTag 1 x 3 brass filler")
+        self.work_off()
+        # Five strips of 3½ × 11 in stay, with room for nine tags each.
+        self.assertContains(self.page(), "What is kept would hold 5 of A2 Tag, a filler")
+        self.set_list("Panel 5 x 11 brass")
+        self.work_off()
+        self.assertNotContains(self.page(), "a filler")
 
     def test_offcuts_are_marked_kept_or_waste(self):
         make_paper(self.user, "Star Chart", "12x12")
@@ -343,6 +354,27 @@ class AdviceTests(PlanTests):
         page = self.page()
         for words in ("Plans to choose from", "Everybody’s own sheets", "Free seats:", "9 people need", "Near misses:"):
             self.assertContains(page, words)
+
+    def test_a_middle_that_would_save_a_sheet_is_offered_with_what_to_write(self):
+        self.change(participants=8)
+        make_paper(self.user, "Star Chart", "12x12")
+        base, panel = "Base 8½ x 5½ star chart score 4¼", "Panel 3¾ x 5 star chart on mat"
+        self.set_list(f"{base}\nMat 4 x 5¼ brass\n{panel}")
+        add_card(self.card_class, "Tags")
+        ClassCard.objects.update(samples=0)
+        Card.objects.filter(name="Tags").update(cut_list="Tag 3 x 3 brass")
+        recount(self.card_class.pk)
+        self.work_off()
+        self.ask()
+        page = self.page()
+        self.assertContains(page, "B1 out of what is hidden of A2 (3¼ × 4½ in) would save 1&nbsp;sheet")
+        self.assertContains(page, "middle 3¼ x 4½<")
+        before = self.plan.sheets
+        self.set_list(f"{base}\nMat 4 x 5¼ brass middle 3¼ x 4½\n{panel}")
+        Card.objects.filter(name="Tags").update(cut_list="Tag 3 x 3 brass from a middle")
+        recount(self.card_class.pk)
+        self.work_off()
+        self.assertEqual(self.plan.sheets, before - 1)
 
     def test_a_question_is_stopped_in_any_state_and_asked_again(self):
         advice = Work.objects.filter(kind=Work.Kind.ADVICE)
