@@ -23,6 +23,7 @@ from zester.core.cutlist.dies import ask_which, by_number
 from zester.core.cutlist.everyday_bits import LENGTHS_OF, without_size
 from zester.core.cutlist.find_paper import find_paper, runs_of
 from zester.core.cutlist.lines import NO_SECOND
+from zester.core.cutlist.odd_sizes import part_of_a_sheet, size_of_a_shape, trimmed_to
 from zester.core.cutlist.spelled import any_of, with_places
 from zester.core.cutlist.taking import (
     BRACKET,
@@ -121,8 +122,16 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     take_tools(taken, known)
     if words.startswith("+") or (LENGTHS_OF.search(taken.text) and not re.search(SIZE, taken.text, re.IGNORECASE)):
         return without_size(taken, typed.strip(), known)
+    said_otherwise = trimmed_to(words) or part_of_a_sheet(words, known, ruler)
+    if said_otherwise:
+        what, ways = said_otherwise
+        raise Question(what, choices=_each_row(ways, known, names, ruler))
     take_size(taken)
     if not taken.size:
+        what, ways = size_of_a_shape(words) or ("", [])
+        choices = _each_row(ways, known, names, ruler)
+        if choices:
+            raise Question(what, choices=(*choices, Choice("Keep it as a remark", f"# {words}")))
         return without_size(taken, typed.strip(), known)
     _take_brackets(taken, known, names)
     take_rules(taken, names)
@@ -274,7 +283,11 @@ def _ask_about_odd(anew: _Anew, odd: Sequence[str]) -> None:
     """Words that nobody can place: a remark, or a part of the name."""
     words = " ".join(odd)
     if any(word.casefold() in RULE_WORDS for word in odd):
-        raise NotInForm(f"“{words}” is not understood", mend="A remark comes last, after #")
+        what, mend = f"“{words}” is not understood", "A remark comes last, after #"
+        if " " not in words:
+            # “On” alone, before a remark, is where something should stand.
+            raise NotInForm(what, mend=mend)
+        raise Question(what, mend=mend, choices=(Choice("Keep it as a remark", anew.line(remark=words)),))
     raise Question(
         f"“{words}” is not understood",
         choices=(
@@ -480,7 +493,12 @@ def _name(taken: Line, head: list[str], tail: list[str]) -> tuple[str, list[str]
         return taken.name, [word for word in tail if word not in nouns]
     if head:
         if taken.name and taken.name.rstrip("s") not in " ".join(head).casefold():
-            head = [*head, taken.name]
+            # “Three hearts, 1¼ in square” are hearts; “punched circles” are circles.
+            head = (
+                head
+                if taken.name.startswith("sq") and len(head) == 1 and head[0].endswith("s")
+                else [*head, taken.name]
+            )
         return " ".join(head), tail
     if tail:
         return " ".join(tail), []

@@ -40,7 +40,7 @@ from zester.core.cutlist.measured import (
 from zester.core.cutlist.spelled import DIE_NUMBER, FOR_SOMETHING_ELSE, any_of
 from zester.core.cutlist.spoken import as_written, with_own_words
 from zester.core.cutlist.sureness import ask_if_unsure
-from zester.core.cutlist.taking import BULLET
+from zester.core.cutlist.taking import BULLET, WORD_COUNTS
 from zester.core.cutlist.words import CALLED
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError, sure
 from zester.core.folds import Folded, base_of, fold_of, scores_for
@@ -126,10 +126,13 @@ _THREE = re.compile(
     re.IGNORECASE,
 )
 _SAME = re.compile(
-    r"\W*(?:and\s+)?(?:the\s+)?(?:same|ditto|do\.|another(?:\s+one)?|one\s+more)(?:\s+again)?"
+    r"\W*(?:and\s+)?(?:(?P<many>\d{1,3}|one|two|three|four|five|six)\s+(?:more\s+)?(?:of\s+)?)?(?:the\s+)?"
+    r"(?:same(?:\s+(?:size|thing|again))?|ditto|do\.|another(?:\s+one)?|one\s+more)(?:\s+again)?"
     r"(?:\s+(?:but\s+)?(?:in|from|of|with)\s+(?P<paper>[a-z][a-z ]*?))?[\s.!]*",
     re.IGNORECASE,
 )
+# Behind a count: what says only that it is one.
+_NO_NAME = re.compile(r"(?:ea|each|pcs?|nos?|off|punched|stitched|scalloped)\.?", re.IGNORECASE)
 _ONLY = re.compile(r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)\s*$", re.IGNORECASE)
 
 
@@ -360,7 +363,9 @@ def _ask_about_the_same(line: str, sofar: _Sofar) -> None:
         return
     last, remark = sofar.pieces[-1], Choice("Keep it as a remark", f"# {line.strip()}")
     paper = (found["paper"] or "").strip() or sofar.known.name_of(last.paper)
-    many = f"{last.count} " if last.count > 1 else ""
+    said = (found["many"] or "").casefold()
+    number = WORD_COUNTS.get(said) or (int(said) if said.isdigit() else last.count)
+    many = f"{number} " if number > 1 else ""
     again = f"{many}{last.name}  {typed_size(last.width, last.height, sofar.ruler.unit)}  {paper}"
     raise Question(f"Is that {last.name} once more?", choices=(Choice(again, again), remark))
 
@@ -1051,6 +1056,8 @@ def _count_and_name(head: str) -> tuple[int, str]:
     if called and name[called.end() :].strip():
         return count, name[called.end() :].strip()
     _no_number_in(name)
+    if found and _NO_NAME.fullmatch(name):
+        raise NotInForm("The piece has no name", mend="Put a word in front of the size, like: Mat 4 x 5¼ brass")
     if _SENTENCE.search(name):
         raise NotInForm(f"“{name}” is more than a name", mend="Put one or two words in front of the size")
     if counted_in_words(name) or re.search(r"(?:^|\s)\(", name):

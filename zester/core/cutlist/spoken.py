@@ -18,7 +18,7 @@ from fractions import Fraction
 from zester.core.cutlist.spelled import any_of
 from zester.core.cutlist.words import CALLED, LENGTHWISE
 from zester.core.errors import LengthError
-from zester.core.lengths import LENGTH, Ruler, parse_length, plain, type_length
+from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, plain, type_length
 from zester.core.sizes import iso_a
 
 _ONES = "one two three four five six seven eight nine ten eleven twelve".split()  # noqa: SIM905
@@ -37,7 +37,8 @@ _EITHER = rf"(?:{_SAID}{_UNIT}|{LENGTH})"
 _TRIGGER = re.compile(
     rf"\b(?:{_WORD}|half|quarters?|eighths?|sixteenths?|dozen|foot|feet|ft|yards?|yd|metres?|meters?|less|minus|plus|smaller|"
     r"rounded|across|down|dia(?:m(?:eter)?)?|width|height|wide|high|tall|long|scalloped|[wh]\s*[:=]?\s*\d|a[4-8]|\d+\s*m|times)\b|Ø|"
-    r"\b(?:inside|front|back)\s*:|\(w(?:ide)?\)|\d\s*[x@*]\s*\d|\sx\s?\d+\s*$",
+    r"\b(?:inside|front|back)\s*:|\(w(?:ide)?\)|\d\s*[x@*]\s*\d|\sx\s?\d+\s*$|"
+    r"\bfolds\s|\b(?:cut[ -]?out|window|opening|hole|corners?|from|long(?:er)?\s+side)\b",
     re.IGNORECASE,
 )
 _SIZE = re.compile(rf"(?<![\w/.]){_EITHER}\s*(?:\bby\b|\btimes\b|x|\*)\s*{_EITHER}(?![\w/])", re.IGNORECASE)
@@ -94,6 +95,30 @@ _OF_LENGTH = re.compile(
 _DOZEN = re.compile(rf"\b(?:(?P<half>half\s+an?|an?\s+half|1/2)|(?P<much>\d+|{_WORD}|an?))\s+dozen\b", re.IGNORECASE)
 _LABEL = re.compile(r"^\s*(?P<place>inside|front|back)\s*:\s*(?P<rest>\S.*)$", re.IGNORECASE)
 _LONG = {"f": 12, "y": 36}
+# “With a 2 inch circle cut out”, “minus a 2 x 3 window”: the hole behind its size.
+_HOLE = re.compile(
+    rf"\b(?:with|and|minus|less)\s+(?:an?\s+)?(?P<size>{SIZE}|{LENGTH})\s*"
+    r"(?P<kind>circle|square|oval|rectangle)?(?:ular|r)?\s*(?:window|opening|hole|"
+    r"(?:cut[ -]?out|cut\s+away)(?:\s+(?:of|in|from)\s+(?:the\s+)?(?:middle|centre|center))?)\b",
+    re.IGNORECASE,
+)
+_FROM_EDGE = re.compile(
+    r"(?P<size>\d\s*x\s*\d+)\s+(?P<part>\d+/\d+)"
+    r"(?=\s+(?:in\s+)?(?:up\s+|down\s+)?from\s+(?:the\s+)?(?:left|right|top|bottom)\b)",
+    re.IGNORECASE,
+)
+_LONG_SHORT = re.compile(
+    rf"\blong(?:er)?\s+(?:side|edge)\s*[:=]?\s*(?P<long>{LENGTH})[\s,;x]*(?:and\s+)?(?:the\s+)?"
+    rf"short(?:er)?\s+(?:side|edge)\s*[:=]?\s*(?P<short>{LENGTH})",
+    re.IGNORECASE,
+)
+_FOLDS = re.compile(rf"\bfolds\s+(?:at\s+)?(?={LENGTH})", re.IGNORECASE)
+_CORNERS = re.compile(
+    r"\b(?:with\s+)?(?:the\s+)?corners\s+(?:are\s+)?round(?:ed)?\b|"
+    r"\bround(?:ed)?\s+(?:off\s+)?(?:all\s+)?(?:the\s+)?(?:four\s+|4\s+)?corners\b",
+    re.IGNORECASE,
+)
+_SCORE_FIRST = re.compile(rf"scored?\s+(?P<rest>.*{SIZE}.*)\s+at\s+(?P<at>{LENGTH})\s*$", re.IGNORECASE)
 
 
 def as_written(line: str, ruler: Ruler) -> str:
@@ -107,6 +132,7 @@ def as_written(line: str, ruler: Ruler) -> str:
         _dozens,
         _how_many,
         _far,
+        _plain_words,
         _label,
         _all_round,
         _sums,
@@ -256,6 +282,26 @@ def _fraction(said: str) -> Fraction:
     if said in _VALUES:
         return Fraction(_VALUES[said])
     return sum((Fraction(part.replace(",", ".")) for part in said.split()), start=Fraction(0))
+
+
+def _plain_words(words: str, _ruler: Ruler) -> str:
+    """Holes, folds and corners in the list's own words."""
+    found = _SCORE_FIRST.match(words)
+    words = f"{found['rest']} score {found['at']}" if found else words
+    words = _FROM_EDGE.sub(r"\g<size>, \g<part>", words)
+    words = _LONG_SHORT.sub(lambda each: f"{each['short'].strip()} x {each['long'].strip()} ", words)
+    words = _CORNERS.sub("rounded corners", _FOLDS.sub("score ", words))
+
+    def hole(found: re.Match[str]) -> str:
+        # A second size is a hole only behind a first one.
+        if not re.search(rf"{SIZE}|{LENGTH}", words[: found.start()], re.IGNORECASE):
+            return found.group()
+        size, kind = found["size"].strip(), (found["kind"] or "").lower()
+        if re.fullmatch(LENGTH, size, re.IGNORECASE) and kind not in ("circle", "square"):
+            return found.group()
+        return f"window {kind} {size}" if kind else f"window {size}"
+
+    return _HOLE.sub(hole, words)
 
 
 def _all_round(words: str, _ruler: Ruler) -> str:

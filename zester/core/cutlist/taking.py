@@ -56,6 +56,7 @@ _COUNTS = tuple(
     for pattern in (
         r"\(\s*x?\s*(?P<n>\d{1,3})\s*x?\s*(?:pcs?|pieces?|times|of\s+these)?\s*\)",
         r"\b(?:qty|quantity|count)\.?:?\s*(?P<n>\d{1,3})\b",
+        r"(?<![\w/.,])(?P<n>\d{1,3})\s*@",
         r"(?<![\d\"]\s)(?<![\w/.,\"])x\s?(?P<n>\d{1,3})(?![\d/.,]\d|\w)",
         r"(?<![\w/.,])(?P<n>\d{1,3})\s*x(?=\s+[a-z]|\s*$|\s*[,;\0])",
         rf"(?<![\w/.,])(?P<n>\d{{1,3}}|{BY_WORD})\s*(?:pcs?\b|pieces?\b|ea\b|each\b|per\s+card\b|of\b)\.?",
@@ -63,7 +64,7 @@ _COUNTS = tuple(
         rf"(?:^|[,;]|\s-+)\s*(?P<n>\d{{1,3}}|{BY_WORD})\s*(?=$|[,;]|\0+\s*$)",
         r"^\s*(?P<n>\d{1,3})\s*(?=\0)",
         r":\s*(?P<n>\d{1,3})\s*(?=[,;]|$)",
-        rf"\b(?:an?\s+)?(?P<n>{BY_WORD})\b(?:\s+of\b)?",
+        rf"\b(?:an?\s+)?(?P<n>{BY_WORD})\b(?!\s+(?:sides?|edges?|ends?|corners?|times|layers?|places?)\b)(?:\s+of\b)?",
         r"(?:^|[,;:\0]|\bmakes?\b|\busing\b)\s*(?P<n>\d{1,3})(?=\s+[a-z])(?!\s*(?:x|by|in|inch|inches|mm|cm)\b)",
     )
 )
@@ -113,6 +114,7 @@ _TOOL_LEAD = re.compile(
     r"(?:and\s+)?(?:embossed|die-?cut|punched)\s+(?:with|by|using)?\s*|with\s+|w/\s*)$",
     re.IGNORECASE,
 )
+_TOOL_KIND = re.compile(r"\s+(?:embossing\s+)?(?:folder|dies?|punch)\b", re.IGNORECASE)
 _TOOL_EDGE = re.compile(rf"\s*(?:at\s+the\s+)?(?P<edge>{SIDES})\b", re.IGNORECASE)
 _CENTRED = re.compile(r"\b(?:centred|centered|in\s+the\s+(?:centre|center))\b", re.IGNORECASE)
 VAGUE = re.compile(r"\b(?:some|few|several|many)\b", re.IGNORECASE)
@@ -179,6 +181,8 @@ def take_tools(taken: Line, known: Known) -> None:
         number = DIE_NUMBER.match(taken.text, found.end())
         lead = _TOOL_LEAD.search(taken.text[: found.start()])
         start, end = (lead or found).start(), (number or found).end()
+        kind_word = _TOOL_KIND.match(taken.text, end)
+        end = kind_word.end() if kind_word else end
         kind = re.match(r"window|hole|notch", lead.group() if lead else "", re.IGNORECASE)
         said = f"{found.group()}{number.group() if number else ''}"
         edge = _TOOL_EDGE.match(taken.text, end) if kind else None
