@@ -23,7 +23,7 @@ from zester.core.cutlist.dies import ask_which, by_number
 from zester.core.cutlist.everyday_bits import LENGTHS_OF, without_size
 from zester.core.cutlist.find_paper import find_paper, runs_of
 from zester.core.cutlist.lines import NO_SECOND
-from zester.core.cutlist.odd_sizes import part_of_a_sheet, size_of_a_shape, trimmed_to
+from zester.core.cutlist.odd_sizes import folded, part_of_a_sheet, several_pieces, size_of_a_shape, trimmed_to
 from zester.core.cutlist.spelled import any_of, with_places
 from zester.core.cutlist.taking import (
     BRACKET,
@@ -122,10 +122,12 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     take_tools(taken, known)
     if words.startswith("+") or (LENGTHS_OF.search(taken.text) and not re.search(SIZE, taken.text, re.IGNORECASE)):
         return without_size(taken, typed.strip(), known)
-    said_otherwise = trimmed_to(words) or part_of_a_sheet(words, known, ruler)
-    if said_otherwise:
-        what, ways = said_otherwise
-        raise Question(what, choices=_each_row(ways, known, names, ruler))
+    _ask_about_several(words, known, names, ruler)
+    said_otherwise = trimmed_to(words) or part_of_a_sheet(words, known, ruler) or folded(words)
+    what, ways = said_otherwise or ("", [])
+    choices = _each_row(ways, known, names, ruler)
+    if choices:
+        raise Question(what, choices=choices)
     take_size(taken)
     if not taken.size:
         what, ways = size_of_a_shape(words) or ("", [])
@@ -139,6 +141,15 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     anew = _written_anew(taken, known)
     _all_numbers_in(words, anew, taken)
     return anew
+
+
+def _ask_about_several(words: str, known: Known, names: Sequence[str], ruler: Ruler) -> None:
+    """Several pieces in one line: a line for each, if all of them can be read."""
+    rows = several_pieces(words)
+    lines = [choice.line for row in rows for choice in _each_row([row], known, names, ruler)]
+    if rows and len(lines) == len(rows):
+        text = "\n".join(lines)
+        raise Question(f"{len(rows)} pieces in one line: a line for each?", choices=(Choice(" / ".join(lines), text),))
 
 
 def _either_oval(
@@ -267,6 +278,8 @@ def _written_anew(taken: Line, known: Known) -> str:
 def _ask_about_words(anew: _Anew, odd: Sequence[str]) -> None:
     """“brass or midnight”, “a few strips”: words that say that something is open."""
     name = anew.name
+    if re.search(r"\balong\b", name, re.IGNORECASE):
+        raise Question(f"“{name}” is not understood", choices=(anew.choice(name="Piece", remark=name),))
     unsure = [word for word in name.split() if word.casefold() in ("or", "maybe", "perhaps")]
     if unsure:
         raise Question(f"“{unsure[0]}”: which of the two?", mend="Write the one that is meant")

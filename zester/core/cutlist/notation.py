@@ -22,7 +22,7 @@ from typing import Any
 
 from zester.core.cutlist.columns import Column, by_columns, columns_of, is_heading, is_row
 from zester.core.cutlist.dies import ask_which, with_numbers_spelled
-from zester.core.cutlist.edit import typed_size
+from zester.core.cutlist.edit import typed_size, with_rule
 from zester.core.cutlist.everyday import counted_in_words, meant, other_paper_in
 from zester.core.cutlist.everyday_bits import NO_SIZE
 from zester.core.cutlist.find_paper import find_paper
@@ -214,7 +214,7 @@ def _with_note(reading: Reading, remark: str) -> Reading:
 
 # What a line that holds none of these words means does not depend on what the pieces above are called or measure.
 _ON_ABOVE = re.compile(
-    r"\b(?:on|onto|upon|behind|a?round|through|below|under|borders?|scrap|same|ditto|another|do|more|side|edge)\b"
+    r"\b(?:on|onto|upon|behind|a?round|through|below|under|borders?|scrap|same|ditto|another|do|more|side|edge|than)\b"
     r"|^\s*[\"'″”]",
     re.IGNORECASE,
 )
@@ -228,6 +228,11 @@ _PARTS = {
 _PART_OF_SIDE = re.compile(
     rf"(?<![\w/])(?P<part>(?:(?:an?|one)\s+)?(?:{'|'.join(_PARTS)}))\s+(?:of\s+)?(?:the\s+)?"
     r"(?P<which>long|short)(?:er|est)?\s+(?:side|edge)\b",
+    re.IGNORECASE,
+)
+_LARGER = re.compile(
+    rf"(?<![\w/.])(?P<by>{LENGTH})\s*(?P<how>larger|bigger|smaller)\s+than\s+(?:the\s+)?"
+    r"(?P<name>[a-z][a-z ]*?)(?=\s*(?:,|$))",
     re.IGNORECASE,
 )
 MOST_REMEMBERED = 4000
@@ -308,6 +313,7 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         return Reading(line=index, text=line)
     _ask_about_the_same(line, sofar)
     _ask_about_a_side(line, sofar)
+    _ask_about_larger(line, sofar)
     line_as_sent, line = line, _with_count_apart(line)
     own = with_own_words(line, sofar.known.words)
     spelled = as_written(with_numbers_spelled(own, sofar.known), sofar.ruler)
@@ -395,6 +401,28 @@ def _ask_about_a_side(line: str, sofar: _Sofar) -> None:
         raise Question(f"The {found['which']} side of what?", choices=tuple(choices.values()))
 
 
+def _ask_about_larger(line: str, sofar: _Sofar) -> None:
+    """“⅛ larger than the panel”: in all, or on every side?"""
+    typed = plain(line.partition("#")[0])
+    found = _LARGER.search(typed)
+    if not found or re.search(SIZE, typed, re.IGNORECASE):
+        return
+    key = sofar.names().get(found["name"].casefold().strip(), "")
+    piece = next((each for each in sofar.pieces if f"#{each.number}" == key), None)
+    if piece is None:
+        return
+    by = parse_length(found["by"].strip(), sofar.ruler)
+    sign = -1 if found["how"].casefold() == "smaller" else 1
+    choices = []
+    for more in (2 * by, by):
+        width, height = piece.shown_width + sign * more, piece.shown_height + sign * more
+        if min(width, height) > 0:
+            size = typed_size(width, height, sofar.ruler.unit)
+            text = f"{typed[: found.start()]}{size} {typed[found.end() :].lstrip(' ,')}".strip()
+            choices.append(Choice(text, text))
+    raise Question("On every side, or in all?", choices=tuple(choices))
+
+
 def _has_no_side(reading: Reading) -> bool:
     """Whether a piece goes where the heading above it says."""
     piece = reading.piece
@@ -470,17 +498,23 @@ def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterEr
 
 
 def _readable(choices: Sequence[Choice], number: int, sofar: _Sofar) -> tuple[Choice, ...]:
-    """Those of the readings that are right as they stand, each once."""
+    """Those of the readings that are right as they stand, each once; without any those that ask one thing more."""
     kept: dict[str, Choice] = {}
+    asking: dict[str, Choice] = {}
     for choice in choices:
-        words = plain(choice.line).split("#")[0].strip()
         try:
-            if words:
-                _as_written(0, choice.line, words, number, sofar)
+            for line in choice.line.split("\n"):
+                words = plain(line).split("#")[0].strip()
+                if words:
+                    _as_written(0, line, words, number, sofar)
+        except Question as more:
+            if more.choices:
+                asking.setdefault(choice.line, choice)
+            continue
         except ZesterError:
             continue
         kept.setdefault(choice.line, choice)
-    return tuple(kept.values())
+    return tuple((kept or asking).values())
 
 
 def read_line(
@@ -630,7 +664,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         piece = _pictured(piece, written, paper)
     piece = _sized(piece, written, tool, sofar)
     if written.rule("folded") and not piece.score:
-        raise CutListError("Folded where?", mend="Write where it is scored, like: score 4¼")
+        raise _folded_where(piece, written, sofar.ruler)
     _sure_of_shape(piece, written, sofar.ruler)
     _check_rules(piece, bool(written.rule("match")))
     _check_fits(piece, paper, sofar.ruler)
@@ -640,6 +674,18 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
             mend=f"That is {show_size(scrap.width, scrap.height, sofar.ruler.unit)}",
         )
     return piece, written
+
+
+def _folded_where(piece: CutPiece, written: Written, ruler: Ruler) -> Question:
+    """In half most likely: across its longer side."""
+    across = piece.shown_width >= piece.shown_height
+    half = max(piece.shown_width, piece.shown_height) // 2
+    ways = [f"score {'across' if across else 'down'} {type_length(half, ruler.unit)}"]
+    lines = [with_rule(written, "folded", way) for way in ways if half % ruler.marks(ruler.unit) == 0]
+    plain_piece = with_rule(written, "folded", "")
+    lines.append(f"{plain_piece}{', ' if '#' in plain_piece else '  # '}folded")
+    choices = tuple(Choice(line, line) for line in lines)
+    return Question("Folded where?", mend="Write where it is scored, like: score 4¼", choices=choices)
 
 
 def _pictured(piece: CutPiece, written: Written, paper: KnownPaper) -> CutPiece:

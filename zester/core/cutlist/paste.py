@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zester.core.cutlist.find_paper import find_paper
 from zester.core.cutlist.notation import LONGEST_LINE, ListReader
@@ -55,6 +55,8 @@ class Understood:
     """Why it cannot be read as it stands."""
     choices: tuple[Choice, ...] = ()
     """The ways to read it, if there are several."""
+    part_of: str = ""
+    """The line it was written in with others; empty if it stood alone."""
 
 
 def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:
@@ -67,7 +69,10 @@ def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:
             heading = paper
             found.append(Understood(line, why=f"{paper.name} for the lines that follow"))
         else:
-            found.append(_understood(_one_line(line), heading, reader))
+            entry = _understood(_one_line(line), heading, reader)
+            # Several pieces in one line are as many lines here.
+            several = next((choice.line.split("\n") for choice in entry.choices if "\n" in choice.line), [])
+            found += [replace(_understood(each, heading, reader), part_of=line) for each in several] or [entry]
     return found
 
 

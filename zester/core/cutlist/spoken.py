@@ -38,7 +38,7 @@ _TRIGGER = re.compile(
     rf"\b(?:{_WORD}|half|quarters?|eighths?|sixteenths?|dozen|foot|feet|ft|yards?|yd|metres?|meters?|less|minus|plus|smaller|"
     r"rounded|across|down|dia(?:m(?:eter)?)?|width|height|wide|high|tall|long|scalloped|[wh]\s*[:=]?\s*\d|a[4-8]|\d+\s*m|times)\b|Ø|"
     r"\b(?:inside|front|back)\s*:|\(w(?:ide)?\)|\d\s*[x@*]\s*\d|\sx\s?\d+\s*$|"
-    r"\bfolds\s|\b(?:cut[ -]?out|window|opening|hole|corners?|from|long(?:er)?\s+side)\b",
+    r"\bfolds\s|\b(?:cut[ -]?out|window|opening|hole|sq|corners?|from|long(?:er)?\s+side)\b",
     re.IGNORECASE,
 )
 _SIZE = re.compile(rf"(?<![\w/.]){_EITHER}\s*(?:\bby\b|\btimes\b|x|\*)\s*{_EITHER}(?![\w/])", re.IGNORECASE)
@@ -100,6 +100,10 @@ _HOLE = re.compile(
     rf"\b(?:with|and|minus|less)\s+(?:an?\s+)?(?P<size>{SIZE}|{LENGTH})\s*"
     r"(?P<kind>circle|square|oval|rectangle)?(?:ular|r)?\s*(?:window|opening|hole|"
     r"(?:cut[ -]?out|cut\s+away)(?:\s+(?:of|in|from)\s+(?:the\s+)?(?:middle|centre|center))?)\b",
+    re.IGNORECASE,
+)
+_ROUND_HOLE = re.compile(
+    rf"\b(?:with|w/|and)\s*(?:an?\s+)?(?P<length>{LENGTH})\s*hole\b(?P<top>\s+(?:at|in|near)\s+(?:the\s+)?top)?",
     re.IGNORECASE,
 )
 _FROM_EDGE = re.compile(
@@ -291,6 +295,12 @@ def _plain_words(words: str, _ruler: Ruler) -> str:
     words = _FROM_EDGE.sub(r"\g<size>, \g<part>", words)
     words = _LONG_SHORT.sub(lambda each: f"{each['short'].strip()} x {each['long'].strip()} ", words)
     words = _CORNERS.sub("rounded corners", _FOLDS.sub("score ", words))
+
+    words = re.sub(r"\bsq\.", "sq", words, flags=re.IGNORECASE)
+    words = re.sub(r"\ball\s+(?:4|four)(?:\s+corners)?\b", "all corners", words, flags=re.IGNORECASE)
+    if found := _ROUND_HOLE.search(words):
+        rest = f"{words[: found.start()]} {words[found.end() :]}".strip()
+        words = f"{rest}  hole {found['length'].strip()}{' top' if found['top'] else ''}"
 
     def hole(found: re.Match[str]) -> str:
         # A second size is a hole only behind a first one.

@@ -116,7 +116,14 @@ _TOOL_LEAD = re.compile(
 )
 _TOOL_KIND = re.compile(r"\s+(?:embossing\s+)?(?:folder|dies?|punch)\b", re.IGNORECASE)
 _TOOL_EDGE = re.compile(rf"\s*(?:at\s+the\s+)?(?P<edge>{SIDES})\b", re.IGNORECASE)
-_CENTRED = re.compile(r"\b(?:centred|centered|in\s+the\s+(?:centre|center))\b", re.IGNORECASE)
+_OF_THE_EDGE = re.compile(
+    r"\b(?:torn|tear|holes?|punch(?:ed)?|scalloped|stitched|slits?|notch(?:ed)?|tabs?|inked|distressed|fringed|trimmed|"
+    r"perforated|deckled|gilded|painted|glued)\s*$",
+    re.IGNORECASE,
+)
+_CENTRED = re.compile(
+    r"\b(?:centred|centered|(?<=, )(?:centre|center|middle)(?=\s*$)|in\s+the\s+(?:centre|center))\b", re.IGNORECASE
+)
 VAGUE = re.compile(r"\b(?:some|few|several|many)\b", re.IGNORECASE)
 
 
@@ -228,7 +235,7 @@ def take_size(taken: Line) -> None:
 
 def _by_one_length(taken: Line) -> bool:
     """“A square of brass, 2 inches”: a square or a circle, and one length with its unit."""
-    kind = re.search(r"\b(?P<name>square|circle|scallop)\b", taken.text, re.IGNORECASE)
+    kind = re.search(r"\b(?P<name>square|circle|scallop)s?\b", taken.text, re.IGNORECASE)
     lengths = [
         found for found in re.finditer(LENGTH, taken.text, re.IGNORECASE) if re.search(rf"{UNIT}\s*$", found.group())
     ]
@@ -282,8 +289,13 @@ def take_rules(taken: Line, names: Sequence[str]) -> None:
     """Score lines, places, and the list's own rules; ``names`` are what a piece may be on."""
     _take_scores(taken)
     for pattern, rule in _PLACES:
-        spelled = re.compile(pattern, re.IGNORECASE)
-        while found := taken.take(spelled):
+        spelled, start = re.compile(pattern, re.IGNORECASE), 0
+        while found := spelled.search(taken.text, start):
+            start = found.end()
+            if _OF_THE_EDGE.search(taken.text[: found.start()]):
+                # “Torn along the top” says nothing of where it lies.
+                continue
+            taken.blank(*found.span())
             taken.rules.append(_place_words(found, rule))
     _take_what_it_is_on(taken, names)
     taken.take(_CENTRED)

@@ -46,12 +46,13 @@ UNSURE = {
     r"few|several|many|some|twins?|triplets?|^(?:ii|iii|iv|vi{1,3})(?=\s+[a-z])|"
     r"(?:two|three|four|five|six|\d+)\s+equal|twice|thrice|doubled?|"
     r"tripled?|cut\s+\w+\s+on\s+(?:the\s+)?fold|(?:on\s+)?both\s+sides|again|another|couple|trio|dozens?|thirds|half\s+(?:of|the|an?)|quarters?|"
-    r"eighths?|sixteenths?|plus|less|minus|fewer|extra|ditto|same|equal|remaining|leftovers?",
+    r"eighths?|sixteenths?|plus|less|minus|fewer|extra|ditto|same|equal|remaining|leftovers?|left\s+over",
     "people": r"(?:one|1)\s+each|every(?:one|body)|people|persons?|ladies|kids|children|guests|students|participants?|"
     r"kits?|sets|set\s+of|groups?|members?|friends",
     "direction": r"sideways|diagonal(?:ly)?|crosswise|length(?:wise|ways)|width(?:wise|ways)|upside|flip(?:ped)?|"
     r"turn(?:ed)?|rotated?|angle|backwards|mirrored|vertical(?:ly)?|horizontal(?:ly)?|face\s+(?:up|down)|grain",
-    "verb": r"fussy|on\s+(?:the\s+)?fold(?!\s*\d)|tear|rip|gather|glued?|stick|reduced?|ink|bring|buy|print|"
+    "verb": r"fussy|all\s+corners|corner\s+punch(?:ed)?|holes?\s+(?:at|in|near|on)|"
+    r"on\s+(?:the\s+)?fold(?!\s*\d)|tear|rip|gather|glued?|stick|reduced?|ink|bring|buy|print|"
     r"laminated?|perforated?|curl|weave|spray|sew|hang|tuck(?:ed)?|bend|roll|wrap|trimmed|see|comes?|goes|hold|pre-\w+",
 }
 PEOPLE = re.compile(rf"\b(?:{UNSURE['people']})\b", re.IGNORECASE)

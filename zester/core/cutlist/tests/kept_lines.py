@@ -53,7 +53,7 @@ def told(reading: Reading, ruler: Ruler) -> str:
     """All that was read, in one line."""
     if reading.error:
         error = reading.error
-        choices = [choice.line for choice in getattr(error, "choices", ())]
+        choices = [choice.line.replace("\n", " // ") for choice in getattr(error, "choices", ())]
         asked = "asked" if isinstance(error, Question) else "refused"
         return " / ".join([f"{asked}: {error.what}", *([error.mend] if error.mend else []), *choices])
     if reading.card:

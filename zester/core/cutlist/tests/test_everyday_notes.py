@@ -80,6 +80,12 @@ Qty: 7"""
         # Three and then seven: which of the two is asked.
         self.assertTrue(found[3].problem, found[3])
 
+    def test_several_pieces_in_one_line_are_a_line_each(self):
+        found = read_notes("border strips brass 2 @ 1/2 x 4, 2 @ 1/2 x 5\ntag 2 x 3 brass", KNOWN, SIXTEENTHS)
+        self.assertEqual([each.problem for each in found], [False] * 3)
+        sizes = [read_line(each.line, 1, KNOWN, SIXTEENTHS).height for each in found]
+        self.assertEqual(sizes, [4 * INCH, 5 * INCH, 3 * INCH])
+
     def test_scores_and_rules_are_kept(self):
         for note, wanted in {
             "base 8 1/2 x 5 1/2 brass, scored at 4 1/4": Score("x", (17 * INCH // 4,)),

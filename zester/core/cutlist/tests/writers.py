@@ -121,10 +121,12 @@ def notes_of(name: str) -> list[list[tuple[str, str]]]:
 def verdict_of_note(rows: list[tuple[str, str]]) -> list[tuple[str, str, str, str]]:
     """Every line of a note pasted whole: as written, what is meant, the verdict, what was read."""
     found = read_notes("\n".join(text for text, _ in rows), SHELF, SIXTEENTHS)
+    # Of several pieces in one line the first stands for all: each is a line that is looked at before it is taken.
+    found = [each for k, each in enumerate(found) if not each.part_of or found[k - 1].part_of != each.part_of]
     readings = read_list("\n".join(each.line or "#" for each in found), SHELF, SIXTEENTHS)
     out = []
     for (text, meant), each, reading in zip(rows, found, readings, strict=True):
-        wanted, asked = meant.removeprefix("ask-or "), each.problem or reading.error
+        wanted, asked = meant.removeprefix("ask-or "), each.problem or reading.error or each.part_of
         # What a remark on a line of its own is about is another test’s matter.
         read = [part for part in said(reading, SIXTEENTHS) if not part.startswith("note ") or "note " in meant]
         if asked:
