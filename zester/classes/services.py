@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 from django.contrib.auth.models import AbstractBaseUser
-from django.db import OperationalError, transaction
+from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
@@ -458,12 +458,13 @@ def class_or_404(user: AbstractBaseUser, pk: int, *related: str) -> CardClass:
 
 
 def settle(classes: Iterable[CardClass]) -> bool:
-    """Count those that wait for it; whether any did. What cannot be stored just now is looked at as it is."""
+    """Count those that wait for it; whether any did. Where that cannot be done they are looked at as they are."""
     waiting = [each.pk for each in classes if each.counted_at is None]
     for pk in waiting:
         try:
             count_awaited(pk)
-        except OperationalError:
+        except Exception:
+            # A full disk, or a fault of ours: no reason to keep anybody from what is there.
             log.exception("class %s could not be counted for its page", pk)
     return bool(waiting)
 
