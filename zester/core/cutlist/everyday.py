@@ -112,7 +112,7 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
             mend="Write both measures, like: oval 2½ x 2",
             choices=_either_oval(words, oval, known, names, ruler),
         )
-    taken = Line(re.sub(r"[ \t]+", " ", words), ruler, otherwise=paper)
+    taken = Line(re.sub(r"[ \t]+", " ", words), ruler, otherwise=paper, source=words)
     if note.strip():
         taken.remarks.append(note.strip())
     card = _card_in_other_words(taken)
@@ -146,7 +146,15 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
 def _ask_about_several(words: str, known: Known, names: Sequence[str], ruler: Ruler) -> None:
     """Several pieces in one line: a line for each, if all of them can be read."""
     rows = several_pieces(words)
-    lines = [choice.line for row in rows for choice in _each_row([row], known, names, ruler)]
+    lines = []
+    for row in rows:
+        try:
+            lines.append(meant(row, known, names, ruler))
+        except Question as more:
+            # It asks for itself, once it stands on a line of its own.
+            lines += [re.sub(r"\s+", " ", row).strip()] if more.choices else []
+        except (CutListError, LengthError):
+            return
     if rows and len(lines) == len(rows):
         text = "\n".join(lines)
         raise Question(f"{len(rows)} pieces in one line: a line for each?", choices=(Choice(" / ".join(lines), text),))
@@ -491,7 +499,13 @@ def _no_paper(taken: Line, known: Known, words: str, head: str) -> CutListError:
         near = re.findall(r"“([^”]+)”", error.mend) if error.mend.startswith("Did you mean") else []
         near += re.findall(r"“([^”]+)”", error.what) if "could be" in error.what else []
         anew = _Anew(taken, "", taken.name or head or "Piece")
-        choices = tuple(anew.choice(paper=paper) for paper in near if paper != words)
+        others = [paper for paper in near if paper != words]
+        choices = tuple(anew.choice(paper=paper) for paper in others)
+        if re.search(r"\d", taken.text):
+            # A number is still to be asked about: it stays where it was written.
+            spelled = re.compile(rf"\b{re.escape(words)}\b", re.IGNORECASE)
+            lines = [spelled.sub(lambda _, paper=paper: paper, taken.source, count=1) for paper in others]
+            choices = tuple(Choice(line, line) for line in lines if line != taken.source)
         return Question(
             error.what, mend=error.mend, choices=choices, missing=words if "No paper is" in error.what else ""
         )

@@ -499,22 +499,36 @@ def _as_meant(index: int, line: str, number: int, sofar: _Sofar, first: ZesterEr
 
 def _readable(choices: Sequence[Choice], number: int, sofar: _Sofar) -> tuple[Choice, ...]:
     """Those of the readings that are right as they stand, each once; without any those that ask one thing more."""
-    kept: dict[str, Choice] = {}
-    asking: dict[str, Choice] = {}
+    ways: dict[str, dict[str, Choice]] = {"reads": {}, "asks": {}}
     for choice in choices:
-        try:
-            for line in choice.line.split("\n"):
-                words = plain(line).split("#")[0].strip()
-                if words:
-                    _as_written(0, line, words, number, sofar)
-        except Question as more:
-            if more.choices:
-                asking.setdefault(choice.line, choice)
-            continue
-        except ZesterError:
-            continue
-        kept.setdefault(choice.line, choice)
-    return tuple((kept or asking).values())
+        found = {_becomes(line, number, sofar) for line in choice.line.split("\n")}
+        if "fails" not in found:
+            ways["asks" if "asks" in found else "reads"].setdefault(choice.line, choice)
+    return tuple((ways["reads"] or ways["asks"]).values())
+
+
+def _becomes(line: str, number: int, sofar: _Sofar) -> str:
+    """Whether a line that is offered ``reads``, ``asks`` one thing more, or ``fails``."""
+    words = plain(line).split("#")[0].strip()
+    try:
+        if words:
+            _as_written(0, line, words, number, sofar)
+    except Question as more:
+        return "asks" if more.choices else "fails"
+    except NotInForm:
+        pass
+    except ZesterError:
+        return "fails"
+    else:
+        return "reads"
+    try:
+        anew = meant(line, sofar.known, tuple(sofar.names()), sofar.ruler, sofar.paper)
+        _as_written(0, anew, plain(anew).split("#")[0].strip(), number, sofar)
+    except Question as more:
+        return "asks" if more.choices else "fails"
+    except ZesterError:
+        return "fails"
+    return "reads"
 
 
 def read_line(

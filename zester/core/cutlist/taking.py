@@ -159,6 +159,8 @@ class Line:
     """The name of the paper that it is cut from if it names none."""
     either: str = ""
     """A die or punch that the piece could be cut with, or be given a hole with."""
+    source: str = ""
+    """The line as it was before anything was taken."""
     tools_at: dict[str, int] = field(default_factory=dict[str, int])
     """Where each rule that is a tool stands."""
 
