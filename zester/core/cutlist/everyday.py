@@ -504,7 +504,7 @@ def _no_paper(taken: Line, known: Known, words: str, head: str) -> CutListError:
         if re.search(r"\d", taken.text):
             # A number is still to be asked about: it stays where it was written.
             spelled = re.compile(rf"\b{re.escape(words)}\b", re.IGNORECASE)
-            lines = [spelled.sub(lambda _, paper=paper: paper, taken.source, count=1) for paper in others]
+            lines = [spelled.sub(paper.replace("\\", r"\\"), taken.source, count=1) for paper in others]
             choices = tuple(Choice(line, line) for line in lines if line != taken.source)
         return Question(
             error.what, mend=error.mend, choices=choices, missing=words if "No paper is" in error.what else ""
