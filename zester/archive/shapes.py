@@ -120,7 +120,7 @@ SPOILED = Record(
 )
 RANGE = Record({"first": COUNT, "last": COUNT, "sheets": COUNT}, {"packs": COUNT, "price": MONEY})
 NEAR = Record({"side": str, "smaller": COUNT, "sheets": COUNT}, {"pieces": [str], "places": [COUNT], "money": MONEY})
-MIDDLE = Record({"pieces": [str], "hosts": [(str, COUNT, COUNT)], "sheets": COUNT, "money": MONEY})
+MIDDLE = Record({"pieces": [str], "hosts": [(str, COUNT, COUNT, str)], "sheets": COUNT, "money": MONEY})
 LAYOUT = either(*(read_by(lambda entry, unit=unit: read_layout(entry, unit)) for unit in ("in", "mm")))
 PLAN = either(
     *(read_by(lambda entry, unit=unit: read_paper(entry | {"id": entry.get("id", "p")}, unit)) for unit in ("in", "mm"))

@@ -62,9 +62,7 @@ from zester.site.owned import mine_or_404
 from zester.site.prepared import prepared
 
 log = logging.getLogger(__name__)
-COUNTED_FACTS = [
-    *("n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "n_bags", "n_people", "bits", "counted_at", "touched"),
-]
+_FACTS = ("n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "n_bags", "n_people", "bits")
 
 
 @dataclass(frozen=True)
@@ -417,14 +415,13 @@ def _class_held(pk: int) -> QuerySet[CardClass]:
 
 
 @transaction.atomic
-def recount(pk: int, held: Holdings | None = None, papers: set[str] | None = None) -> CountedClass | None:
+def recount(pk: int, held: Holdings | None = None) -> CountedClass | None:
     """Count a class anew, store the facts that lists show, and tell those who build on it; None if it is not there.
 
-    Called whenever anything has changed that a class is made of. ``papers`` are the keys of those that what has changed
-    is about, where that is known; what is needed of others is as it was.
+    Called whenever anything has changed that a class is made of.
     """
     found = _class_held(pk)
-    return _recounted(found[0], held, papers) if found else None
+    return _recounted(found[0], held, None) if found else None
 
 
 @transaction.atomic
@@ -470,12 +467,14 @@ def settle(classes: Iterable[CardClass]) -> bool:
 
 
 def _recounted(card_class: CardClass, held: Holdings | None, papers: set[str] | None) -> CountedClass:
-    """The same of a class that nobody else has."""
-    if card_class.n_wrong or (card_class.counted_at is None and not card_class.touched):
+    """The same of a class that nobody else has.
+
+    ``papers`` are the keys of those that what has changed is about, where that is known; what is needed of others is
+    as it was.
+    """
+    if card_class.n_wrong:
         # While lines could not be read nobody noted what was needed.
         papers = None
-    elif papers is not None:
-        papers = papers.union(card_class.touched)
     counted = count_class(card_class, held)
     card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.designs), counted.lines, counted.errors
     card_class.n_faults = counted.faults
@@ -483,7 +482,7 @@ def _recounted(card_class: CardClass, held: Holdings | None, papers: set[str] | 
     card_class.n_people = counted.people
     card_class.bits = [[bit.name, bit.count, bit.length, bit.why] for bit in counted.bits]
     card_class.counted_at, card_class.touched = timezone.now(), []
-    card_class.save(update_fields=COUNTED_FACTS)
+    card_class.save(update_fields=[*_FACTS, "counted_at", "touched"])
     class_counted.send(CardClass, counted=counted, papers=papers)
     return counted
 

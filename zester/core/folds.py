@@ -117,6 +117,20 @@ def scores_for(line: CardLine) -> tuple[int, int, Score | None]:
     return width, height, None
 
 
+def pocket_scores_for(line: CardLine, deep: int) -> tuple[int, int, Score]:
+    """The base of a card with a pocket so many ticks deep at its end: its width, height and score lines."""
+    width, height, score = scores_for(line)
+    end = line.pocket_at or "bottom"
+    axis = "x" if end in ("left", "right") else "y"
+    near = end in ("left", "top")
+    size = (width + deep, height) if axis == "x" else (width, height + deep)
+    place = deep if near else (width if axis == "x" else height)
+    if score and score.axis != axis:
+        return *size, Score(score.axis, score.places, (place,))
+    folds = score.places if score else ()
+    return *size, Score(axis, tuple(sorted((*(each + deep if near else each for each in folds), place))))
+
+
 def fold_of(base: CutPiece | None, line: CardLine | None) -> Folded | None:
     """The card that a base and the card's own line make; None if there is neither a base nor a size.
 

@@ -155,8 +155,8 @@ def read_papers(text: str, *, metric: bool = False) -> list[ReadLine]:
     for line in lines[:MOST_LINES]:
         try:
             heading, item = _PAD.match(line), _OF_PAD.match(line)
-            if heading and not item:
-                pad = _Pad(len(out), *_pad(heading["rest"]))
+            if heading:
+                pad = _Pad(*_pad(heading["rest"]))
                 out.append(ReadLine(line, pad=pad.line))
             elif item and (item["pad"] or pad):
                 named = PadLine(" ".join(item["pad"].split())) if item["pad"] else sure(pad).line
@@ -175,9 +175,8 @@ def read_papers(text: str, *, metric: bool = False) -> list[ReadLine]:
 
 @dataclass(frozen=True)
 class _Pad:
-    """The pad whose sheets are being read: where its line is, what it says for all of them."""
+    """The pad whose sheets are being read: its line, and what it says for all of them."""
 
-    at: int
     line: PadLine
     parts: list[str]
 

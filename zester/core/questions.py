@@ -8,8 +8,10 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
+from zester.core.cards.yields import most_of_one
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
+from zester.core.fitting.jobs.summary import Summary
 from zester.core.fitting.offcuts import bought_new
 from zester.core.geometry import Window, goes_in
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
@@ -372,6 +374,24 @@ def _tried_from_middles(
     if then.short or then.sheets >= asked.now.sheets:
         return None
     return FromMiddles(names, hosts, asked.now.sheets - then.sheets, asked.now.cost - then.cost)
+
+
+def fillers_held(paper: PaperJob, summary: Summary) -> dict[str, int]:
+    """How many more of each filler, by its id, what a plan keeps would hold: a filler is cut from what nobody keeps."""
+    found = {}
+    for piece in paper.pieces:
+        lacking = piece.count - summary.made.get(piece.id, 0)
+        # Of an offcut it is not known any more which way its sheet lay.
+        if not piece.filler or lacking <= 0 or not piece.turn:
+            continue
+        held = sum(
+            each.count * (most_of_one(piece.width, piece.height, each.width, each.height, True) or 0)
+            for each in summary.offcuts
+            if each.kept
+        )
+        if held:
+            found[piece.id] = min(held, lacking)
+    return found
 
 
 def price_of_pieces(

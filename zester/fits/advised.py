@@ -9,7 +9,6 @@ from functools import lru_cache
 
 from django.db.models import QuerySet
 
-from zester.core.cutlist.edit import typed_size
 from zester.core.fitting.jobs.job import Piece
 from zester.core.fitting.jobs.need import places_of
 from zester.core.lengths import show_length, show_size, with_unit
@@ -62,8 +61,8 @@ def advice_on(sheets: PaperSheets) -> PaperAdvice | None:
                 **each,
                 "money": Decimal(each["money"]),
                 "hosts": [
-                    {"handle": host, "size": show_size(wide, high, unit), "typed": typed_size(wide, high, unit)}
-                    for host, wide, high in each["hosts"]
+                    {"handle": host, "size": show_size(wide, high, unit), "rule": rule}
+                    for host, wide, high, rule in each["hosts"]
                 ],
             }
             for each in advice.get("middles", ())

@@ -9,7 +9,6 @@ from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property, lru_cache
 
-from zester.core.cards.yields import most_of_one
 from zester.core.cutting.steps import natural
 from zester.core.fitting.jobs.drawing import SHARES, Label, LaidPart, fit_label, lay_parts
 from zester.core.fitting.jobs.job import NO_MARGINS, KeepRule, PaperJob
@@ -18,6 +17,7 @@ from zester.core.fitting.jobs.plan import PaperPlan as Plan
 from zester.core.fitting.jobs.summary import Offcut, Summary, bound_in_words, source_size, summarise
 from zester.core.fitting.jobs.supply import cheapest, missing_pieces
 from zester.core.lengths import TICKS_PER_INCH, show_size
+from zester.core.questions import fillers_held
 from zester.plans.kept import Made, names_for, read_made
 from zester.plans.models import PaperFit, PaperPlan
 from zester.plans.needs import pins_of
@@ -160,19 +160,8 @@ class PaperSheets:
     @property
     def held_by_keeps(self) -> list[tuple[str, str, int]]:
         """Handle and name of each filler that the offcuts worth keeping would hold, and how many of it at most."""
-        found = []
-        for piece in self.job.pieces:
-            lacking = piece.count - self.summary.made.get(piece.id, 0)
-            # Of an offcut it is not known any more which way its sheet lay.
-            if not piece.filler or lacking <= 0 or not piece.turn:
-                continue
-            held = sum(
-                each.count * (most_of_one(piece.width, piece.height, each.width, each.height, True) or 0)
-                for each in self.keeps
-            )
-            if held:
-                found.append((piece.id, self.names.get(piece.id, {}).get("name", ""), min(held, lacking)))
-        return found
+        held = fillers_held(self.job, self.summary)
+        return [(piece, self.names.get(piece, {}).get("name", ""), count) for piece, count in held.items()]
 
     @property
     def proven_for(self) -> str:

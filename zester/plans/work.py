@@ -306,13 +306,14 @@ def _advice(work: Work, tell: Progress) -> None:
     _keep_front(plan, job, tell, work.found)
     found = _advise(job, job.papers[0], tell, work.found)
     rooms = _rooms(work.fit)
-    middles = from_middles(job.papers[0], job.bench, rooms, tell, steps=Steps(work.found.setdefault("from", {})))
+    boxes = {host: box for host, (box, _) in rooms.items()}
+    middles = from_middles(job.papers[0], job.bench, boxes, tell, steps=Steps(work.found.setdefault("from", {})))
     found["middles"] = [_middles_entry(each, rooms) for each in middles]
     PaperPlan.objects.filter(pk=plan.pk).update(advice=found)
 
 
-def _rooms(fit: PaperFit) -> dict[str, Window]:
-    """The middles that layers of the class's cards hide and no line uses, by the handle of the piece."""
+def _rooms(fit: PaperFit) -> dict[str, tuple[Window, str]]:
+    """The middles that layers of the class's cards hide and no line uses, with what it would say, by its handle."""
     counted = count_class(fit.class_paper.card_class)
     found = {}
     for read in counted.designs:
@@ -322,10 +323,11 @@ def _rooms(fit: PaperFit) -> dict[str, Window]:
     return found
 
 
-def _middles_entry(each: FromMiddles, rooms: dict[str, Window]) -> dict:
+def _middles_entry(each: FromMiddles, rooms: dict[str, tuple[Window, str]]) -> dict:
+    hosts = [(host, *rooms[host]) for host in each.hosts]
     return {
         "pieces": list(each.pieces),
-        "hosts": [[host, rooms[host].width, rooms[host].height] for host in each.hosts],
+        "hosts": [[host, box.width, box.height, rule] for host, box, rule in hosts],
         "sheets": each.sheets,
         "money": money(each.money),
     }

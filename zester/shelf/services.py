@@ -176,12 +176,13 @@ def put_lines_on(user: AbstractBaseUser, read: Sequence[ReadLine]) -> tuple[list
     """
     papers = put_on(user, [sure(line.paper) for line in read if line.paper])
     keys = {paper.name: paper.key for paper in papers}
+    there = {name.casefold() for name in Pad.objects.of(user).values_list("name", flat=True)}
     pads: dict[str, Pad] = {}
     for line in read:
         if not line.pad:
             continue
         name = line.pad.name
-        if name not in pads and Pad.objects.of(user).filter(name__iexact=name).exists():
+        if name.casefold() in there:
             raise ZesterError(f"A pad called {name} is on your shelf already", mend="Use another name")
         pad = pads.setdefault(name, Pad(owner=user, name=name, price=line.pad.price))
         if line.paper:

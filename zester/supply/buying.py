@@ -295,12 +295,13 @@ def _by_merchant(
         # By name: databases keep the keys of a pad in an order of their own.
         there = (by_key[key] for key in bought.pack.holds if key in by_key)
         held = tuple(sorted(there, key=lambda each: each.name))
+        left = (_left(key, count, by_key, names) for key, count in bought.unused.items())
         merchant = merchants.get(bought.pack.key, "")
         lines.setdefault(merchant, []).append(
             Line(
                 bought=bought,
                 articles=held,
-                unused=tuple(_left(key, count, by_key, names) for key, count in bought.unused.items()),
+                unused=tuple(words for _, words in sorted(left)),
                 merchant=merchant,
                 quote=quotes.get(bought.pack.name),
                 link=links.get(bought.pack.key, ""),
@@ -317,11 +318,13 @@ def _names(purchase: Purchase) -> dict[str, str]:
     return {key: next((name for pk, name in called.items() if key.split(":")[1] == str(pk)), "sheets") for key in keys}
 
 
-def _left(key: str, count: int, by_key: dict[str, Article], names: dict[str, str]) -> str:
+def _left(key: str, count: int, by_key: dict[str, Article], names: dict[str, str]) -> tuple[str, str]:
+    """The name of what is left, and how much of it in words."""
     article = by_key.get(key)
+    name = article.name if article else names.get(key, "sheets")
     if article and article.bit and article.bit.by_length:
-        return f"{show_long(count, 'in')} of {article.name}"
-    return f"{count:,} {article.name if article else names.get(key, 'sheets')}"
+        return name, f"{show_long(count, 'in')} of {name}"
+    return name, f"{count:,} {name}"
 
 
 @transaction.atomic

@@ -10,7 +10,7 @@ from zester.core.cards.study import Finding, Mend, Study
 from zester.core.cutlist.edit import with_rule
 from zester.core.cutlist.lines import take_apart
 from zester.core.errors import sure
-from zester.core.folds import Folded, fold_of, scores_for
+from zester.core.folds import Folded, fold_of, pocket_scores_for, scores_for
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, type_length
 from zester.core.pieces import FOLDS, CardLine, CutPiece, Score
 from zester.core.sizes import ID1_HEIGHT, ID1_WIDTH
@@ -87,12 +87,11 @@ def _with_its_pocket(study: Study, folded: Folded, base: CutPiece, card: CardLin
     if not card.width or not card.height:
         return ()
     width, height, _ = scores_for(card)
-    end = card.pocket_at or "bottom"
-    rest = base.shown_width - width if end in ("left", "right") else base.shown_height - height
+    rest = base.shown_width - width if card.pocket_at in ("left", "right") else base.shown_height - height
     for deep in dict.fromkeys((rest, folded.pocket)):
         if deep <= 0 or not study.on_marks(deep):
             continue
-        wide, high, score = _pocket_scores(card, deep, end)
+        wide, high, score = pocket_scores_for(card, deep)
         made = fold_of(replace(base, width=wide, height=high, score=score), card)
         if made is None or (made.width, made.height, made.pocket) != (card.width, card.height, deep):
             continue
@@ -102,20 +101,6 @@ def _with_its_pocket(study: Study, folded: Folded, base: CutPiece, card: CardLin
         label = f"Make the base {study.size(wide, high)}, with a pocket of {study.length(deep)}"
         return tuple(Mend(label, mend.line, _with_score(mend.text, score, study)) for mend in sized)
     return ()
-
-
-def _pocket_scores(card: CardLine, deep: int, end: str) -> tuple[int, int, Score]:
-    """The base of a card with a pocket so deep at that end: its width, height and score lines."""
-    width, height, score = scores_for(card)
-    axis, places = (score.axis, score.places) if score else ("x", ())
-    pocket_axis = "x" if end in ("left", "right") else "y"
-    first = end in ("left", "top")
-    size = (width + deep, height) if pocket_axis == "x" else (width, height + deep)
-    place = deep if first else (width if pocket_axis == "x" else height)
-    if axis != pocket_axis and places:
-        return *size, Score(axis, places, (place,))
-    moved = tuple(each + deep for each in places) if first else places
-    return *size, Score(pocket_axis, tuple(sorted((*moved, place))))
 
 
 def _same_base(card: CardLine, folded: Folded) -> bool:

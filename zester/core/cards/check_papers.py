@@ -181,7 +181,7 @@ def _beside_each_other(study: Study) -> Iterator[Finding]:
         key = first.paper, *sorted([(first.width, first.height), (second.width, second.height)])
         if second.paper != first.paper or key in told or (first.width, first.height) == (second.width, second.height):
             continue
-        found = _just_too_wide(first, second, paper) or _just_too_wide(second, first, paper)
+        found = _just_too_wide(first, second, paper)
         if found:
             told.add(key)
             yield _for_want_of(study, first, second, paper, *found)

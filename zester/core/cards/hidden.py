@@ -76,9 +76,12 @@ def hidden_middle(study: Study, at: int) -> tuple[Box, Placed] | None:
     return best
 
 
-def rooms_of(study: Study) -> dict[int, Window]:
-    """The hidden middles that a card's layers could have and do not say, by the number of the piece."""
-    found: dict[int, Window] = {}
+def rooms_of(study: Study) -> dict[int, tuple[Window, str]]:
+    """The hidden middles that a card's layers could have and do not say, by the number of the piece.
+
+    Each with what its line would say.
+    """
+    found: dict[int, tuple[Window, str]] = {}
     for at, placed in enumerate(study.placed):
         piece = placed.piece
         as_cut = (placed.width, placed.height) == (piece.width, piece.height)
@@ -86,8 +89,17 @@ def rooms_of(study: Study) -> dict[int, Window]:
             continue
         hidden = hidden_middle(study, at)
         if hidden:
-            found[piece.number] = Window(*hidden[0])
+            found[piece.number] = Window(*hidden[0]), _middle_rule(study, placed, hidden[0])
     return found
+
+
+def _middle_rule(study: Study, placed: Placed, box: Box) -> str:
+    """What the line of a layer says of such a part of it."""
+    left, top, width, height = box
+    rule = f"middle {typed_size(width, height, study.unit)}"
+    if (left, top) != ((placed.width - width) // 2, (placed.height - height) // 2):
+        rule += f" at {type_length(left, study.unit)}, {type_length(top, study.unit)}"
+    return rule
 
 
 def _wanted(study: Study, at: int) -> bool:
@@ -109,13 +121,10 @@ def _offer(study: Study, at: int) -> Iterator[Finding]:
         return
     box, cover = found
     placed = study.placed[at]
-    piece, (left, top, width, height) = placed.piece, box
-    rule = f"middle {typed_size(width, height, study.unit)}"
-    if (left, top) != ((placed.width - width) // 2, (placed.height - height) // 2):
-        rule += f" at {type_length(left, study.unit)}, {type_length(top, study.unit)}"
+    piece, (_, _, width, height) = placed.piece, box
     what = f"{study.size(width, height)} of {piece.name} are hidden under {cover.piece.name}"
     rim = study.length(RIM_MM if study.unit == "mm" else RIM_INCH)
-    text = with_rule(study.written(piece), "middle", rule)
+    text = with_rule(study.written(piece), "middle", _middle_rule(study, placed, box))
     yield Finding(
         group="middles",
         what=what,

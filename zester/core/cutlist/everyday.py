@@ -23,7 +23,7 @@ from zester.core.cutlist.dies import ask_which, by_number
 from zester.core.cutlist.everyday_bits import LENGTHS_OF, without_size
 from zester.core.cutlist.find_paper import find_paper, runs_of
 from zester.core.cutlist.lines import NO_SECOND
-from zester.core.cutlist.odd_sizes import folded, part_of_a_sheet, several_pieces, size_of_a_shape, trimmed_to
+from zester.core.cutlist.odd_sizes import part_of_a_sheet, several_pieces, size_of_a_shape, trimmed_to
 from zester.core.cutlist.spelled import any_of, with_places
 from zester.core.cutlist.taking import (
     BRACKET,
@@ -40,7 +40,7 @@ from zester.core.cutlist.taking import (
     take_tools,
     words_of,
 )
-from zester.core.cutlist.words import JOINING, NOUNS, PEOPLE, RULE_WORDS, is_sure_name
+from zester.core.cutlist.words import JOINING, NOUNS, PEOPLE, RULE_WORDS, SENTENCE, is_sure_name
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question
 from zester.core.lengths import LENGTH, SIZE, TICKS_PER_INCH, TICKS_PER_MM, Ruler, parse_length, plain, type_length
 from zester.core.pieces import Known
@@ -123,7 +123,7 @@ def meant(line: str, known: Known, names: Sequence[str], ruler: Ruler, paper: st
     if words.startswith("+") or (LENGTHS_OF.search(taken.text) and not re.search(SIZE, taken.text, re.IGNORECASE)):
         return without_size(taken, typed.strip(), known)
     _ask_about_several(words, known, names, ruler)
-    said_otherwise = trimmed_to(words) or part_of_a_sheet(words, known, ruler) or folded(words)
+    said_otherwise = trimmed_to(words) or part_of_a_sheet(words, known, ruler)
     what, ways = said_otherwise or ("", [])
     choices = _each_row(ways, known, names, ruler)
     if choices:
@@ -286,8 +286,8 @@ def _written_anew(taken: Line, known: Known) -> str:
 def _ask_about_words(anew: _Anew, odd: Sequence[str]) -> None:
     """“brass or midnight”, “a few strips”: words that say that something is open."""
     name = anew.name
-    if re.search(r"\balong\b", name, re.IGNORECASE):
-        raise Question(f"“{name}” is not understood", choices=(anew.choice(name="Piece", remark=name),))
+    if SENTENCE.search(name):
+        raise Question(f"“{name}” is more than a name", choices=(anew.choice(name="Piece", remark=name),))
     unsure = [word for word in name.split() if word.casefold() in ("or", "maybe", "perhaps")]
     if unsure:
         raise Question(f"“{unsure[0]}”: which of the two?", mend="Write the one that is meant")
@@ -400,20 +400,19 @@ def _counted(anew: _Anew, numbers: Sequence[str], **otherwise: str) -> list[Choi
 def _ask_about_numbers(anew: _Anew, numbers: Sequence[str]) -> None:
     if not numbers:
         return
-    choices, name, remark = [], anew.name, " ".join(numbers)
+    name, aside = anew.name, " ".join(numbers)
     people = PEOPLE.search(name)
+    of_people = people or re.search(rf"\b{re.escape(numbers[0])}\s+(?:{PEOPLE.pattern})", plain(anew.taken.text), re.I)
     if people:
         # “For the ladies 3 tags”: they are no part of the name.
         name = re.sub(r"\s+", " ", f"{name[: people.start()]} {name[people.end() :]}").strip() or "Piece"
-        choices = _counted(anew, numbers, name=name, remark=f"for the {people.group().lower()}")
-        remark += f" for the {people.group().lower()}"
+        them = f"for the {people.group().lower()}"
+        choices = [*_counted(anew, numbers, name=name, remark=them), anew.choice(name=name, remark=f"{aside} {them}")]
+    elif of_people:
+        # “For 12 people”, “12 kits”: most likely not a count of pieces.
+        choices = [anew.choice(remark=of_people.group()), *_counted(anew, numbers)]
     else:
-        # “For 12 people”, “12 kits”.
-        people = re.search(rf"\b{re.escape(numbers[0])}\s+(?:{PEOPLE.pattern})", plain(anew.taken.text), re.IGNORECASE)
-        remark = people.group() if people else remark
-        choices = [] if people else _counted(anew, numbers, name=name)
-    choices.append(anew.choice(name=name, remark=remark))
-    choices += _counted(anew, numbers, name=name) if people and not choices[:-1] else []
+        choices = [*_counted(anew, numbers), anew.choice(remark=aside)]
     told = " and ".join(f"“{number}”" for number in numbers)
     what = f"What {'is' if len(numbers) == 1 else 'are'} {told}?"
     if anew.taken.size:
@@ -421,7 +420,7 @@ def _ask_about_numbers(anew: _Anew, numbers: Sequence[str]) -> None:
         count = anew.taken.counts[0] if anew.taken.counts else 0
         read = f"the size, {_as_typed(anew.taken.size)}" + (f", and the count, {count}" if count else "")
         what += f" Read without {'it' if len(numbers) == 1 else 'them'}: {read}"
-    raise Question(what, choices=tuple(choices), of_people=bool(people))
+    raise Question(what, choices=tuple(choices), of_people=bool(of_people))
 
 
 def _either_size(taken: Line, known: Known, second: re.Match[str]) -> tuple[Choice, ...]:
@@ -521,11 +520,8 @@ def _name(taken: Line, head: list[str], tail: list[str]) -> tuple[str, list[str]
     if head:
         if taken.name and taken.name.rstrip("s") not in " ".join(head).casefold():
             # “Three hearts, 1¼ in square” are hearts; “punched circles” are circles.
-            head = (
-                head
-                if taken.name.startswith("sq") and len(head) == 1 and head[0].endswith("s")
-                else [*head, taken.name]
-            )
+            thing = taken.name.startswith("sq") and len(head) == 1 and head[0].endswith("s")
+            head = head if thing else [*head, taken.name]
         return " ".join(head), tail
     if tail:
         return " ".join(tail), []

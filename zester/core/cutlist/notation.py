@@ -37,11 +37,12 @@ from zester.core.cutlist.measured import (
     shape_of,
     window_of,
 )
+from zester.core.cutlist.odd_sizes import SAID_BY_OTHERS, larger_than, part_of_a_side
 from zester.core.cutlist.spelled import DIE_NUMBER, FOR_SOMETHING_ELSE, any_of
 from zester.core.cutlist.spoken import as_written, with_own_words
 from zester.core.cutlist.sureness import ask_if_unsure
 from zester.core.cutlist.taking import BULLET, WORD_COUNTS
-from zester.core.cutlist.words import CALLED
+from zester.core.cutlist.words import CALLED, SENTENCE
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError, sure
 from zester.core.folds import Folded, base_of, fold_of, scores_for
 from zester.core.geometry import goes_in
@@ -109,12 +110,6 @@ _LOOSE_NUMBER = re.compile(r"(?<![\w/.,-])\d+(?:/\d+)?(?![\w/])")
 _HAS_UNIT = re.compile(r"(?:in|inch|inches|mm|cm|\")\.?\s*$|/", re.IGNORECASE)
 # Struck out, as people do it in plain text.
 _STRUCK = re.compile(r"~~.*~~|//.*", re.DOTALL)
-# A name does not begin or go on like this: a sentence does, which everyday reading takes to pieces.
-_SENTENCE = re.compile(
-    r"^(?:then|and|also|you|we|i|there|this|please|my|our)\b|,?\s+each$|"
-    r"\b(?:at|along|on|to|against)\s+the\s+(?:very\s+)?(?:top|bottom|left|right)\b",
-    re.IGNORECASE,
-)
 # Alone on its line it says where all goes that stands below.
 _SIDE = re.compile(
     r"[\s*=–—-]*(?:(?:for|on|to|in)\s+)?(?:the\s+)?(?P<side>inside|front|back|outside)(?:\s+of\s+(?:the\s+)?card)?"
@@ -218,23 +213,6 @@ _ON_ABOVE = re.compile(
     r"|^\s*[\"'″”]",
     re.IGNORECASE,
 )
-_PARTS = {
-    **dict.fromkeys(("half", "½", "1/2"), (1, 2)),
-    **dict.fromkeys(("third", "⅓", "1/3"), (1, 3)),
-    **dict.fromkeys(("quarter", "¼", "1/4"), (1, 4)),
-    **dict.fromkeys(("two thirds", "⅔", "2/3"), (2, 3)),
-    **dict.fromkeys(("three quarters", "¾", "3/4"), (3, 4)),
-}
-_PART_OF_SIDE = re.compile(
-    rf"(?<![\w/])(?P<part>(?:(?:an?|one)\s+)?(?:{'|'.join(_PARTS)}))\s+(?:of\s+)?(?:the\s+)?"
-    r"(?P<which>long|short)(?:er|est)?\s+(?:side|edge)\b",
-    re.IGNORECASE,
-)
-_LARGER = re.compile(
-    rf"(?<![\w/.])(?P<by>{LENGTH})\s*(?P<how>larger|bigger|smaller)\s+than\s+(?:the\s+)?"
-    r"(?P<name>[a-z][a-z ]*?)(?=\s*(?:,|$))",
-    re.IGNORECASE,
-)
 MOST_REMEMBERED = 4000
 
 
@@ -312,8 +290,8 @@ def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
         sofar.side = "" if side in ("front", "outside") else side
         return Reading(line=index, text=line)
     _ask_about_the_same(line, sofar)
-    _ask_about_a_side(line, sofar)
-    _ask_about_larger(line, sofar)
+    if SAID_BY_OTHERS.search(line):
+        _ask_about_other_things(line, sofar)
     line_as_sent, line = line, _with_count_apart(line)
     own = with_own_words(line, sofar.known.words)
     spelled = as_written(with_numbers_spelled(own, sofar.known), sofar.ruler)
@@ -376,51 +354,19 @@ def _ask_about_the_same(line: str, sofar: _Sofar) -> None:
     raise Question(f"Is that {last.name} once more?", choices=(Choice(again, again), remark))
 
 
-def _ask_about_a_side(line: str, sofar: _Sofar) -> None:
-    """“A third of the long side”: of what there is, where that is on a mark."""
-    found = _PART_OF_SIDE.search(line.partition("#")[0])
-    if not found:
-        return
-    times, of = _PARTS[re.sub(r"^(?:a|one)\s+", "", found["part"].casefold())]
+def _ask_about_other_things(line: str, sofar: _Sofar) -> None:
+    """Sizes by those of the card or of a piece above: “half of the long side”, “⅛ larger than the panel”."""
     card, folded = sofar.card, sofar.folded
-    unit, mark = sofar.ruler.unit, sofar.ruler.marks(sofar.ruler.unit)
-    things = [(piece.name, piece.shown_width, piece.shown_height) for piece in sofar.pieces if piece.role == "base"]
-    if card and card.width and card.height:
-        things.insert(0, ("the card", card.width, card.height))
-    elif folded:
-        things.insert(0, ("the card", folded.width, folded.height))
-    choices: dict[str, Choice] = {}
-    for name, width, height in things:
-        side = max(width, height) if found["which"].casefold() == "long" else min(width, height)
-        length, rest = divmod(side * times, of)
-        # What is on no mark is cut at the one below.
-        below = "" if not rest and length % mark == 0 else ", to the mark below"
-        text = f"{line[: found.start()]}{type_length(length // mark * mark, unit)}{line[found.end() :]}"
-        choices.setdefault(text, Choice(f"{name}, {with_unit(side, unit)}{below}: {text.strip()}", text))
-    if choices:
-        raise Question(f"The {found['which']} side of what?", choices=tuple(choices.values()))
-
-
-def _ask_about_larger(line: str, sofar: _Sofar) -> None:
-    """“⅛ larger than the panel”: in all, or on every side?"""
-    typed = plain(line.partition("#")[0])
-    found = _LARGER.search(typed)
-    if not found or re.search(SIZE, typed, re.IGNORECASE):
-        return
-    key = sofar.names().get(found["name"].casefold().strip(), "")
-    piece = next((each for each in sofar.pieces if f"#{each.number}" == key), None)
-    if piece is None:
-        return
-    by = parse_length(found["by"].strip(), sofar.ruler)
-    sign = -1 if found["how"].casefold() == "smaller" else 1
-    choices = []
-    for more in (2 * by, by):
-        width, height = piece.shown_width + sign * more, piece.shown_height + sign * more
-        if min(width, height) > 0:
-            size = typed_size(width, height, sofar.ruler.unit)
-            text = f"{typed[: found.start()]}{size} {typed[found.end() :].lstrip(' ,')}".strip()
-            choices.append(Choice(text, text))
-    raise Question("On every side, or in all?", choices=tuple(choices))
+    closed = card if card and card.width and card.height else folded
+    things = [("the card", sure(closed.width), sure(closed.height))] if closed else []
+    things += [(each.name, each.shown_width, each.shown_height) for each in sofar.pieces if each.role == "base"]
+    names = sofar.names()
+    by_name = {f"#{each.number}": (each.shown_width, each.shown_height) for each in sofar.pieces}
+    sizes = {name: by_name[key] for name, key in names.items() if key in by_name}
+    asked = part_of_a_side(line, things, sofar.ruler) or larger_than(line, sizes, sofar.ruler)
+    if asked:
+        what, choices = asked
+        raise Question(what, choices=choices)
 
 
 def _has_no_side(reading: Reading) -> bool:
@@ -692,12 +638,12 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
 
 def _folded_where(piece: CutPiece, written: Written, ruler: Ruler) -> Question:
     """In half most likely: across its longer side."""
-    across = piece.shown_width >= piece.shown_height
-    half = max(piece.shown_width, piece.shown_height) // 2
-    ways = [f"score {'across' if across else 'down'} {type_length(half, ruler.unit)}"]
-    lines = [with_rule(written, "folded", way) for way in ways if half % ruler.marks(ruler.unit) == 0]
+    across, half = piece.shown_width >= piece.shown_height, max(piece.shown_width, piece.shown_height) // 2
+    score = f"score {'across' if across else 'down'} {type_length(half, ruler.unit)}"
     plain_piece = with_rule(written, "folded", "")
-    lines.append(f"{plain_piece}{', ' if '#' in plain_piece else '  # '}folded")
+    lines = [f"{plain_piece}{', ' if '#' in plain_piece else '  # '}folded"]
+    if half % ruler.marks(ruler.unit) == 0:
+        lines.insert(0, with_rule(written, "folded", score))
     choices = tuple(Choice(line, line) for line in lines)
     return Question("Folded where?", mend="Write where it is scored, like: score 4¼", choices=choices)
 
@@ -1118,7 +1064,7 @@ def _count_and_name(head: str) -> tuple[int, str]:
     _no_number_in(name)
     if found and _NO_NAME.fullmatch(name):
         raise NotInForm("The piece has no name", mend="Put a word in front of the size, like: Mat 4 x 5¼ brass")
-    if _SENTENCE.search(name):
+    if SENTENCE.search(name):
         raise NotInForm(f"“{name}” is more than a name", mend="Put one or two words in front of the size")
     if counted_in_words(name) or re.search(r"(?:^|\s)\(", name):
         raise NotInForm(f"How many is “{name}”?", mend="Write the number in figures")

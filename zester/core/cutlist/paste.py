@@ -55,8 +55,6 @@ class Understood:
     """Why it cannot be read as it stands."""
     choices: tuple[Choice, ...] = ()
     """The ways to read it, if there are several."""
-    part_of: str = ""
-    """The line it was written in with others; empty if it stood alone."""
 
 
 def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:
@@ -72,7 +70,7 @@ def read_notes(notes: str, known: Known, ruler: Ruler) -> list[Understood]:
             entry = _understood(_one_line(line), heading, reader)
             # Several pieces in one line are as many lines here.
             several = next((choice.line.split("\n") for choice in entry.choices if "\n" in choice.line), [])
-            found += [replace(_understood(each, heading, reader), part_of=line) for each in several] or [entry]
+            found += [replace(_understood(each, heading, reader), note=line) for each in several] or [entry]
     return found
 
 

@@ -122,6 +122,8 @@ _CORNERS = re.compile(
     r"\bround(?:ed)?\s+(?:off\s+)?(?:all\s+)?(?:the\s+)?(?:four\s+|4\s+)?corners\b",
     re.IGNORECASE,
 )
+_ALL_FOUR = re.compile(r"\ball\s+(?:4|four)(?:\s+corners)?\b", re.IGNORECASE)
+_SQ = re.compile(r"\bsq\.", re.IGNORECASE)
 _SCORE_FIRST = re.compile(rf"scored?\s+(?P<rest>.*{SIZE}.*)\s+at\s+(?P<at>{LENGTH})\s*$", re.IGNORECASE)
 
 
@@ -137,6 +139,7 @@ def as_written(line: str, ruler: Ruler) -> str:
         _how_many,
         _far,
         _plain_words,
+        _holes,
         _label,
         _all_round,
         _sums,
@@ -289,22 +292,25 @@ def _fraction(said: str) -> Fraction:
 
 
 def _plain_words(words: str, _ruler: Ruler) -> str:
-    """Holes, folds and corners in the list's own words."""
+    """Folds, corners, sides and squares in the list's own words."""
     found = _SCORE_FIRST.match(words)
     words = f"{found['rest']} score {found['at']}" if found else words
     words = _FROM_EDGE.sub(r"\g<size>, \g<part>", words)
     words = _LONG_SHORT.sub(lambda each: f"{each['short'].strip()} x {each['long'].strip()} ", words)
-    words = _CORNERS.sub("rounded corners", _FOLDS.sub("score ", words))
+    for pattern, said in ((_FOLDS, "score "), (_CORNERS, "rounded corners"), (_ALL_FOUR, "all corners"), (_SQ, "sq")):
+        words = pattern.sub(said, words)
+    return words
 
-    words = re.sub(r"\bsq\.", "sq", words, flags=re.IGNORECASE)
-    words = re.sub(r"\ball\s+(?:4|four)(?:\s+corners)?\b", "all corners", words, flags=re.IGNORECASE)
+
+def _holes(words: str, _ruler: Ruler) -> str:
+    """A hole behind its size."""
     if found := _ROUND_HOLE.search(words):
         rest = f"{words[: found.start()]} {words[found.end() :]}".strip()
         words = f"{rest}  hole {found['length'].strip()}{' top' if found['top'] else ''}"
 
     def hole(found: re.Match[str]) -> str:
         # A second size is a hole only behind a first one.
-        if not re.search(rf"{SIZE}|{LENGTH}", words[: found.start()], re.IGNORECASE):
+        if not re.search(LENGTH, words[: found.start()], re.IGNORECASE):
             return found.group()
         size, kind = found["size"].strip(), (found["kind"] or "").lower()
         if re.fullmatch(LENGTH, size, re.IGNORECASE) and kind not in ("circle", "square"):

@@ -56,6 +56,12 @@ UNSURE = {
     r"laminated?|perforated?|curl|weave|spray|sew|hang|tuck(?:ed)?|bend|roll|wrap|trimmed|see|comes?|goes|hold|pre-\w+",
 }
 PEOPLE = re.compile(rf"\b(?:{UNSURE['people']})\b", re.IGNORECASE)
+# A name does not begin or go on like this: a sentence does, which everyday reading takes to pieces.
+SENTENCE = re.compile(
+    r"^(?:then|and|also|you|we|i|there|this|please|my|our)\b|,?\s+each$|"
+    r"\b(?:at|along|on|to|against)\s+the\s+(?:very\s+)?(?:top|bottom|left|right)\b",
+    re.IGNORECASE,
+)
 # What stands behind it is a name, whatever its words.
 CALLED = re.compile(r"\s*(?:\d+\s+)?called\s+", re.IGNORECASE)
 _UNSURE = re.compile("|".join(rf"\b(?:{words})\b" for words in UNSURE.values()), re.IGNORECASE)

@@ -13,6 +13,7 @@ import re
 from collections import Counter
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import groupby
 from pathlib import Path
 
 from zester.core.cutlist.lines import Reading
@@ -121,12 +122,14 @@ def notes_of(name: str) -> list[list[tuple[str, str]]]:
 def verdict_of_note(rows: list[tuple[str, str]]) -> list[tuple[str, str, str, str]]:
     """Every line of a note pasted whole: as written, what is meant, the verdict, what was read."""
     found = read_notes("\n".join(text for text, _ in rows), SHELF, SIXTEENTHS)
-    # Of several pieces in one line the first stands for all: each is a line that is looked at before it is taken.
-    found = [each for k, each in enumerate(found) if not each.part_of or found[k - 1].part_of != each.part_of]
+    # Several pieces in one line are as many lines, each of which is looked at before it is taken.
+    alike = [list(group) for _, group in groupby(found, key=lambda each: each.note)]
+    split = [len(group) > 1 for group in alike]
+    found = [group[0] for group in alike]
     readings = read_list("\n".join(each.line or "#" for each in found), SHELF, SIXTEENTHS)
     out = []
-    for (text, meant), each, reading in zip(rows, found, readings, strict=True):
-        wanted, asked = meant.removeprefix("ask-or "), each.problem or reading.error or each.part_of
+    for (text, meant), each, reading, several in zip(rows, found, readings, split, strict=True):
+        wanted, asked = meant.removeprefix("ask-or "), each.problem or reading.error or several
         # What a remark on a line of its own is about is another test’s matter.
         read = [part for part in said(reading, SIXTEENTHS) if not part.startswith("note ") or "note " in meant]
         if asked:

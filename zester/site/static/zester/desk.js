@@ -274,7 +274,7 @@
   };
   const mend = (group) => {
     const wanted = group ? `[data-group="${group}"]` : ':not([data-group="middles"])';
-    const own = document.querySelector(`[data-finding="${here()}"]${wanted} [data-mend]`);
+    const own = document.querySelector(`[data-finding~="${here()}"]${wanted} [data-mend]`);
     const any = document.querySelector(`.findings li${wanted} [data-mend]`) ?? (group ? null : document.querySelector("[data-mend]"));
     const button = own ?? any;
     if (button) button.click();
