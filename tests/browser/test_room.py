@@ -13,12 +13,14 @@ PAPERS = (
 )
 # Where the work begins on a screen of 1280 × 800, px from the top: with the drawing beside it ten lines go below it.
 BEGINS = {"design/A/": ("#cut-list", 330), "count/": ("#tally", 260), "fit/": (".wall-head", 260)}
+PAGES = ("design/A/", "count/", "papers/", "people/", "offers/", "fit/", "cut/", "cut/print/", "cut/evening/", "pack/")
 
 
 class RoomTests(BrowserTests):
     def setUp(self):
         super().setUp()
         papers = [make_paper(self.user, name) for name in PAPERS]
+        self.key = papers[0].key
         lines = "\n".join(f"Mat no. {k}  {k + 1} x 3  {paper.name}" for k, paper in enumerate(papers, start=1))
         text = f"card 5½ x 8½ side fold\nBase  11 x 8½  Moss\n{lines}"
         self.card_class = make_class(self.user, *[text] * 6)
@@ -42,7 +44,7 @@ class RoomTests(BrowserTests):
     def test_no_page_of_a_class_is_wider_than_its_screen(self):
         for width in (320, 390, 820):
             self.page.set_viewport_size({"width": width, "height": 844})
-            for page in ("design/A/", "count/", "papers/", "fit/", "cut/", "pack/"):
+            for page in (*PAGES, f"fit/{self.key}/"):
                 self.open(page)
                 wide = self.page.evaluate("document.documentElement.scrollWidth")
                 self.assertLessEqual(wide, width, page)

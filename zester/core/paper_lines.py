@@ -55,14 +55,18 @@ _SIDES = {
     **dict.fromkeys(("same back", "both sides alike"), "same"),
 }
 _SIDE_B = re.compile(r"side\s+b\s*:?\s+(?P<repeat>.+)", re.IGNORECASE)
-_PRICE = re.compile(r"[^\d\s.,-]{0,3}\s*(\d{1,6}[.,]\d{1,2})\s*[^\d\s.,]{0,3}(?:\s*(?P<each>each|a sheet|per sheet))?")
+# A currency may stand on either side; a unit of length makes it none.
+_PRICE = re.compile(
+    r"[^\d\s.,-]{0,3}\s*(\d{1,6}[.,]\d{1,2})\s*(?!(?:in|mm|cm|ft|m)\b)[^\d\s.,]{0,3}"
+    r"(?:\s*(?P<each>each|a sheet|per sheet))?"
+)
 _ON_HAND = re.compile(r"(\d{1,6})\s*(?:on hand|sheets?|in stock|left)", re.IGNORECASE)
 _PACK = re.compile(r"(?:pack(?:s)?\s+of|pad\s+of)\s*(\d{1,5})|(\d{1,5})\s*(?:in a pack|a pack|per pack)", re.IGNORECASE)
 
 
 _PAD = re.compile(r"pad\s*:?\s+(?P<rest>\S.*)$", re.IGNORECASE)
 _OF_PAD = re.compile(
-    r"[-•*]?\s*(?P<sheets>\d{1,3})\s*(?:[x×]\s+|sheets?\s+(?:of\s+)?|of\s+)?(?:(?P<pad>[^/,;\t|]*[^\W\d][^/,;\t|]*?)\s*/\s*)?"
+    r"(?:[-•*]\s+)?(?P<sheets>-?\d{1,3})\s*(?:[x×]\s+|sheets?\s+(?:of\s+)?|of\s+)?(?:(?P<pad>[^/,;\t|]*[^\W\d][^/,;\t|]*?)\s*/\s*)?"
     r"(?P<rest>[^\W\d].*)$",
     re.IGNORECASE,
 )
@@ -202,6 +206,8 @@ def _pad(rest: str) -> tuple[PadLine, list[str]]:
 
 def _of_pad(line: str, pad: PadLine, parts: Sequence[str], item: re.Match[str], metric: bool) -> ReadLine:
     """Sheets of a pad: what they say themselves counts before what the pad says."""
+    if int(item["sheets"]) < 1:
+        raise ZesterError(f"“{line[:LONGEST_NAME]}”: a pad has a sheet of it at least", mend="Write it like: 8 stripes")
     pattern, *own = _parts(item["rest"])
     _sure_of_name(pattern)
     mine: set[str] = set()

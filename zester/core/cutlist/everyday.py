@@ -491,6 +491,16 @@ def _before_noun(run: tuple[Any, ...], words: list[str]) -> bool:
     )
 
 
+def _with_paper(anew: _Anew, words: str, paper: str) -> Choice:
+    """The line with that paper where its words stood, so that nothing else is lost which is still to be asked about."""
+    spelled = re.compile(rf"\b{re.escape(words)}(?!\w)", re.IGNORECASE)
+    line, found = spelled.subn(lambda _: paper, _as_typed(anew.taken.source), count=1)
+    if not found:
+        return anew.choice(paper=paper)
+    line += f"  # {', '.join(anew.taken.remarks)}" if anew.taken.remarks else ""
+    return Choice(line, line)
+
+
 def _no_paper(taken: Line, known: Known, words: str, head: str) -> CutListError:
     try:
         find_paper(words, known.papers)
@@ -498,13 +508,7 @@ def _no_paper(taken: Line, known: Known, words: str, head: str) -> CutListError:
         near = re.findall(r"“([^”]+)”", error.mend) if error.mend.startswith("Did you mean") else []
         near += re.findall(r"“([^”]+)”", error.what) if "could be" in error.what else []
         anew = _Anew(taken, "", taken.name or head or "Piece")
-        others = [paper for paper in near if paper != words]
-        choices = tuple(anew.choice(paper=paper) for paper in others)
-        if re.search(r"\d", taken.text):
-            # A number is still to be asked about: it stays where it was written.
-            spelled = re.compile(rf"\b{re.escape(words)}\b", re.IGNORECASE)
-            lines = [spelled.sub(paper.replace("\\", r"\\"), taken.source, count=1) for paper in others]
-            choices = tuple(Choice(line, line) for line in lines if line != taken.source)
+        choices = tuple(_with_paper(anew, words, paper) for paper in near if paper != words)
         return Question(
             error.what, mend=error.mend, choices=choices, missing=words if "No paper is" in error.what else ""
         )

@@ -459,10 +459,9 @@ def _becomes(line: str, number: int, sofar: _Sofar) -> str:
     try:
         if words:
             _as_written(0, line, words, number, sofar)
-    except Question as more:
-        return "asks" if more.choices else "fails"
-    except NotInForm:
-        pass
+    except NotInForm as more:
+        if getattr(more, "choices", ()):
+            return "asks"
     except ZesterError:
         return "fails"
     else:

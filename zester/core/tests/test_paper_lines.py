@@ -76,11 +76,22 @@ class PaperLineTests(TestCase):
         self.assertEqual((stripes.price, stars.sheet, stars.kind), (None, "12x12", "patterned"))
         self.assertEqual((cliff.pad, lagoon.pad, waves.pad.name, waves.sheets), (None, None, "Sea Glass", 2))
 
+    def test_a_length_is_no_price(self):
+        for part in ("0.3 in", "0.3 mm", "1.5cm"):
+            (read,) = read_papers(f"Lagoon, letter, {part}")
+            self.assertIn("not understood", read.error.what, part)
+        self.assertEqual(
+            [paper(f"Lagoon, {price}").price for price in ("0.42 €", "$0.42", "0.42")], [Decimal("0.42")] * 3
+        )
+
     def test_a_pad_has_the_sheets_it_says(self):
         lonely, short, dots = read_papers("Pad Lonely, 6 x 6\nPad Short, 6 x 6, pack of 12\n4 dots")
         self.assertIn("has no sheets", lonely.error.what)
         self.assertIn("12 sheets; the lines below make 4", short.error.what)
         self.assertIsNone(dots.error)
+        for line in ("-3 dots", "0 dots"):
+            pad, wrong = read_papers(f"Pad Odd, 6 x 6, pack of 12\n{line}")
+            self.assertIn("a sheet of it at least", wrong.error.what)
         # What is wrong with a sheet is said there, not of the pad, too.
         pad, wrong = read_papers("Pad Odd, 6 x 6, pack of 12\n4 dots, shiny")
         self.assertIsNone(pad.error)

@@ -413,9 +413,9 @@ class OwnWordTests(DesignTests):
 
     def test_what_is_picked_twice_for_a_word_is_proposed_and_used_once_that_is_said(self):
         page = reverse("designs:tools")
-        self.pick("Mat 4 x 5 brass", "Mat  4 x 5  Telescope Brass")
+        self.pick("Mat 4 x 5 brass", "Mat 4 x 5 Telescope Brass")
         self.assertNotContains(self.client.get(page), "Always?")
-        self.pick("Strip 1 x 4 brass", "Strip  1 x 4  Telescope Brass")
+        self.pick("Strip 1 x 4 brass", "Strip 1 x 4 Telescope Brass")
         self.assertContains(self.client.get(page), "for “brass” 2 times. Always?")
         self.assertIn("could be", str(self.read("Mat 4 x 5 brass").error))
         self.assertContains(self.use("brass", "Telescope Brass"), "stands for “Telescope Brass” in your lists")

@@ -111,4 +111,4 @@ class WritersTests(TestCase):
     def test_a_paper_that_nobody_knows_is_named_so_that_it_can_be_put_on_the_shelf(self):
         self.assertEqual(question("Mat 4 x 5¼ lagoon").missing, "lagoon")
         self.assertEqual(question("Lagoon blue: mat 4 x 5¼").missing, "Lagoon blue")
-        self.assertEqual(question("Mat 4 x 5¼ midnite dome").choices[0].line, "Mat  4 x 5¼  Midnight Dome")
+        self.assertEqual(question("Mat 4 x 5¼ midnite dome").choices[0].line, "Mat 4 x 5¼ Midnight Dome")
