@@ -6,11 +6,12 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from zester.core.geometry import Window
-from zester.core.lengths import TICKS_PER_INCH
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.pictures import Pictures
 
-# How high foam is where nobody says.
-FOAM = TICKS_PER_INCH // 16
+# How high foam is where nobody says, and what a die wants round its shape: in round figures of the card's unit.
+FOAM = {"in": TICKS_PER_INCH // 16, "mm": 3 * TICKS_PER_MM // 2}
+DIE_MARGIN = {"in": TICKS_PER_INCH // 8, "mm": 3 * TICKS_PER_MM}
 ROLES = ("base", "mat", "panel", "strip", "band", "inside panel", "shape", "topper", "other")
 SHAPES = ("circle", "oval", "square", "rectangle", "label", "scallop", "banner", "tag")
 FOLDS = {

@@ -64,6 +64,7 @@ from zester.core.lengths import (
 from zester.core.pictures import ANY
 from zester.core.pieces import (
     CENTRED,
+    DIE_MARGIN,
     FACE_WORDS,
     FOAM,
     FOLDS,
@@ -88,10 +89,14 @@ LONGEST_LINE = 200
 MAKES_SENSE_MM = 16
 # No sheet that cards are cut from is longer.
 LARGEST = 12 * TICKS_PER_INCH
-DIE_MARGIN = TICKS_PER_INCH // 8
 
 _ONE_LENGTH = re.compile(LENGTH, re.IGNORECASE)
-_COUNT = re.compile(r"(?P<count>-?\d+)(?!\s*[/.]\s*\d)\s*(?:x(?=\s|$)\s*|of\s+)?(?=\D|$)", re.IGNORECASE)
+_DONE_TO_IT = re.compile(
+    r",\s*(?:cut\s+out(?:\s+by\s+hand)?|fussy[ -]cut|popped\s+up|(?:raised\s+)?on\s+foam|raised|stamped|"
+    r"punched|embossed)$",
+    re.IGNORECASE,
+)
+_COUNT = re.compile(r"(?P<count>-?\d+)(?!\s*[/.]\s*\d)\s*(?:x(?=\s|$)\s*|of\s+)?(?=[^\d\"]|$)", re.IGNORECASE)
 _FOLD_WORDS = r"side[ -]?fold|top[ -]?fold|gate[ -]?fold|tri-?[ -]?fold|accordion|no[ -]?folds?|flat"
 _CARD = re.compile(
     rf"card\b:?\s*(?:(?P<size>{SIZE})|(?P<named>A[4-8])\b)?\s*,?\s*(?P<fold>{_FOLD_WORDS})?\s*,?\s*"
@@ -724,14 +729,15 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
         side = parse_length(sure(written.found)["length"], ruler)
         _sure_of_unit((side, side), written, ruler)
         shape = Outline(kind=sure(written.found)["shape"].lower(), width=side, height=side)
-        width = height = side + 2 * DIE_MARGIN
+        width = height = side + 2 * DIE_MARGIN[ruler.unit]
     elif written.how == "square":
         width = height = parse_length(sure(written.found)["length"], ruler)
         _sure_of_unit((width, height), written, ruler)
     elif written.how == "picture":
         width, height = piece.width, piece.height
     elif written.how == "tool":
-        width, height = sure(shape).width + 2 * DIE_MARGIN, sure(shape).height + 2 * DIE_MARGIN
+        margin = 2 * DIE_MARGIN[ruler.unit]
+        width, height = sure(shape).width + margin, sure(shape).height + margin
     else:
         width, height, border = _by_border(piece, written, sofar)
     if shape and not shape.width:
@@ -739,7 +745,8 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
     if shape and (shape.width > width or shape.height > height):
         raise CutListError(
             f"The {shape.kind}, {show_size(shape.width, shape.height, ruler.unit)}, is larger than its piece",
-            mend=f"The piece is {show_size(width, height, ruler.unit)}; a die wants about ⅛ in round the shape",
+            mend=f"The piece is {show_size(width, height, ruler.unit)}; a die wants about "
+            f"{with_unit(DIE_MARGIN[ruler.unit], ruler.unit)} round the shape",
         )
     _sure_of_hole(written)
     overhang = overhang_of(written.rule("overhang"), width, height, ruler)
@@ -760,7 +767,7 @@ def _sized(piece: CutPiece, written: Written, tool: Tool | None, sofar: _Sofar) 
         middle=middle_of(written.rule("middle"), width, height, ruler),
         window=window_of(written, (width, height), sofar.known, ruler),
         notch=notch_of(written, (width, height), sofar.known, ruler),
-        raised=(parse_length(raised["length"], ruler) if raised["length"] else FOAM) if raised else 0,
+        raised=(parse_length(raised["length"], ruler) if raised["length"] else FOAM[ruler.unit]) if raised else 0,
         raised_at=(raised["part"] or "").lower() if raised else "",
     )
 
@@ -772,7 +779,7 @@ def _sure_of_shape(piece: CutPiece, written: Written, ruler: Ruler) -> None:
     if written.how != "size" or piece.shape or piece.window or kind not in ("circle", "oval", "scallop"):
         return
     size = typed_size(piece.width, piece.height, ruler.unit)
-    margin = 3 * TICKS_PER_MM if ruler.unit == "mm" else DIE_MARGIN
+    margin = DIE_MARGIN[ruler.unit]
     blank = typed_size(piece.width + 2 * margin, piece.height + 2 * margin, ruler.unit)
     start, end = (written.places[at] for at in sure(written.found).span())
     before, after = written.text[:start].rstrip(), written.text[end:].strip()
@@ -1065,6 +1072,8 @@ def _count_and_name(head: str) -> tuple[int, str]:
         raise NotInForm("The piece has no name", mend="Put a word in front of the size, like: Mat 4 x 5¼ brass")
     if SENTENCE.search(name):
         raise NotInForm(f"“{name}” is more than a name", mend="Put one or two words in front of the size")
+    if _DONE_TO_IT.search(name):
+        raise NotInForm(f"“{name}” is more than a name", mend="Put what is done to the piece behind its paper")
     if counted_in_words(name) or re.search(r"(?:^|\s)\(", name):
         raise NotInForm(f"How many is “{name}”?", mend="Write the number in figures")
     if not any(char.isalpha() for char in name):

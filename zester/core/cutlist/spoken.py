@@ -18,7 +18,7 @@ from fractions import Fraction
 from zester.core.cutlist.spelled import any_of
 from zester.core.cutlist.words import CALLED, LENGTHWISE
 from zester.core.errors import LengthError
-from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, plain, type_length
+from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, plain, type_length
 from zester.core.sizes import iso_a
 
 _ONES = "one two three four five six seven eight nine ten eleven twelve".split()  # noqa: SIM905
@@ -38,7 +38,8 @@ _TRIGGER = re.compile(
     rf"\b(?:{_WORD}|half|quarters?|eighths?|sixteenths?|dozen|foot|feet|ft|yards?|yd|metres?|meters?|less|minus|plus|smaller|"
     r"rounded|across|down|dia(?:m(?:eter)?)?|width|height|wide|high|tall|long|scalloped|[wh]\s*[:=]?\s*\d|a[4-8]|\d+\s*m|times)\b|Ø|"
     r"\b(?:inside|front|back)\s*:|\(w(?:ide)?\)|\d\s*[x@*]\s*\d|\sx\s?\d+\s*$|"
-    r"\bfolds\s|\b(?:cut[ -]?out|window|opening|hole|sq|corners?|from|long(?:er)?\s+side)\b",
+    r"\bfold(?:s|ed)\s|\b(?:btm|gate|raised\s+on|side|edge|per\s+card)\b|"
+    r"\b(?:cut[ -]?out|window|opening|hole|sq|corners?|from|long(?:er)?\s+side)\b",
     re.IGNORECASE,
 )
 _SIZE = re.compile(rf"(?<![\w/.]){_EITHER}\s*(?:\bby\b|\btimes\b|x|\*)\s*{_EITHER}(?![\w/])", re.IGNORECASE)
@@ -124,6 +125,29 @@ _CORNERS = re.compile(
 )
 _ALL_FOUR = re.compile(r"\ball\s+(?:4|four)(?:\s+corners)?\b", re.IGNORECASE)
 _SQ = re.compile(r"\bsq\.", re.IGNORECASE)
+_BTM = re.compile(r"\bbtm\b\.?", re.IGNORECASE)
+_ON_FOAM = re.compile(
+    r"\braised\s+(?:up\s+)?(?:on|with)\s+(?:some\s+)?foam(?:\s+(?:squares?|dots?|tape|pads?))?\b", re.IGNORECASE
+)
+# What the fold is called when its lines follow.
+_FOLD_NAME = re.compile(r"\b(?:gate|tri|z|accordion)[ -]?fold(?:ed)?\s*[:,]\s*(?=scor)", re.IGNORECASE)
+_PER_CARD = re.compile(r"^\s*(?P<many>\d{1,2})\s+(?:per|for\s+(?:each|every))\s+card\s*:\s*", re.IGNORECASE)
+_SCORE_ON_SIDE = re.compile(
+    rf"\bscored?\s+(?:at\s+)?(?P<at>{LENGTH})\s*(?:on|along|of)\s+the\s+(?P<side>long|short|{LENGTH})(?:er|est)?\s+(?:side|edge)\b",
+    re.IGNORECASE,
+)
+_FOLDS_TO = re.compile(
+    rf"(?P<one>{SIZE})(?P<between>[^\d]*?),?\s*\bfold(?:s|ed)\s+(?:down\s+|over\s+)?to\s+(?P<to>{SIZE})", re.IGNORECASE
+)
+_SHORT = (
+    (_FOLDS, "score "),
+    (_CORNERS, "rounded corners"),
+    (_ALL_FOUR, "all corners"),
+    (_SQ, "sq"),
+    (_BTM, "bottom"),
+    (_ON_FOAM, "raised"),
+    (_FOLD_NAME, ""),
+)
 _SCORE_FIRST = re.compile(rf"scored?\s+(?P<rest>.*{SIZE}.*)\s+at\s+(?P<at>{LENGTH})\s*$", re.IGNORECASE)
 
 
@@ -291,13 +315,45 @@ def _fraction(said: str) -> Fraction:
     return sum((Fraction(part.replace(",", ".")) for part in said.split()), start=Fraction(0))
 
 
-def _plain_words(words: str, _ruler: Ruler) -> str:
+def _folds_to(found: re.Match[str], ruler: Ruler) -> str:
+    """The score line of what is folded in two, where the second size is half of the first."""
+    try:
+        (width, height), folded = parse_size(found["one"], ruler), parse_size(found["to"], ruler)
+    except LengthError:
+        return found.group()
+    if folded == (width / 2, height):
+        axis, at = "across", folded[0]
+    elif folded == (width, height / 2):
+        axis, at = "down", folded[1]
+    else:
+        return found.group()
+    return f"{found['one']}{found['between']} score {type_length(at, ruler.unit)} {axis}"
+
+
+def _score_on_side(found: re.Match[str], words: str, ruler: Ruler) -> str:
+    """A place that is measured on a side, by the side's direction."""
+    size = re.search(rf"(?<![\w/.]){SIZE}", words[: found.start()], re.IGNORECASE)
+    try:
+        width, height = parse_size(size.group(), ruler) if size else (0, 0)
+        side = found["side"].strip().lower()
+        length = {"long": max(width, height), "short": min(width, height)}.get(side) or parse_length(side, ruler)
+    except LengthError:
+        return found.group()
+    if width == height or length not in (width, height):
+        return found.group()
+    return f"score {found['at'].strip()} {'across' if length == width else 'down'}"
+
+
+def _plain_words(words: str, ruler: Ruler) -> str:
     """Folds, corners, sides and squares in the list's own words."""
+    words = _PER_CARD.sub(r"\g<many> ", words)
+    words = _FOLDS_TO.sub(lambda each: _folds_to(each, ruler), words)
+    words = _SCORE_ON_SIDE.sub(lambda each: _score_on_side(each, words, ruler), words)
     found = _SCORE_FIRST.match(words)
     words = f"{found['rest']} score {found['at']}" if found else words
     words = _FROM_EDGE.sub(r"\g<size>, \g<part>", words)
     words = _LONG_SHORT.sub(lambda each: f"{each['short'].strip()} x {each['long'].strip()} ", words)
-    for pattern, said in ((_FOLDS, "score "), (_CORNERS, "rounded corners"), (_ALL_FOUR, "all corners"), (_SQ, "sq")):
+    for pattern, said in _SHORT:
         words = pattern.sub(said, words)
     return words
 

@@ -22,7 +22,7 @@ from zester.core.pieces import Bit, CutPiece, Known, KnownPaper
 _OWN = re.compile(
     r"\bnot\s+on\s+the\s+card\b|\boff\s+the\s+card\b|\bno[ -]?folds?\b|\bno\.?\s*\d+|\bby\s+(?:the\s+)?participants?\b|"
     r"\b(?:in|before|during|ahead\s+of)\s+(?:the\s+)?class\b|\b(?:either|any)\s+side\b|\bpicture\s+of\b|"
-    r"\b(?:to\s+be\s+)?used\s+again\b|\bfor\s+the\s+(?:front|inside|back)\b|\bdon'?t\s+forget\b|\bfrom\s+(?:a\s+)?middles?\b|\bper\s+card\b|\beach\s+card\b",
+    r"\b(?:to\s+be\s+)?used\s+again\b|\bfor\s+the\s+(?:front|inside|back)\b|\bdon'?t\s+forget\b|\bfrom\s+(?:a\s+)?middles?\b|\btucked\s+(?=behind\b|under\b)|\bper\s+card\b|\beach\s+card\b",
     re.IGNORECASE,
 )
 _WORDS = {kind: re.compile(rf"\b(?:{words})\b", re.IGNORECASE) for kind, words in UNSURE.items()}

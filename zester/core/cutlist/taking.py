@@ -89,7 +89,7 @@ _PLACES = (
         "corner",
     ),
     (
-        rf"\b(?:across|along|at|to|against)\s+(?:the\s+)?(?:very\s+)?{_EDGE}(?:\s+edge)?\b(?!\s*[\d.])",
+        rf"\b(?:(?:flush\s+)?(?:with|to|against|at)|across|along)\s+(?:the\s+)?(?:very\s+)?{_EDGE}(?:\s+edge)?\b(?!\s*[\d.])",
         "flush {edge}",
     ),
     (
@@ -122,7 +122,9 @@ _OF_THE_EDGE = re.compile(
     re.IGNORECASE,
 )
 _CENTRED = re.compile(
-    r"\b(?:centred|centered|(?<=, )(?:centre|center|middle)(?=\s*$)|in\s+the\s+(?:centre|center))\b", re.IGNORECASE
+    r"\b(?:centred|centered|(?<=, )(?:centre|center|middle)(?=\s*$)|in\s+the\s+(?:centre|center)|"
+    r"across\s+the\s+(?:middle|centre|center))\b",
+    re.IGNORECASE,
 )
 VAGUE = re.compile(r"\b(?:some|few|several|many)\b", re.IGNORECASE)
 
@@ -308,7 +310,10 @@ def take_rules(taken: Line, names: Sequence[str]) -> None:
 def _take_what_it_is_on(taken: Line, names: Sequence[str]) -> None:
     on = any_of(tuple(names))
     if on:
-        sits = re.compile(rf"\b(?P<where>on|onto|upon|behind)\s+(?:the\s+|your\s+)?{on.pattern}", re.IGNORECASE)
+        sits = re.compile(
+            rf"\b(?:tucked\s+|slipped\s+)?(?P<where>on|onto|upon|behind)\s+(?:the\s+|your\s+)?{on.pattern}",
+            re.IGNORECASE,
+        )
         while found := taken.take(sits, taken.at):
             taken.rules.append(f"{'behind' if found['where'].lower() == 'behind' else 'on'} {found['name']}")
 

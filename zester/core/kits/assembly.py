@@ -485,7 +485,7 @@ class _Assembly:
 
     def _foam(self, piece: CutPiece) -> str:
         bit = self._foam_name()
-        high = "" if piece.raised == FOAM else f" {with_unit(piece.raised, self.unit)} high"
+        high = "" if piece.raised == FOAM[self.unit] else f" {with_unit(piece.raised, self.unit)} high"
         return f"with {bit}{high} under its {piece.raised_at} side" if piece.raised_at else f"with {bit}{high} under it"
 
     def _on(self, each: Placed) -> str:

@@ -20,7 +20,7 @@ from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.notation import read_list
 from zester.core.cutlist.paste import read_notes
 from zester.core.lengths import MILLIMETRES, SIXTEENTHS, TICKS_PER_INCH, TICKS_PER_MM, Ruler
-from zester.core.pieces import BEFORE, IN_CLASS, CutPiece, Known, KnownPaper, Tool
+from zester.core.pieces import BEFORE, FOAM, IN_CLASS, CutPiece, Known, KnownPaper, Tool
 
 INCH = TICKS_PER_INCH
 # The open half, the half put aside and looked at only to measure, and lines written when those before them were done.
@@ -31,6 +31,7 @@ FILES = (
     "writers_last.txt",
     "thirty_open.txt",
     "thirty_aside.txt",
+    "fourth_look.txt",
 )
 # Whole notes of thirty writers, likewise.
 NOTES = ("notes_open.txt", "notes_aside.txt")
@@ -179,7 +180,9 @@ def _more(piece: CutPiece, ruler: Ruler) -> list[str]:
             more.append(f"{edge} {length(at)}" if at or edge == "fold" else f"flush {edge}")
     more += [f"tilt {Fraction(place.tilt, 10)}"] if place.tilt else []
     more += [f"gap {length(place.gap)}"] if place.gap is not None else []
-    more += [f"raised {length(piece.raised)}" if piece.raised != INCH // 16 else "raised"] if piece.raised else []
+    more += (
+        [f"raised {length(piece.raised)}" if piece.raised not in FOAM.values() else "raised"] if piece.raised else []
+    )
     more += [f"shape {shape.kind} {_shape(shape, ruler)}"] if shape else []
     more += [f"hole {piece.window.kind} {_shape(piece.window, ruler)}"] if piece.window else []
     more += [f"notch {piece.notch.kind} {_shape(piece.notch, ruler)} {_edge(piece)}"] if piece.notch else []
