@@ -87,7 +87,22 @@
     book.style.removeProperty("--row");
     const least = parseFloat(style.lineHeight);
     const items = [...readings.children].filter((item) => item.dataset.line);
-    items.forEach((item) => (item.style.height = "auto"));
+    items.forEach((item) => {
+      item.style.height = "auto";
+      item.classList.remove("long");
+    });
+    // Two lines at most, and more on demand; what is wrong is read whole.
+    const short = items.map((item) => {
+      const rows = rowsOf[Number(item.dataset.line)] ?? 1;
+      const what = item.querySelector(".what");
+      const long = what && !item.matches(".bad, .faulty") && what.offsetHeight > 2.6 * parseFloat(getComputedStyle(what).lineHeight) * rows;
+      return long ? rows : 0;
+    });
+    items.forEach((item, at) => {
+      if (!short[at]) return;
+      item.style.setProperty("--lines", 2 * short[at]);
+      item.classList.add("long");
+    });
     const needs = items.map((item) => item.offsetHeight / (rowsOf[Number(item.dataset.line)] ?? 1));
     const row = Math.ceil(Math.max(least, ...needs));
     if (row > least) book.style.setProperty("--row", `${row}px`);
