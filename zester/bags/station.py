@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from django.db.models import Count, QuerySet, Value
+from django.urls import reverse
 
 from zester.bags.models import Mark, Shortage
 from zester.classes.models import CardClass
 from zester.site.prepared import prepared
 from zester.site.stations import State, some
+from zester.site.today import Need
 
 
 def pack_states(classes: Iterable[CardClass]) -> dict[int, State]:
@@ -45,3 +47,14 @@ def _state(card_class: CardClass, packed: int, short: int) -> State:
         done = packed >= card_class.n_bags
         return ("done", "all packed") if done else ("going", f"{packed} of {some(card_class.n_bags, 'bag')}")
     return "ready", some(card_class.n_bags, "bag")
+
+
+def next_to_pack(card_class: CardClass) -> Need | None:
+    """What is next at Pack: what is short, then the bags."""
+    state, words = pack_states([card_class])[card_class.pk]
+    if state == "todo":
+        return Need(words=f"see to what is {words}", url=reverse("bags:short", args=[card_class.pk]))
+    if state in ("wait", "done"):
+        return None
+    begun = f"go on packing, {words}" if state == "going" else f"pack {words}"
+    return Need(words=begun, url=reverse("bags:pack", args=[card_class.pk]))

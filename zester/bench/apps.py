@@ -10,7 +10,9 @@ class BenchConfig(AppConfig):
 
     def ready(self) -> None:
         """Be asked."""
-        from zester.bench.station import cut_states
+        from zester.bench.station import cut_states, next_to_cut
         from zester.site import stations
+        from zester.site.today import register_next
 
+        register_next("cut", next_to_cut)
         stations.register("cut", "Cut", "bench:steps", cut_states)

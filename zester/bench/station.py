@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from django.urls import reverse
+
+from zester.bench import runs
+from zester.bench.services import paper_steps
 from zester.classes.models import CardClass
 from zester.plans.models import PaperFit
-from zester.plans.standing import Papers, stated
+from zester.plans.standing import Papers, papers_in, stated
 from zester.site.stations import State, some
+from zester.site.today import Need
 
 
 def cut_states(classes: Iterable[CardClass]) -> dict[int, State]:
@@ -24,3 +29,18 @@ def _state(papers: Papers) -> State:
     if cut or any(fit.held == PaperFit.Held.CUTTING for fit in papers.shown):
         return "going", f"{sum(fit.shown.new_sheets for fit in cut)} of {some(papers.sheets, 'sheet')} cut"
     return ("ready", "steps ready") if papers.current else ("wait", "after the fit")
+
+
+def next_to_cut(card_class: CardClass) -> Need | None:
+    """The paper that is being cut, else the first that can be, with its minutes as its page says them."""
+    there = [fit for fit in papers_in(card_class).shown if fit.held != PaperFit.Held.CUT]
+    begun = next((fit for fit in there if fit.held == PaperFit.Held.CUTTING), None)
+    if begun:
+        return Need(words=f"go on cutting {begun.name}", url=reverse("bench:table", args=[card_class.pk, begun.key]))
+    first = next((fit for fit in there if fit.answered and not fit.short), None)
+    if first is None:
+        return None
+    fit = PaperFit.objects.select_related(*runs.WITH_ALL).get(pk=first.pk)
+    fit.class_paper.card_class = card_class
+    url = reverse("bench:paper", args=[card_class.pk, first.key])
+    return Need(words=f"cut {first.name}, about {paper_steps(fit, None).minutes} min", url=url)

@@ -33,12 +33,13 @@ from zester.classes.services import (
     same_times_everywhere,
     settle,
 )
+from zester.classes.today import begin_page
 from zester.core.errors import ZesterError
 from zester.core.kits.demand import kits_in_all, letters_of
 from zester.site.owned import locked
 from zester.site.removed import bringing_back, removing
 from zester.site.seen import SeenMixin
-from zester.site.stations import thread, threads
+from zester.site.stations import thread
 
 # So many that wait are counted for the list of classes.
 MOST_COUNTED = 3
@@ -54,9 +55,7 @@ def _list_page(request: HttpRequest, first: FirstClassForm) -> HttpResponse:
     # What was typed a moment ago is told; many that a paper has changed are left to the workers.
     if settle([each for each in classes if each.counted_at is None][:MOST_COUNTED]):
         classes = classes_of(request.user)
-    stations = threads(classes)
-    rows = [{"card_class": each, "stations": stations[each.pk]} for each in classes]
-    return render(request, "classes/list.html", {"rows": rows, "first": first})
+    return render(request, "classes/list.html", begin_page(classes) | {"classes": classes, "form": first})
 
 
 def new_class(request: HttpRequest) -> HttpResponse:

@@ -26,7 +26,7 @@ from zester.shelf.models import Bit, Pad, Paper, Sheet
 from zester.shelf.services import known_papers, take_off
 from zester.shelf.stock import book, count_bit, put_offcuts
 from zester.shelf.uses import used_in
-from zester.site.context import DEMO_PASSWORD, DEMO_USER
+from zester.site.context import DEMO_EMPTY, DEMO_PASSWORD, DEMO_USER
 
 TOOL_NAMES = ("Moon circles", "Planet punch", "Cloud folder")
 TITLE = "Stargazer Card Evening"
@@ -318,6 +318,8 @@ def load(name: str = DEMO_USER) -> list[CardClass]:
     ``name`` is that of somebody else who shall have the same; without a password nobody can sign in as them.
     """
     user, new = get_user_model().objects.get_or_create(username=name)
+    if name == DEMO_USER:
+        _nothing_yet()
     if new and name == DEMO_USER:
         # Whoever tries the demo looks after the house, too.
         user.is_staff = True
@@ -339,6 +341,14 @@ def load(name: str = DEMO_USER) -> list[CardClass]:
     _fill_evening(evening)
     _fill_post(by_post)
     return [evening, by_post]
+
+
+def _nothing_yet() -> None:
+    """Somebody who begins."""
+    user, new = get_user_model().objects.get_or_create(username=DEMO_EMPTY)
+    if new:
+        user.set_password(DEMO_PASSWORD)
+        user.save()
 
 
 def _stock(user: AbstractBaseUser) -> None:

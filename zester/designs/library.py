@@ -291,6 +291,16 @@ def columns(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("designs:design", pk)
 
 
+def cover(request: HttpRequest, pk: int) -> HttpResponse:
+    """The card as it lies there, drawn small for lists; its address says which save it is of, so it may be kept."""
+    card = _card(request, pk)
+    context = {"drawing": next(iter(_drawings(request, card)), None), "pid": "c", "alone": True, "still": True}
+    page = render(request, "designs/_view.svg" if context["drawing"] else "designs/no_view.svg", context)
+    page["Content-Type"] = "image/svg+xml"
+    page["Cache-Control"] = "private, max-age=300"
+    return page
+
+
 def drawing(request: HttpRequest, pk: int, view: str) -> HttpResponse:
     """One drawing as an SVG file, in true millimetres."""
     card = _card(request, pk)

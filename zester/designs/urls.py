@@ -28,6 +28,7 @@ urlpatterns = [
     path("designs/<int:pk>/list.<slug:ending>", library.export, name="export"),
     path("designs/<int:pk>/take-in/", library.take_in, name="take_in"),
     path("designs/<int:pk>/columns/", library.columns, name="columns"),
+    path("designs/<int:pk>/cover.svg", library.cover, name="cover"),
     path("designs/<int:pk>/<slug:view>.svg", library.drawing, name="drawing"),
     path("designs/<int:pk>/print/", library.print_card, name="print"),
     path("kept-lists/<int:pk>/bring-back/", library.bring_back, name="bring_back"),

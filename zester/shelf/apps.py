@@ -10,8 +10,11 @@ class ShelfConfig(AppConfig):
 
     def ready(self) -> None:
         """Name them."""
-        from zester.site import stations
+        from zester.shelf import finding
+        from zester.site import find, stations
 
+        find.register("Papers", finding.find_papers)
+        find.register("Bits and pads", finding.find_bits)
         pages = (("shelf", "Papers"), ("offcuts", "Offcuts"), ("bits", "Bits and pads"))
         for order, (key, name) in enumerate((*pages, ("take_stock", "Stock-take"), ("ledger", "Ledger"))):
             stations.register_tab("shelf", key, name, f"shelf:{key}", 10 * order)

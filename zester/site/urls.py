@@ -7,6 +7,7 @@ from django.urls import include, path
 from django.utils.functional import lazy
 from django.views.generic import RedirectView, TemplateView
 
+from zester.site.find import find
 from zester.site.health import health
 from zester.site.removed import removed
 
@@ -16,6 +17,7 @@ urlpatterns = [
     path("", RedirectView.as_view(pattern_name="classes:list"), name="home"),
     path("health/", health, name="health"),
     path("removed/", removed, name="removed"),
+    path("find/", find, name="find"),
     path("help/", TemplateView.as_view(template_name="site/help.html"), name="help"),
     path("", include("zester.accounts.urls")),
     path("", include("zester.printing.urls")),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import json
 from decimal import Decimal
 
@@ -23,6 +24,7 @@ from zester.core.lengths import (
     with_unit,
 )
 from zester.core.pieces import CutPiece
+from zester.site.dates import day
 from zester.site.stations import strip_url, tabs, url_of
 
 register = template.Library()
@@ -192,3 +194,15 @@ def pair(size: list[int]) -> str:
     """``2¼ in`` of a size that is the same both ways, ``2 × 3 in`` of others."""
     width, height = size
     return with_unit(width, "in") if width == height else show_size(width, height, "in")
+
+
+@register.filter(name="day")
+def day_words(date: datetime.date | None) -> str:
+    """A day as it is written here; empty for none."""
+    return day(date) if date else ""
+
+
+@register.filter
+def sentence(words: str) -> str:
+    """The words with a capital letter in front."""
+    return words[:1].upper() + words[1:]

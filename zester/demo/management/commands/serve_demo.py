@@ -9,7 +9,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import DatabaseError
 
-from zester.site.context import DEMO_PASSWORD, DEMO_USER
+from zester.site.context import DEMO_EMPTY, DEMO_PASSWORD, DEMO_USER
 from zester.site.serving import CannotServe, Supervisor, check_folder, cores, web_command, worker_commands
 from zester.site.turns import one_at_a_time
 
@@ -46,7 +46,8 @@ class Command(BaseCommand):
         supervisor = Supervisor(commands, self.stderr.write, [door.fileno()])
         self.stdout.write(
             f"\n  Zester is at http://127.0.0.1:{door.getsockname()[1]}/\n"
-            f"  Sign in as {DEMO_USER} with the password {DEMO_PASSWORD}\n  Ctrl-C stops it.\n"
+            f"  Sign in as {DEMO_USER} with the password {DEMO_PASSWORD}, or as {DEMO_EMPTY}, who has nothing yet\n"
+            "  Ctrl-C stops it.\n"
         )
         self.stdout.flush()
         supervisor.run()

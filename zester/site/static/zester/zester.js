@@ -31,11 +31,63 @@
     if (event.key === "?" && keys) {
       event.preventDefault();
       keys.showModal();
+    } else if (event.key === "/" && !document.querySelector("dialog[open]")) {
+      event.preventDefault();
+      document.querySelector("[data-find]")?.click();
     } else if (/^[1-5]$/.test(event.key) && !document.querySelector("dialog[open]")) {
       document.querySelectorAll(".thread a")[Number(event.key) - 1]?.click();
     } else if (event.key === "f" && !document.querySelector("dialog[open]")) {
       document.querySelector("[data-fit]:not(:disabled)")?.click();
     }
+  });
+  document.documentElement.classList.add("scripted");
+  document.addEventListener("click", (event) => {
+    const menu = event.target.closest("[data-menu]");
+    if (menu) menu.setAttribute("aria-expanded", String(menu.getAttribute("aria-expanded") !== "true"));
+  });
+  // ---- Long lists: only what holds all the words, in the order of a heading or of a choice --------------------------
+  const rowsOf = (list) => [...(list.tBodies?.[0] ?? list).children];
+  const sift = (field) => {
+    const words = field.value.toLowerCase().split(/\s+/).filter(Boolean);
+    let shown = 0;
+    document.querySelectorAll(field.dataset.sieve).forEach((list) => {
+      rowsOf(list).forEach((row) => {
+        // What is ticked stays in sight: it is what a button below is about.
+        row.hidden = !row.querySelector(":checked") && !words.every((word) => row.textContent.toLowerCase().includes(word));
+        if (!row.hidden) shown += 1;
+      });
+    });
+    const told = document.getElementById("told");
+    if (told) told.textContent = words.length ? `${shown} shown` : "";
+  };
+  document.addEventListener("input", (event) => {
+    if (event.target.matches("[data-sieve]")) sift(event.target);
+  });
+  const compare = (one, other) => one.localeCompare(other, undefined, { numeric: true, sensitivity: "base" });
+  const sorted = (list, wordsOf, down) => {
+    const rows = rowsOf(list).sort((one, other) => compare(wordsOf(one), wordsOf(other)));
+    (list.tBodies?.[0] ?? list).append(...(down ? rows.reverse() : rows));
+  };
+  document.querySelectorAll("table[data-sorts]").forEach((table) => {
+    table.querySelectorAll("thead th[data-sort]").forEach((head) => {
+      const button = document.createElement("button");
+      button.type = "button";
+      button.className = "sort";
+      button.append(...head.childNodes);
+      head.append(button);
+      button.addEventListener("click", () => {
+        const down = head.getAttribute("aria-sort") === "ascending";
+        table.querySelectorAll("[aria-sort]").forEach((other) => other.removeAttribute("aria-sort"));
+        head.setAttribute("aria-sort", down ? "descending" : "ascending");
+        sorted(table, (row) => row.cells[head.cellIndex].textContent.trim(), down);
+      });
+    });
+  });
+  document.addEventListener("change", (event) => {
+    const choice = event.target.closest("[data-order]");
+    if (!choice) return;
+    const [key, down] = choice.value.split(" ");
+    document.querySelectorAll(choice.dataset.order).forEach((list) => sorted(list, (row) => row.dataset[key] ?? "", Boolean(down)));
   });
   // The help: only what holds all the words that are looked for.
   const search = document.querySelector("[data-help-search]");
