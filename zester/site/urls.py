@@ -9,6 +9,7 @@ from django.views.generic import RedirectView, TemplateView
 
 from zester.site.find import find
 from zester.site.health import health
+from zester.site.installed import manifest, worker
 from zester.site.removed import removed
 
 urlpatterns = [
@@ -18,6 +19,8 @@ urlpatterns = [
     path("health/", health, name="health"),
     path("removed/", removed, name="removed"),
     path("find/", find, name="find"),
+    path("worker.js", worker, name="worker"),
+    path("manifest.webmanifest", manifest, name="manifest"),
     path("help/", TemplateView.as_view(template_name="site/help.html"), name="help"),
     path("", include("zester.accounts.urls")),
     path("", include("zester.printing.urls")),

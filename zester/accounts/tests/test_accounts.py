@@ -149,7 +149,7 @@ class SessionTests(SignedInTests):
         self.client.get(reverse("classes:list"))
         self.assertGreater(Session.objects.get().expire_date, soon + datetime.timedelta(days=10))
         self.assertEqual(Session.objects.get().used_on, timezone.now().date())
-        with self.assertNumQueries(9):
+        with self.assertNumQueries(12):
             self.client.get(reverse("classes:list"))
 
     def test_a_session_that_a_version_before_has_begun_goes_on(self):

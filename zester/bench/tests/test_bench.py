@@ -89,7 +89,7 @@ class BenchTests(CuttingTests):
         self.assertEqual(
             kept, cutting_steps(made.paper, made.plan, made.job.bench, habits_of(self.fit, self.fit.pieces))
         )
-        self.assertEqual(page.count('<li class="step">'), len(kept.steps))
+        self.assertEqual(page.count('<li class="step stands"'), len(kept.steps))
         Trimmer.objects.update(setting_seconds=300, stack_seconds=1)
         with mock.patch("zester.plans.kept.cutting_steps", side_effect=cutting_steps) as looks:
             self.client.get(cut)

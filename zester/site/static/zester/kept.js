@@ -57,6 +57,16 @@ window.kept = (() => {
   };
 
   const NO_LINE = "There is no line now.";
+  // Kept by the worker (worker.js): how old what is shown is.
+  const since = Number(document.body.dataset.kept ?? 0);
+  const age = () => {
+    if (!since) return "";
+    const old = Math.round((Date.now() - since) / 60000);
+    const at = new Date(since).toLocaleString([], { weekday: "short", hour: "2-digit", minute: "2-digit" });
+    return ` What is shown is ${old < 90 ? `${old} min` : `${Math.round(old / 60)} hours`} old, of ${at}.`;
+  };
+  const RESTS = 60000;
+  const AT_REST = 15000;
   const SIGNED_OUT = "You are signed out here: sign in again in another tab.";
   // Ticks that are sent while there is a line, first in, first out; where nothing waits, a look at how all stands.
   // `heard` is told each answer, and what it answers if that was a queue. `settle` comes to an end when nothing waits, or
@@ -99,7 +109,7 @@ window.kept = (() => {
         return true;
       } catch {
         lost = NO_LINE;
-        say(`No line: ${waiting().length} ticked and kept here, sent later.`, true);
+        say(`No line: ${waiting().length} ticked and kept here, sent later.${age()}`, true);
         return false;
       }
     };
@@ -126,16 +136,29 @@ window.kept = (() => {
         // What was asked before a tick knows nothing of it.
         if (before === pushed) heard(now, []);
         back("Back on the line.");
+        // What was kept may be old; what is there now is shown.
+        if (since) location.reload();
       } catch {
         lost = NO_LINE;
-        say("No line: go on, what you tick is kept here.", true);
+        say(`No line: go on, what you tick is kept here.${age()}`, true);
       }
     };
     const begin = () => {
       window.addEventListener("online", send);
       document.addEventListener("visibilitychange", listen);
       listen();
-      setInterval(listen, every);
+      // Where nobody has done anything for a minute a look now and then is enough.
+      let heardAt = performance.now();
+      ["pointerdown", "keydown", "visibilitychange"].forEach((kind) => document.addEventListener(kind, () => {
+        heardAt = performance.now();
+      }));
+      let looked = performance.now();
+      setInterval(() => {
+        const now = performance.now();
+        if (now - looked < (now - heardAt > RESTS ? AT_REST : every)) return;
+        looked = now;
+        listen();
+      }, 500);
     };
     return { waiting, push, settle, begin };
   };
@@ -165,5 +188,22 @@ window.kept = (() => {
       return [null, NO_LINE];
     }
   };
+  // The worker keeps this page, what draws it, and the pages it leads to, so that they open without a line.
+  // A page that the worker itself has fetched it has kept already.
+  const fetched = Boolean(navigator.serviceWorker?.controller);
+  const toKeep = async () => {
+    if (!navigator.serviceWorker) return;
+    try {
+      await navigator.serviceWorker.register("/worker.js");
+      const { active } = await navigator.serviceWorker.ready;
+      const drawn = performance.getEntriesByType("resource").map((each) => each.name).filter((url) => url.includes("/static/"));
+      const onward = [...document.querySelectorAll("a[data-keep]")].map((each) => each.getAttribute("href"));
+      const here = fetched ? [] : [location.pathname];
+      active.postMessage({ assets: [...new Set(drawn)], pages: [...here, ...onward] });
+    } catch {
+      // No secure line, or a browser that keeps nothing: ticks still wait in the page.
+    }
+  };
+  window.addEventListener("load", toKeep);
   return { stored, store, line, open, close, piece };
 })();

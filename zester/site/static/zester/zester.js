@@ -333,9 +333,15 @@
   const HURRIES = 2500;
   let posted = -HURRIES;
   const due = new WeakMap();
+  const RESTS = 60000;
+  const AT_REST = 15000;
+  let touchedAt = performance.now();
+  ["pointerdown", "keydown", "visibilitychange"].forEach((kind) => document.addEventListener(kind, () => (touchedAt = performance.now())));
   // The longer nothing has come of it, the less often: a proof that takes ten seconds need not be asked for fifty times.
   const patience = (part, since) => {
     const own = Number(part.dataset.poll);
+    // Where nobody has done anything for a minute and nothing is worked out, a look now and then is enough.
+    if (own >= 2000 && performance.now() - touchedAt > RESTS) return Math.max(own, AT_REST);
     const wait = since < HURRIES ? Math.min(own, HURRY) : own;
     return wait < 1000 ? Math.min(800, wait + since / 10) : wait;
   };
