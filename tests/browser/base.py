@@ -92,7 +92,9 @@ class WithChromium:
     def new_context(self, **options) -> BrowserContext:
         """As a browser of somebody's own: nothing is shared with the others."""
         # A worker asks by itself, past the lines that are lost here; a test of its own has one.
-        context = self.chromium.new_context(**({"service_workers": "block"} | options))
+        # A browser that names no country is not asked whether that is right.
+        usual = {"service_workers": "block", "locale": "en"}
+        context = self.chromium.new_context(**(usual | options))
         context.set_default_timeout(self.patience)
         return context
 

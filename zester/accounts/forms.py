@@ -1,11 +1,13 @@
 """Forms of accounts."""
 
 from django import forms
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm
 
 from zester.accounts.models import House
 from zester.site.fields import BootstrapMixin
+from zester.site.regions import DATES, LONGEST_CURRENCY, PAPERS, UNITS, WEEKS, Region, zones
 from zester.site.seen import SeenMixin
 
 
@@ -84,3 +86,31 @@ class ContactForm(SeenMixin, BootstrapMixin, WithPassword, forms.ModelForm):
         fields = ["email"]
         labels = {"email": "Mail address"}
         help_texts = {"email": "Only for a link if you forget your password. It may stay empty."}
+
+
+class RegionForm(BootstrapMixin, forms.Form):
+    """How somebody measures and writes; see ``zester.site.regions``."""
+
+    unit = forms.ChoiceField(choices=list(UNITS.items()), label="Lengths in")
+    paper = forms.ChoiceField(choices=list(PAPERS.items()), label="Sheets and prints on")
+    currency = forms.CharField(required=False, max_length=LONGEST_CURRENCY, label="Sign of amounts", strip=True)
+    comma = forms.TypedChoiceField(
+        choices=[("False", "1,250.00"), ("True", "1.250,00")],
+        coerce=lambda said: said == "True",
+        label="Amounts look like",
+    )
+    dates = forms.ChoiceField(choices=list(DATES.items()), label="Days look like")
+    week = forms.ChoiceField(choices=list(WEEKS.items()), label="A week begins on")
+    zone = forms.ChoiceField(required=False, label="Time of")
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        places = sorted(name for name in zones() if "/" in name and not name.startswith("Etc/"))
+        self.fields["zone"].choices = [
+            ("", f"this house ({settings.TIME_ZONE})"),
+            *((name, name.replace("_", " ")) for name in places),
+        ]
+
+    def region(self) -> Region:
+        """What was said."""
+        return Region(**self.cleaned_data)

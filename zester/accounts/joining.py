@@ -79,7 +79,7 @@ def _join(form: SignUpForm, token: str):
 
 def house(request: HttpRequest) -> HttpResponse:
     """Who may make an account; invitations. For the owner of the house."""
-    _owner_only(request)
+    owner_only(request)
     form = HouseForm(request.POST or None, instance=House.this())
     if request.method == "POST" and form.is_valid():
         form.save()
@@ -95,7 +95,7 @@ def house(request: HttpRequest) -> HttpResponse:
 @require_POST
 def invite(request: HttpRequest) -> HttpResponse:
     """Make an invitation."""
-    _owner_only(request)
+    owner_only(request)
     if _open().count() >= MOST_INVITATIONS:
         messages.error(request, f"{MOST_INVITATIONS} invitations are open. Take some back first.")
         return redirect("house")
@@ -112,13 +112,13 @@ def invite(request: HttpRequest) -> HttpResponse:
 @require_POST
 def take_back(request: HttpRequest, pk: int) -> HttpResponse:
     """Take an invitation back."""
-    _owner_only(request)
+    owner_only(request)
     get_object_or_404(_open(), pk=pk).delete()
     messages.success(request, "The invitation is taken back.")
     return redirect("house")
 
 
-def _owner_only(request: HttpRequest) -> None:
+def owner_only(request: HttpRequest) -> None:
     if not request.user.is_staff:
         raise PermissionDenied
 

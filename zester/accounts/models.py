@@ -30,6 +30,16 @@ class House(models.Model):
         return cls.objects.get_or_create(pk=1)[0]
 
 
+class RegionRow(models.Model):
+    """How an account measures and writes, or, of nobody, the house; ``zester.site.regions`` reads it."""
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True, related_name="+")
+    region = models.JSONField(default=dict)
+
+    def __str__(self) -> str:
+        return f"region of {self.user or 'the house'}"
+
+
 class Invitation(models.Model):
     """A link with which one account may be made, once, within two weeks."""
 

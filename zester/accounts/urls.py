@@ -3,7 +3,7 @@
 from django.contrib.auth import views as auth_views
 from django.urls import path
 
-from zester.accounts import joining, views
+from zester.accounts import joining, region_views, views
 
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign_in"),
@@ -18,6 +18,9 @@ urlpatterns = [
     path("house/invite/", joining.invite, name="invite"),
     path("house/invitations/<int:pk>/take-back/", joining.take_back, name="take_back"),
     path("mail/", joining.mail_shown, name="mail"),
+    path("account/region/", region_views.region, name="region"),
+    path("account/region/guess/", region_views.as_guessed, name="as_guessed"),
+    path("house/region/", region_views.region_of_all, name="region_of_all"),
     path("account/", views.account, name="account"),
     path("account/password/", views.change_password, name="change_password"),
     path("account/delete/", views.delete_account, name="delete_account"),

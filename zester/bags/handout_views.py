@@ -35,6 +35,7 @@ from zester.core.kits.own_steps import MARK
 from zester.designs.services import LONGEST_WORDS, Clash
 from zester.printing.choosers import page_asked
 from zester.printing.codes import code_svg
+from zester.site.dates import day
 
 
 @require_GET
@@ -129,7 +130,7 @@ def handout_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     card_class = class_of(request, pk)
     counted = count_class(card_class)
     grey = request.GET.get("ink") == "grey"
-    date = f"{card_class.date:%-d %B %Y}" if card_class.date else ""
+    date = day(card_class.date) if card_class.date else ""
     context = {
         "cards": handout_of(counted, ink=Ink.GREY if grey else Ink.COLOUR),
         "names": counted.names,

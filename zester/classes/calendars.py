@@ -10,6 +10,7 @@ from icalendar import Alarm, Calendar, Event
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import entries
 from zester.core.tally import KIT
+from zester.site.regions import current
 
 # How a class repeats in the words of a calendar.
 _RULES = {
@@ -31,6 +32,8 @@ def calendar_of(card_class: CardClass, host: str) -> bytes:
         calendar.add_component(_class(card_class, host))
     if card_class.order_by:
         calendar.add_component(_deadline(card_class, host))
+    # Whoever opens it elsewhere sees it at the hour of the class.
+    calendar.add_missing_timezones()
     return calendar.to_ical()
 
 
@@ -75,7 +78,8 @@ def _of_card(card_class: CardClass, host: str, number: int, card: ClassCard) -> 
 
 def _rule(card_class: CardClass) -> dict | None:
     if card_class.repeats != CardClass.Repeats.MONTH:
-        return _RULES.get(card_class.repeats)
+        rule = _RULES.get(card_class.repeats)
+        return rule and rule | {"wkst": current().week[:2].upper()}
     # The same weekday of the month; the fifth is the last.
     which = (card_class.date.day - 1) // 7 + 1
     return {"freq": "monthly", "byday": f"{which if which < 5 else -1}{_DAYS[card_class.date.weekday()]}"}

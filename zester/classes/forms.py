@@ -10,6 +10,7 @@ from zester.classes.models import CardClass, ClassCard, Trimmer
 from zester.core.kits.offers import COUNTED
 from zester.core.lengths import RULERS, with_unit
 from zester.core.usual_times import KINDS
+from zester.site.dates import day
 from zester.site.fields import BootstrapMixin, ChoiceOfField, LengthField
 from zester.site.seen import SeenMixin
 
@@ -103,7 +104,7 @@ class ClassForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         data = super().clean()
         date, order_by = data.get("date"), data.get("order_by")
         if date and order_by and order_by > date:
-            self.add_error("order_by", f"The class is on {date:%-d %B %Y}: orders end on that day or before it.")
+            self.add_error("order_by", f"The class is on {day(date)}: orders end on that day or before it.")
         if data.get("spare_number") and data.get("spare_percent"):
             self.add_error("spare_percent", "Spares are so many or a share: write 0 in one of the two.")
         return data

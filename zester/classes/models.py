@@ -13,7 +13,7 @@ from zester.classes.kept_shelf import named
 from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.kits.packing import BAGGINGS, BY_DESIGN
-from zester.core.lengths import RULERS, TICKS_PER_INCH
+from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.pace import DEFAULT_PACE, Pace
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.core.usual_times import BEFOREHAND
@@ -73,6 +73,13 @@ class Trimmer(Owned):
 
     def __str__(self) -> str:
         return f"{self.name}, {self.place}" if self.place else self.name
+
+    @classmethod
+    def usual(cls, unit: str, **more) -> Trimmer:
+        """One in round figures of a unit, not stored: it keeps 1 by 3 in or 25 by 75 mm, is off by 1/32 in or 1 mm."""
+        if unit == "mm":
+            more = {"keep_short": 25 * TICKS_PER_MM, "keep_long": 75 * TICKS_PER_MM, "error": TICKS_PER_MM} | more
+        return cls(unit=unit, **more)
 
     @property
     def pace(self) -> Pace:
@@ -212,7 +219,7 @@ class CardClass(Owned):
     @property
     def cut_with(self) -> Trimmer:
         """Its trimmer; a usual one if none is chosen."""
-        return self.trimmer or Trimmer()
+        return self.trimmer or Trimmer.usual(self.unit)
 
     def habit(self, name: str) -> int | None:
         """``stack``, ``longest_cut``, ``narrowest``, ``keep_short`` or ``keep_long``: its own, or its trimmer's."""

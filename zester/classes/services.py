@@ -60,6 +60,7 @@ from zester.designs.services import Holdings, copy_card, faults_in, holdings_by,
 from zester.shelf.models import Paper
 from zester.site.owned import mine_or_404
 from zester.site.prepared import prepared
+from zester.site.regions import current
 
 log = logging.getLogger(__name__)
 _FACTS = ("n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "n_bags", "n_people", "bits")
@@ -492,15 +493,21 @@ def usual_trimmer(user: AbstractBaseUser, ruler: str = "in16") -> Trimmer:
     mine = Trimmer.objects.of(user)
     newest = CardClass.objects.of(user).filter(trimmer__removed_at=None).exclude(trimmer=None).order_by("-pk").first()
     unit = RULERS[ruler].unit
-    return (newest and newest.trimmer) or mine.first() or Trimmer.objects.create(owner=user, unit=unit)
+    found = (newest and newest.trimmer) or mine.first()
+    if found is None:
+        found = Trimmer.usual(unit, owner=user)
+        found.save()
+    return found
 
 
 @transaction.atomic
-def open_class(card_class: CardClass) -> CardClass:
-    """Store a new class with what is usual for its owner: the trimmer; ruler and times of the newest class."""
+def open_class(card_class: CardClass, *, ruler: str = "") -> CardClass:
+    """Store a new class with what is usual for its owner: the trimmer; ruler and times of the newest class.
+
+    ``ruler`` is the one that was asked for; without it and without another class it is the region's.
+    """
     newest = CardClass.objects.of(card_class.owner).order_by("-pk").first()
-    if newest and card_class.ruler == CardClass().ruler:
-        card_class.ruler = newest.ruler
+    card_class.ruler = ruler or (newest.ruler if newest else current().ruler)
     if newest:
         card_class.beforehand = newest.beforehand
     card_class.trimmer = usual_trimmer(card_class.owner, card_class.ruler)

@@ -12,6 +12,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
+from zester.accounts.regions import to_ask
 from zester.classes.calendars import calendar_of
 from zester.classes.closed import close as close_class
 from zester.classes.closed import leaves_class_alone
@@ -36,7 +37,9 @@ from zester.classes.services import (
 from zester.classes.today import begin_page
 from zester.core.errors import ZesterError
 from zester.core.kits.demand import kits_in_all, letters_of
+from zester.site.dates import day
 from zester.site.owned import locked
+from zester.site.regions import current
 from zester.site.removed import bringing_back, removing
 from zester.site.seen import SeenMixin
 from zester.site.stations import thread
@@ -47,7 +50,7 @@ MOST_COUNTED = 3
 
 def class_list(request: HttpRequest) -> HttpResponse:
     """All classes, each with its thread of stations."""
-    return _list_page(request, FirstClassForm())
+    return _list_page(request, FirstClassForm(initial={"ruler": current().ruler}))
 
 
 def _list_page(request: HttpRequest, first: FirstClassForm) -> HttpResponse:
@@ -55,7 +58,11 @@ def _list_page(request: HttpRequest, first: FirstClassForm) -> HttpResponse:
     # What was typed a moment ago is told; many that a paper has changed are left to the workers.
     if settle([each for each in classes if each.counted_at is None][:MOST_COUNTED]):
         classes = classes_of(request.user)
-    return render(request, "classes/list.html", begin_page(classes) | {"classes": classes, "form": first})
+    return render(
+        request,
+        "classes/list.html",
+        begin_page(classes) | {"classes": classes, "form": first, "ask_region": to_ask(request)},
+    )
 
 
 def new_class(request: HttpRequest) -> HttpResponse:
@@ -64,7 +71,7 @@ def new_class(request: HttpRequest) -> HttpResponse:
     form = (FirstClassForm if first else NewClassForm)(request.POST or None)
     if request.method == "POST" and form.is_valid():
         form.instance.owner = request.user
-        card_class = open_class(form.instance)
+        card_class = open_class(form.instance, ruler=form.cleaned_data.get("ruler", ""))
         return redirect("classes:desk", card_class.pk)
     if first:
         return _list_page(request, form)
@@ -95,7 +102,7 @@ def copy(request: HttpRequest, pk: int) -> HttpResponse:
     """Plan the class once more, at its next date."""
     card_class = class_or_404(request.user, pk)
     new = copy_class(card_class, people="people" in request.POST)
-    when = f", on {new.date:%-d %B %Y}" if new.date else ""
+    when = f", on {day(new.date)}" if new.date else ""
     messages.success(request, f"{new.title} is planned once more{when}. Its cards are the same designs.")
     return redirect("classes:edit", new.pk)
 
@@ -140,12 +147,12 @@ def calendar(request: HttpRequest, pk: int) -> HttpResponse:
 
 def trimmer(request: HttpRequest, pk: int = 0) -> HttpResponse:
     """A trimmer, new or changed; classes that are cut with it follow."""
-    mine = Trimmer.objects.of(request.user)
+    mine, new = Trimmer.objects.of(request.user), Trimmer.usual(current().unit, owner=request.user)
     if request.method != "POST":
-        form = TrimmerForm(instance=get_object_or_404(mine, pk=pk) if pk else Trimmer(owner=request.user))
+        form = TrimmerForm(instance=get_object_or_404(mine, pk=pk) if pk else new)
     else:
         with transaction.atomic():
-            form = TrimmerForm(request.POST, instance=locked(mine, pk=pk) if pk else Trimmer(owner=request.user))
+            form = TrimmerForm(request.POST, instance=locked(mine, pk=pk) if pk else new)
             if form.is_valid():
                 keep_trimmer(form.save(commit=False), list(form.fields) if pk else None)
                 messages.success(request, f"{form.instance.name} is saved.{form.merged_words}")

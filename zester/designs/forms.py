@@ -18,6 +18,7 @@ from zester.designs.models import RULER_CHOICES, Card, Tool
 from zester.designs.services import LONGEST_LIST
 from zester.site.fields import BootstrapMixin, LengthField, SizeField
 from zester.site.photos import small_photo
+from zester.site.regions import current
 from zester.site.seen import SeenMixin
 
 PHOTO_SIDE = 1600
@@ -238,7 +239,7 @@ class EditionForm(forms.Form):
 class ToolForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """A set of dies, a punch or a folder; sizes are typed as on its box."""
 
-    ruler = forms.ChoiceField(choices=RULER_CHOICES, label="Measured in", initial="in16")
+    ruler = forms.ChoiceField(choices=RULER_CHOICES, label="Measured in", initial=lambda: current().ruler)
     typed_sizes = forms.CharField(
         required=False,
         label="Sizes, the smallest first",

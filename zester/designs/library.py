@@ -39,6 +39,7 @@ from zester.designs.services import (
 from zester.designs.uses import places_for, uses_of
 from zester.shelf.services import names_of
 from zester.site.owned import locked, mine_or_404
+from zester.site.regions import current
 from zester.site.removed import bringing_back, removing, say_removed
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -78,7 +79,7 @@ def new_design(request: HttpRequest) -> HttpResponse:
     form = CardNameForm(request.POST)
     if not form.is_valid():
         return _library_page(request, form)
-    card = Card.objects.create(owner=request.user, name=form.cleaned_data["name"])
+    card = Card.objects.create(owner=request.user, name=form.cleaned_data["name"], ruler=current().ruler)
     return redirect("designs:alone", card.pk)
 
 

@@ -18,6 +18,7 @@ from zester.core.stock.ledger import difference, signed
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 from zester.shelf.signals import CHANGED, paper_changed
+from zester.site.dates import day
 
 BY_HAND, BY_STOCK_TAKE, BY_PLAN, BY_LIST, BY_FILE = "by hand", "stock-take", "by a plan", "buying list", "from a file"
 
@@ -112,7 +113,7 @@ def correct(entry: Entry) -> Entry:
         raise ZesterError("This entry was taken back already", mend="Look at the entry above it")
     if entry.corrects_id:
         raise ZesterError("A correction is not taken back", mend="Book anew what is right")
-    about = f"takes back “{entry.get_kind_display()}” of {timezone.localtime(entry.at):%-d %B}"
+    about = f"takes back “{entry.get_kind_display()}” of {day(timezone.localtime(entry.at), 'no year')}"
     if entry.bit_id:
         return book_bit(entry.bit, "corrected", -entry.count, about=about, corrects=entry)
     return book(entry.paper, entry.sheet, "corrected", -entry.count, about=about, corrects=entry)

@@ -30,6 +30,7 @@ from zester.shelf.stock_views import Lying, lying_of
 from zester.shelf.uses import used_in
 from zester.site.back import page_of_ours
 from zester.site.owned import locked
+from zester.site.regions import current
 from zester.site.removed import bringing_back, removing
 
 # Colours that are quick to choose, by what they are called.
@@ -70,7 +71,11 @@ def shelf(request: HttpRequest) -> HttpResponse:
 
 def new_paper(request: HttpRequest) -> HttpResponse:
     """Put a paper on the shelf."""
-    form = PaperForm(request.POST or None, owner=request.user, initial={"name": request.GET.get("name", "")})
+    form = PaperForm(
+        request.POST or None,
+        owner=request.user,
+        initial={"name": request.GET.get("name", ""), "sheet": current().paper},
+    )
     if request.method == "POST" and form.is_valid():
         paper = keep_paper(form.save(commit=False), form.counted)
         messages.success(request, f"{paper.name} is on the shelf.")
@@ -81,7 +86,9 @@ def new_paper(request: HttpRequest) -> HttpResponse:
 def as_lines(request: HttpRequest) -> HttpResponse:
     """Put several papers on the shelf, one a line; ``starter`` begins with usual ones."""
     starter = STARTERS.get(request.GET.get("starter", ""), "")
-    form = PaperLinesForm(request.POST or None, initial={"lines": starter, "unit": request.GET.get("starter", "in")})
+    form = PaperLinesForm(
+        request.POST or None, initial={"lines": starter, "unit": request.GET.get("starter", current().unit)}
+    )
     read: list = []
     if request.method == "POST" and form.is_valid():
         read = read_papers(form.cleaned_data["lines"], metric=form.cleaned_data["unit"] == "mm")

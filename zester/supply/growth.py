@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
-from django.conf import settings
-
 from zester.classes.models import CardClass
 from zester.plans.models import PaperPlan
 from zester.plans.standing import Papers
+from zester.site.regions import current
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -69,7 +68,7 @@ class Growth:
             "people": [point.people for point in self.points],
             "sheets": [point.sheets for point in self.points],
             "cost": [str(point.cost) for point in self.points],
-            "currency": settings.CURRENCY,
+            "currency": current().sign,
             "now": self.at,
             "free": self.free,
         }

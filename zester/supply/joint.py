@@ -19,6 +19,7 @@ from zester.core.lengths import show_size
 from zester.core.tally import TOGETHER
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit
+from zester.site.dates import day
 from zester.supply.models import Joint
 
 log = logging.getLogger(__name__)
@@ -82,7 +83,7 @@ def joint_task(pk: int) -> None:
 
 def _day(fit: PaperFit) -> str:
     date = fit.class_paper.card_class.date
-    return f" ({date:%-d %B})" if date else f" (no. {fit.class_paper.card_class_id})"
+    return f" ({day(date, 'no year')})" if date else f" (no. {fit.class_paper.card_class_id})"
 
 
 def _tell(pk: int, words: str) -> None:

@@ -42,7 +42,7 @@ from zester.core.cutlist.spelled import DIE_NUMBER, FOR_SOMETHING_ELSE, any_of
 from zester.core.cutlist.spoken import as_written, with_own_words
 from zester.core.cutlist.sureness import ask_if_unsure
 from zester.core.cutlist.taking import BULLET, WORD_COUNTS
-from zester.core.cutlist.words import CALLED, SENTENCE
+from zester.core.cutlist.words import CALLED, SENTENCE, with_examples
 from zester.core.errors import Choice, CutListError, LengthError, NotInForm, Question, ZesterError, sure
 from zester.core.folds import Folded, base_of, fold_of, scores_for
 from zester.core.geometry import goes_in
@@ -250,6 +250,7 @@ class ListReader:
             self._number += 1
             # What is remembered holds on to nothing of how it came about.
             error.__traceback__ = error.__context__ = None
+            error.mend = with_examples(error.mend, sofar.ruler.unit)
             names = tuple(sofar.names()) if _ON_ABOVE.search(line) else ()
             written = take_apart(line[: 2 * LONGEST_LINE], sofar.known, names)
             return Reading(line=index, text=line, error=error, written=written)

@@ -70,3 +70,23 @@ _UNSURE = re.compile("|".join(rf"\b(?:{words})\b" for words in UNSURE.values()),
 def is_sure_name(name: str) -> bool:
     """Whether a name is read as one wherever it stands; otherwise a list says “called” before it."""
     return not (_UNSURE.search(name) or re.search(r"\w\s*:\s*\w", name) or "?" in name)
+
+
+# Examples in inches, and what they are to whoever writes in millimetres.
+_EXAMPLES = {
+    "4¼, 4 1/4, 4.25 or 108 mm": "108, 108.5 or 4¼ in",
+    "4¼ x 5½, or 108 x 140 mm": "108 x 140, or 4¼ x 5½ in",
+    "card 4¼ x 5½": "card 105 x 148",
+    "4¼ x 5½": "105 x 148",
+    "4 x 5¼": "99 x 142",
+    "score 4¼": "score 105",
+}
+
+
+def with_examples(mend: str, unit: str) -> str:
+    """The mend with examples in the card's own unit, ``in`` or ``mm``."""
+    if unit == "mm" and "108.5" not in mend and "108 x 140, or" not in mend:
+        for inches, millimetres in _EXAMPLES.items():
+            if inches in mend:
+                return mend.replace(inches, millimetres)
+    return mend

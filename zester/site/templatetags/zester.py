@@ -7,7 +7,6 @@ import json
 from decimal import Decimal
 
 from django import template
-from django.conf import settings
 from django.urls import reverse
 from django.utils.html import format_html
 
@@ -24,6 +23,8 @@ from zester.core.lengths import (
     with_unit,
 )
 from zester.core.pieces import CutPiece
+from zester.site.dates import amount as amount_words
+from zester.site.dates import clock as clock_words
 from zester.site.dates import day
 from zester.site.stations import strip_url, tabs, url_of
 
@@ -75,7 +76,7 @@ def wall_size(ticks: int, scale: int) -> str:
 @register.filter
 def money(amount: Decimal) -> str:
     """An amount with the currency sign."""
-    return f"{settings.CURRENCY}{amount:,.2f}"
+    return amount_words(amount)
 
 
 @register.filter
@@ -196,10 +197,19 @@ def pair(size: list[int]) -> str:
     return with_unit(width, "in") if width == height else show_size(width, height, "in")
 
 
-@register.filter(name="day")
-def day_words(date: datetime.date | None) -> str:
-    """A day as it is written here; empty for none."""
-    return day(date) if date else ""
+@register.filter(name="day", expects_localtime=True)
+def day_words(date: datetime.date | None, form: str = "") -> str:
+    """A day as it is written here, in a form of ``zester.site.dates``; with ``, time`` its time. Empty for none."""
+    if not date:
+        return ""
+    form, _, timed = form.partition(", ")
+    return f"{day(date, form)}, {clock_words(date)}" if timed else day(date, form)
+
+
+@register.filter(expects_localtime=True)
+def clock(time: datetime.time | datetime.datetime | None) -> str:
+    """A time of the day as it is written here."""
+    return clock_words(time) if time else ""
 
 
 @register.filter

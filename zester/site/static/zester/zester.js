@@ -45,6 +45,13 @@
     const menu = event.target.closest("[data-menu]");
     if (menu) menu.setAttribute("aria-expanded", String(menu.getAttribute("aria-expanded") !== "true"));
   });
+  // Where somebody is, as the browser's clock says.
+  const asked = document.querySelector("[data-zone]");
+  if (asked) {
+    const zone = Intl.DateTimeFormat().resolvedOptions().timeZone ?? "";
+    asked.elements.zone.value = zone;
+    asked.querySelector("[data-zone-words]").textContent = zone ? `, time of ${zone.replaceAll("_", " ")}` : "";
+  }
   // ---- Long lists: only what holds all the words, in the order of a heading or of a choice --------------------------
   const rowsOf = (list) => [...(list.tBodies?.[0] ?? list).children];
   const sift = (field) => {
