@@ -52,6 +52,16 @@
     asked.elements.zone.value = zone;
     asked.querySelector("[data-zone-words]").textContent = zone ? `, time of ${zone.replaceAll("_", " ")}` : "";
   }
+  // What scrolls in itself is reached by keys, too.
+  const scrollers = () => {
+    document.querySelectorAll(".leaf, .sideways, .ho-card").forEach((box) => {
+      const scrolls = box.scrollWidth > box.clientWidth + 1 && getComputedStyle(box).overflowX === "auto";
+      if (scrolls && !box.querySelector("a, button, input, select, textarea, summary")) box.tabIndex = 0;
+      else if (box.tabIndex === 0) box.removeAttribute("tabindex");
+    });
+  };
+  window.addEventListener("load", scrollers);
+  window.addEventListener("resize", scrollers);
   // ---- Long lists: only what holds all the words, in the order of a heading or of a choice --------------------------
   const rowsOf = (list) => [...(list.tBodies?.[0] ?? list).children];
   const sift = (field) => {

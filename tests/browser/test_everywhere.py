@@ -1,0 +1,97 @@
+"""Every page from a phone to a wide screen, and with letters twice as large: nothing too wide, clipped, small, tiny."""
+
+from __future__ import annotations
+
+import datetime
+import time
+from pathlib import Path
+
+from django.urls import reverse
+from playwright.sync_api import Page
+
+from tests.browser.base import AXE, BrowserTests, faults_on
+from tests.people import fitted, make_class, make_paper
+from zester.classes.models import CardClass, Offer, Order, Participant
+from zester.classes.services import recount
+from zester.designs.models import Tool
+
+LOOK = Path(__file__).with_name("everywhere.js").read_text()
+WIDTHS = (1280, 1920, 820, 640, 390, 320)
+LONG = "Overcast Afternoon with a Promise of Rain"
+OF_NOBODY = (
+    *(f"classes:{name}" for name in ("list", "new", "trimmers", "new_trimmer")),
+    *("find", "region", "account", "archive:archive", "help", "removed", "fits:buying", "bench:log", "printing:files"),
+    *(f"shelf:{name}" for name in ("shelf", "new", "lines", "take_stock", "offcuts", "bits", "ledger")),
+    *(f"designs:{name}" for name in ("library", "tools", "new_tool", "notation")),
+)
+OF_CLASS = (
+    *(f"classes:{name}" for name in ("edit", "desk", "count", "people", "offers", "new_offer", "instead")),
+    *(f"fits:{name}" for name in ("needs", "seats", "wall", "tradeoff")),
+    *(f"bench:{name}" for name in ("steps", "evening", "print")),
+    *(f"bags:{name}" for name in ("pack", "short", "checks", "print", "handout", "evening")),
+)
+
+
+class EverywhereTests(BrowserTests):
+    """A class of six cards in papers with long names, five hundred people, forty papers."""
+
+    def setUp(self):
+        super().setUp()
+        papers = [make_paper(self.user, f"{LONG} {k}"[:60], place="the lower drawer at the window") for k in range(40)]
+        Tool.objects.create(owner=self.user, name="Circles in a tin box with a blue lid", sizes=[[8128, 8128]])
+        lines = "\n".join(f"Mat no. {k}  {k + 1} x 3  {paper.name}" for k, paper in enumerate(papers[:5], start=1))
+        text = f"card 5½ x 8½ side fold\nBase  11 x 8½  {papers[0].name}\n{lines}\n+ 12 in ribbon  # from the blue tin"
+        day = datetime.date.today() + datetime.timedelta(days=9)
+        self.made = make_class(self.user, *[text] * 6, date=day, order_by=day, capacity=400, place=LONG * 2)
+        CardClass.objects.filter(pk=self.made.pk).update(title=f"{LONG}, the second evening")
+        offer = Offer.objects.create(card_class=self.made, name=f"the whole of it, {LONG}", price=1250)
+        names = (f"{LONG.split()[k % 3]} Featherstonehaugh-Cholmondeley {k}" for k in range(500))
+        people = Participant.objects.bulk_create(Participant(card_class=self.made, name=name) for name in names)
+        Order.objects.bulk_create(Order(participant=each, offer=offer) for each in people)
+        self.fit = fitted(self.made)
+        recount(self.made.pk)
+        self.sign_in()
+
+    def look(self, page: Page, where: str, least: int = 24) -> list[str]:
+        return [f"{where}: {each}" for each in page.evaluate(LOOK, least)]
+
+    def walk(self, address: str, least: int = 24) -> list[str]:
+        """What is wrong at any width; the page is asked for once."""
+        page, found = self.page, []
+        page.set_viewport_size({"width": 1280, "height": 800})
+        page.goto(self.live_server_url + address)
+        page.wait_for_load_state("load")
+        for width in WIDTHS:
+            page.set_viewport_size({"width": width, "height": 800})
+            found += self.look(page, f"{address} at {width} px", least)
+            if width == 390:
+                page.evaluate(AXE)
+                found += [f"{address}: {each}" for each in faults_on(page)]
+        page.evaluate("document.documentElement.style.fontSize = '200%'")
+        for width in (1280, 640):
+            page.set_viewport_size({"width": width, "height": 800})
+            found += self.look(page, f"{address} at {width} px, letters twice as large", least)
+        return found
+
+    def test_every_page_at_every_width(self):
+        found, began = [], time.perf_counter()
+        addresses = [reverse(name) for name in OF_NOBODY] + [reverse(name, args=[self.made.pk]) for name in OF_CLASS]
+        person = self.made.people.first()
+        addresses.append(reverse("classes:person", args=[self.made.pk, person.pk]))
+        addresses.append(reverse("fits:paper", args=[self.made.pk, self.fit.key]))
+        addresses.append(reverse("designs:design", args=[self.made.class_cards.first().card_id]))
+        for address in addresses:
+            found += self.walk(address)
+        print(f"{len(addresses)} pages in {time.perf_counter() - began:.0f} s")
+        # With one hand, at the trimmer and between piles.
+        self.page.set_viewport_size({"width": 1280, "height": 800})
+        self.page.goto(self.live_server_url + reverse("bench:steps", args=[self.made.pk]))
+        self.page.get_by_role("button", name="Begin at the bench").click()
+        self.page.locator("#where").wait_for()
+        for address in (self.page.url.removeprefix(self.live_server_url), self.first_stack()):
+            found += self.walk(address, 44)
+        self.assertFalse(found, "\n".join(["", *found]))
+
+    def first_stack(self) -> str:
+        self.page.goto(self.live_server_url + reverse("bags:pack", args=[self.made.pk]))
+        return self.page.locator("a[data-keep]").first.get_attribute("href")
