@@ -19,6 +19,9 @@ from zester.site.prepared import prepared
 from zester.site.stations import some, threads
 from zester.site.today import Need, needs_of, next_step
 
+# So many of the classes after the next one are drawn.
+MOST_DRAWN = 8
+
 
 def begin_page(classes: Sequence[CardClass]) -> dict:
     """What the page shows of somebody's classes, as they are stored."""
@@ -27,11 +30,21 @@ def begin_page(classes: Sequence[CardClass]) -> dict:
     coming = sorted((each for each in classes if each not in gone), key=_by_date)
     stations = threads(classes)
     first = coming[0] if coming else None
+    drawn = _drawn([each.pk for each in coming[1 : 1 + MOST_DRAWN]])
     return {
         "first": _row(first, stations, today) | _of_first(first) if first else None,
-        "coming": [_row(each, stations, today) for each in coming[1:]],
+        "coming": [
+            _row(each, stations, today) | {"cards": [card for card in drawn if card.card_class_id == each.pk]}
+            for each in coming[1:]
+        ],
         "gone": [_row(each, stations, today) for each in gone],
     }
+
+
+@prepared
+def _drawn(classes: list[int]) -> QuerySet[ClassCard]:
+    cards = ClassCard.objects.there().filter(card_class__in=classes, card__is_kit=False).select_related("card")
+    return cards.order_by("card_class", "letter").only("card_class", "letter", "card__name", "card__saves")
 
 
 def _by_date(card_class: CardClass) -> tuple:

@@ -36,6 +36,7 @@ from zester.designs.services import (
     take_tool_off,
     tools_of,
 )
+from zester.designs.tool_drawings import drawing_of
 from zester.designs.uses import places_for, uses_of
 from zester.shelf.services import names_of
 from zester.site.owned import locked, mine_or_404
@@ -331,7 +332,7 @@ def _tools_page(request: HttpRequest, wrong: str = "") -> HttpResponse:
     """The page; ``wrong`` is why a word that was sent is none, which is shown beside what was typed."""
     words = OwnWord.objects.of(request.user)
     context = {
-        "tools": tools_of(request.user),
+        "tools": [(tool, drawing_of(tool)) for tool in tools_of(request.user)],
         "words": words.filter(is_used=True),
         "proposed": words.filter(is_used=False, seen__gte=PROPOSED_AFTER),
         "wrong": wrong,

@@ -19,6 +19,7 @@ from zester.core.cutlist.notation import read_list
 from zester.core.lengths import SIXTEENTHS
 from zester.designs.models import Card, Edition, OwnWord, Photo, Tool
 from zester.designs.services import MOST_PHOTOS, keep_photo, known_to, save_list
+from zester.designs.tool_drawings import SCALE, drawing_of
 from zester.shelf.models import Paper
 
 LIST = "card 4¼ x 5½ side fold\nBase brass\nMat ⅛ border chalk\nStar 1 x 1 brass\n+ 6 foam squares"
@@ -328,6 +329,18 @@ class ToolTests(DesignTests):
         self.post(ruler="mm", typed_sizes="25, 40 x 60")
         page = self.client.get(reverse("designs:edit_tool", args=[Tool.objects.get().pk]))
         self.assertContains(page, 'value="25 mm, 40 mm x 60 mm"')
+
+    def test_tools_are_drawn_to_one_scale_and_nested_sets_within_each_other(self):
+        self.post(kind="die", typed_sizes="1, 2")
+        small = drawing_of(Tool.objects.get())
+        large = drawing_of(Tool(kind="folder", largest_width=4 * 8128, largest_height=6 * 8128))
+        self.assertEqual([side - 2 for side in small.pixels], [2 * SCALE, 2 * SCALE])
+        self.assertEqual([side - 2 for side in large.pixels], [4 * SCALE, 6 * SCALE])
+        # The largest first, so that it hides none; an inch and two are 25.4 and 50.8 mm wide.
+        self.assertIn("25.4 25.4", small.paths[0])
+        self.assertIn("12.7 12.7", small.paths[1])
+        self.assertIsNone(drawing_of(Tool(kind="punch")))
+        self.assertEqual(self.shown(reverse("designs:tools")).count("tool-drawing"), 1)
 
     def test_taking_a_tool_off_and_undoing(self):
         self.post(kind="punch", typed_sizes="1", reach="1½")
