@@ -52,6 +52,19 @@
     asked.elements.zone.value = zone;
     asked.querySelector("[data-zone-words]").textContent = zone ? `, time of ${zone.replaceAll("_", " ")}` : "";
   }
+  // Cautions are one line that opens; printed they are whole.
+  document.querySelectorAll("main:not(.bench-main) p.caution:not(:has(*))").forEach((caution) => {
+    const words = caution.textContent.replace(/\s+/g, " ").trim();
+    const [first, rest] = [words.slice(0, words.search(/[.;] /) + 1), words.slice(words.search(/[.;] /) + 2)];
+    if (!first || caution.clientHeight < 3 * parseFloat(getComputedStyle(caution).lineHeight)) return;
+    const box = document.createElement("details");
+    box.className = caution.className;
+    const summary = document.createElement("summary");
+    summary.textContent = first;
+    box.append(summary, rest);
+    caution.replaceWith(box);
+  });
+  window.addEventListener("beforeprint", () => document.querySelectorAll("details.caution").forEach((box) => (box.open = true)));
   // What scrolls in itself is reached by keys, too.
   const scrollers = () => {
     document.querySelectorAll(".leaf, .sideways, .ho-card").forEach((box) => {
