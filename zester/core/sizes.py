@@ -64,15 +64,14 @@ SHEET_SIZES = {
         _inch("tabloid", "tabloid", 22, 34),
         _metric("a4", 4),
         _metric("a3", 3),
+        # ISO 217:2013, untrimmed sizes, supplementary series SRA (from memory).
+        SheetSize(key="sra3", name="SRA3", width=320 * TICKS_PER_MM, height=450 * TICKS_PER_MM, unit="mm"),
+        _metric("a5", 5),
         _inch("12x12", "12 × 12", 24, 24),
         _inch("8x8", "8 × 8", 16, 16),
         _inch("6x6", "6 × 6", 12, 12),
     )
 }
-
-
-# Sheets that people name by a word, beyond those that a shop sells.
-NAMED_SIZES = SHEET_SIZES | {"a5": _metric("a5", 5)}
 
 
 def usual_sheet(kind: str, unit: str) -> SheetSize:

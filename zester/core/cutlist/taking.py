@@ -12,7 +12,7 @@ from zester.core.cutlist.words import JOINING
 from zester.core.errors import CutListError, sure
 from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, type_length
 from zester.core.pieces import Known
-from zester.core.sizes import NAMED_SIZES
+from zester.core.sizes import SHEET_SIZES
 
 NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 WORD_COUNTS = {word: number for number, word in enumerate(NUMBERS, 1)} | {
@@ -29,7 +29,7 @@ _EDGE = rf"(?P<edge>{SIDES}|fold)"
 # As they would be typed.
 _SHEETS = {
     key: f"{type_length(size.width, size.unit)} x {type_length(size.height, size.unit)} {size.unit}"
-    for key, size in NAMED_SIZES.items()
+    for key, size in SHEET_SIZES.items()
     if key in ("letter", "a4", "a5")
 }
 _NAMED = "|".join(_SHEETS)
