@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Iterable, Iterator, Sequence
 
 from django.contrib.auth.models import AbstractBaseUser
-from django.db.models import QuerySet
+from django.db.models import Max, QuerySet
 from django.urls import reverse
 from django.utils import timezone
 
@@ -93,14 +93,13 @@ def needs_people(card_class: CardClass) -> Iterator[Need]:
     seats = None if card_class.capacity is None else card_class.capacity - card_class.n_people
     if seats is not None and seats < 0:
         yield Need(words=f"{some(-seats, 'seat')} too few", url=people, grave=True)
-    waiting = sum(person.state == "waiting" for person in rows)
+    waiting = sum(state == "waiting" for state, *_ in rows)
     if waiting and seats and seats > 0:
         yield Need(words=f"{waiting} waiting, {some(seats, 'seat')} free", url=people)
-    if any(order.offer.price for person in rows for order in person.orders.all()):
-        unpaid = sum(person.state == "booked" for person in rows)
-        if unpaid:
-            yield Need(words=f"{_people_have(unpaid)} not paid", url=people)
-    unchosen = sum(_has_to_choose(person) for person in rows)
+    unpaid = sum(state == "booked" and bool(price) for state, _, _, price in rows)
+    if unpaid:
+        yield Need(words=f"{_people_have(unpaid)} not paid", url=people)
+    unchosen = sum(state in COUNTED and len(chosen) < (choose or 0) for state, chosen, choose, _ in rows)
     if unchosen:
         yield Need(words=f"{_people_have(unchosen)} not chosen their papers", url=people)
 
@@ -109,14 +108,12 @@ def _people_have(number: int) -> str:
     return "1 person has" if number == 1 else f"{number:,} people have"
 
 
-def _has_to_choose(person: Participant) -> bool:
-    wanted = max((order.offer.choose for order in person.orders.all()), default=0)
-    return person.state in COUNTED and len(person.chosen) < wanted
-
-
 @prepared
-def _people(card_class: int) -> QuerySet[Participant]:
-    return Participant.objects.filter(card_class=card_class).prefetch_related("orders__offer")
+def _people(card_class: int) -> QuerySet:
+    """Of everybody how the order stands, the papers chosen, how many are to be chosen, the dearest price."""
+    most = {"choose": Max("orders__offer__choose"), "price": Max("orders__offer__price")}
+    people = Participant.objects.filter(card_class=card_class).order_by()
+    return people.annotate(**most).values_list("state", "chosen", "choose", "price")
 
 
 def find_classes(user: AbstractBaseUser, words: Sequence[str]) -> Iterable[Found]:
