@@ -12,7 +12,7 @@ from playwright.sync_api import Page
 from tests.browser.base import AXE, BrowserTests, faults_on
 from tests.people import fitted, make_class, make_paper
 from zester.classes.models import CardClass, Offer, Order, Participant
-from zester.classes.services import recount
+from zester.classes.services import begin_kit_list, recount
 from zester.designs.models import Tool
 
 LOOK = Path(__file__).with_name("everywhere.js").read_text()
@@ -21,7 +21,10 @@ LONG = "Overcast Afternoon with a Promise of Rain"
 OF_NOBODY = (
     *(f"classes:{name}" for name in ("list", "new", "trimmers", "new_trimmer")),
     *("find", "region", "account", "archive:archive", "help", "removed", "fits:buying", "bench:log", "printing:files"),
-    *(f"shelf:{name}" for name in ("shelf", "new", "lines", "take_stock", "offcuts", "bits", "ledger")),
+    *(
+        f"shelf:{name}"
+        for name in ("shelf", "new", "lines", "take_stock", "offcuts", "bits", "new_bit", "new_pad", "ledger")
+    ),
     *(f"designs:{name}" for name in ("library", "tools", "new_tool", "notation")),
 )
 OF_CLASS = (
@@ -38,6 +41,7 @@ class EverywhereTests(BrowserTests):
     def setUp(self):
         super().setUp()
         papers = [make_paper(self.user, f"{LONG} {k}"[:60], place="the lower drawer at the window") for k in range(40)]
+        self.paper = papers[0]
         Tool.objects.create(owner=self.user, name="Circles in a tin box with a blue lid", sizes=[[8128, 8128]])
         lines = "\n".join(f"Mat no. {k}  {k + 1} x 3  {paper.name}" for k, paper in enumerate(papers[:5], start=1))
         text = f"card 5½ x 8½ side fold\nBase  11 x 8½  {papers[0].name}\n{lines}\n+ 12 in ribbon  # from the blue tin"
@@ -79,6 +83,8 @@ class EverywhereTests(BrowserTests):
         person = self.made.people.first()
         addresses.append(reverse("classes:person", args=[self.made.pk, person.pk]))
         addresses.append(reverse("fits:paper", args=[self.made.pk, self.fit.key]))
+        addresses += [reverse(f"shelf:{name}", args=[self.paper.pk]) for name in ("edit", "stock", "new_sheet")]
+        addresses.append(reverse("classes:card", args=[self.made.pk, begin_kit_list(self.made).letter]))
         addresses.append(reverse("designs:design", args=[self.made.class_cards.first().card_id]))
         for address in addresses:
             found += self.walk(address)

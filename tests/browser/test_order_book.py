@@ -10,7 +10,6 @@ from tests.browser.base import BrowserTests
 from tests.people import make_class, make_paper
 from zester.classes.models import CardClass, Offer, Participant
 from zester.classes.people import keep_offer
-from zester.classes.services import begin_kit_list
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.plans.models import PaperFit
@@ -205,32 +204,6 @@ class OrderBookTests(BrowserTests):
         self.assertTrue(Entry.objects.filter(paper=self.brass, kind="bought", by="buying list").exists())
         self.go(f"/classes/{pk}/papers/")
         expect(page.get_by_text("This class can be made from what is there.")).to_be_visible()
-
-    def test_every_other_page_is_accessible(self):
-        self.sign_in()
-        pk, paper = self.card_class.pk, self.brass.pk
-        person = Participant.objects.create(card_class=self.card_class, name="Ines")
-        begin_kit_list(self.card_class)
-        pages = [
-            "offers/",
-            "offers/new/",
-            "instead/",
-            "seats/",
-            "fit/minutes/",
-            "",
-            f"people/{person.pk}/",
-            "design/Kit/",
-        ]
-        shelf = ["", f"{paper}/", f"{paper}/stock/", f"{paper}/sizes/new/", "bits/", "bits/new/"]
-        shelf += ["pads/new/", "count/", "ledger/"]
-        for path in (*(f"/classes/{pk}/{each}" for each in pages), *(f"/shelf/{each}" for each in shelf)):
-            with self.subTest(path):
-                self.go(path)
-                self.check_accessible()
-        for path in ("/trimmers/", "/trimmers/new/", "/classes/new/", "/buying/", "/shelf/lines/"):
-            with self.subTest(path):
-                self.go(path)
-                self.check_accessible()
 
     def to(self, target) -> None:
         """By the Tab key alone to something on the page."""
