@@ -28,6 +28,12 @@ def clock(time: datetime.time | datetime.datetime) -> str:
     return spelled(time, "g:i a" if current().dates == "mdy" else "H:i") if time else ""
 
 
+def number(count: int) -> str:
+    """``1,250``, or ``1.250`` where a comma parts the cents."""
+    plain = f"{count:,}"
+    return plain.replace(",", ".") if current().comma else plain
+
+
 def amount(money: Decimal) -> str:
     """``$1,250.00``, or ``1.250,00 €`` where a comma parts the cents."""
     region = current()

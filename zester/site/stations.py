@@ -11,6 +11,8 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
+from zester.site.dates import number as count_words
+
 # How a station stands, and in a few words what is there: ``done``; ``going``, somebody has begun; ``ready``, it can
 # begin; ``wait``, something before it comes first; ``todo``, it needs somebody.
 State = tuple[str, str]
@@ -148,4 +150,4 @@ def _station(key: str, owner: _Owner, pk: int, state: State, here: str) -> Stati
 
 def some(number: int, word: str) -> str:
     """``1 piece``, ``1,200 pieces``."""
-    return f"{number:,} {word}{'' if number == 1 else 's'}"
+    return f"{count_words(number)} {word}{'' if number == 1 else 's'}"

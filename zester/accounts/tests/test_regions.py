@@ -17,6 +17,7 @@ from zester.core.pieces import Known
 from zester.designs.models import Card
 from zester.site.dates import amount, clock, day
 from zester.site.regions import HOUSE, Region, guess, read_region, within
+from zester.site.stations import some
 
 DAY = datetime.date(2026, 12, 19)
 
@@ -64,6 +65,8 @@ class GuessTests(PlainTestCase):
             with within(region):
                 said = (day(DAY), day(DAY, "short no year"), clock(at), amount(Decimal("1250.5")))
             self.assertEqual(said, wanted)
+            with within(region):
+                self.assertEqual(some(1250, "sheet"), f"1{'.' if region.comma else ','}250 sheets")
         self.assertEqual(day(DAY), "19 December 2026")
 
     def test_a_list_in_millimetres_is_mended_in_millimetres(self):

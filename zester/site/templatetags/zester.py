@@ -26,6 +26,7 @@ from zester.core.pieces import CutPiece
 from zester.site.dates import amount as amount_words
 from zester.site.dates import clock as clock_words
 from zester.site.dates import day
+from zester.site.dates import number as number_words
 from zester.site.stations import strip_url, tabs, url_of
 
 register = template.Library()
@@ -82,7 +83,7 @@ def money(amount: Decimal) -> str:
 @register.filter
 def plural(number: int, word: str) -> str:
     """``1 sheet``, ``2 sheets``."""
-    return format_html("{}&nbsp;{}{}", f"{number:,}", word, "" if number == 1 else "s")
+    return format_html("{}&nbsp;{}{}", number_words(number), word, "" if number == 1 else "s")
 
 
 @register.filter
@@ -119,7 +120,7 @@ def uncapitalised(words: str) -> str:
 @register.filter
 def people(number: int) -> str:
     """``1 person``, ``2 people``."""
-    return format_html("{}&nbsp;{}", f"{number:,}", "person" if number == 1 else "people")
+    return format_html("{}&nbsp;{}", number_words(number), "person" if number == 1 else "people")
 
 
 @register.filter

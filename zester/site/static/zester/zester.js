@@ -75,6 +75,23 @@
   };
   window.addEventListener("load", scrollers);
   window.addEventListener("resize", scrollers);
+  // A long page has a list of what is on it, which stays.
+  document.querySelectorAll("[data-contents]").forEach((page) => {
+    const heads = [...page.querySelectorAll("h2")];
+    if (page.scrollHeight < 2 * window.innerHeight || heads.length < 3) return;
+    const list = document.createElement("nav");
+    list.className = "contents no-print";
+    list.setAttribute("aria-label", "On this page");
+    heads.forEach((head, at) => {
+      head.id ||= `part-${at}`;
+      head.classList.add("stands");
+      const link = document.createElement("a");
+      link.href = `#${head.id}`;
+      link.textContent = head.firstChild.textContent.trim();
+      list.append(link);
+    });
+    page.before(list);
+  });
   // ---- Long lists: only what holds all the words, in the order of a heading or of a choice --------------------------
   const rowsOf = (list) => [...(list.tBodies?.[0] ?? list).children];
   const sift = (field) => {
