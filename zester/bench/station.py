@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from django.core.cache import cache
 from django.urls import reverse
 
 from zester.bench import runs
@@ -40,7 +41,19 @@ def next_to_cut(card_class: CardClass) -> Need | None:
     first = next((fit for fit in there if fit.answered and not fit.short), None)
     if first is None:
         return None
-    fit = PaperFit.objects.select_related(*runs.WITH_ALL).get(pk=first.pk)
-    fit.class_paper.card_class = card_class
     url = reverse("bench:paper", args=[card_class.pk, first.key])
-    return Need(words=f"cut {first.name}, about {paper_steps(fit, None).minutes} min", url=url)
+    return Need(words=f"cut {first.name}, about {_minutes(first, card_class)} min", url=url)
+
+
+def _minutes(first: PaperFit, card_class: CardClass) -> int:
+    """What the page of its steps says; a plan never changes, so it is worked out once for each way of cutting."""
+    trimmer = card_class.cut_with
+    habits = [card_class.habit(name) for name in ("stack", "longest_cut", "narrowest", "keep_short", "keep_long")]
+    known_by = hash((first.shown_id, first.shown.made_at, trimmer.pace, trimmer.most_piles, *habits))
+
+    def found() -> int:
+        fit = PaperFit.objects.select_related(*runs.WITH_ALL).get(pk=first.pk)
+        fit.class_paper.card_class = card_class
+        return paper_steps(fit, None).minutes
+
+    return cache.get_or_set(f"minutes-{known_by}", found, 86400)

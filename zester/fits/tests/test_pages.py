@@ -97,7 +97,7 @@ class WallTests(PlanTests):
         self.work_off()
         # The first page of a day prolongs the session.
         self.client.get(reverse("classes:list"))
-        with self.assertNumQueries(13):
+        with self.assertNumQueries(12):
             page = self.client.get(reverse("classes:list"))
         self.assertContains(page, "Evening", count=13 * 2)
 
