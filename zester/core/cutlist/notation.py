@@ -91,6 +91,7 @@ MAKES_SENSE_MM = 16
 LARGEST = 12 * TICKS_PER_INCH
 
 _ONE_LENGTH = re.compile(LENGTH, re.IGNORECASE)
+_TIMES = re.compile(r"\w\s+x\s?\d{1,3}$", re.IGNORECASE)
 _DONE_TO_IT = re.compile(
     r",\s*(?:cut\s+out(?:\s+by\s+hand)?|fussy[ -]cut|popped\s+up|(?:raised\s+)?on\s+foam|raised|stamped|"
     r"punched|embossed)$",
@@ -1073,6 +1074,8 @@ def _count_and_name(head: str) -> tuple[int, str]:
         raise NotInForm("The piece has no name", mend="Put a word in front of the size, like: Mat 4 x 5¼ brass")
     if SENTENCE.search(name):
         raise NotInForm(f"“{name}” is more than a name", mend="Put one or two words in front of the size")
+    if _TIMES.search(name):
+        raise NotInForm(f"How many is “{name}”?", mend="Write the number in front of the name, like: 8 Stars")
     if _DONE_TO_IT.search(name):
         raise NotInForm(f"“{name}” is more than a name", mend="Put what is done to the piece behind its paper")
     if counted_in_words(name) or re.search(r"(?:^|\s)\(", name):

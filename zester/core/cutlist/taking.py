@@ -61,7 +61,7 @@ _COUNTS = tuple(
         r"(?<![\w/.,])(?P<n>\d{1,3})\s*x(?=\s+[a-z]|\s*$|\s*[,;\0])",
         rf"(?<![\w/.,])(?P<n>\d{{1,3}}|{BY_WORD})\s*(?:pcs?\b|pieces?\b|ea\b|each\b|per\s+card\b|of\b)\.?",
         rf"\bcut\s+(?P<n>\d{{1,3}}|{BY_WORD})\b(?!\s*(?:x|by|{UNIT}|[/.,]\d|\d+/))",
-        rf"(?:^|[,;]|\s-+)\s*(?P<n>\d{{1,3}}|{BY_WORD})\s*(?=$|[,;]|\0+\s*$)",
+        rf"(?:^|[,;]|\s-+)\s*(?P<n>\d{{1,3}}|{BY_WORD})\s*(?=$|[,;]|\s-+\s|\0+\s*$)",
         r"^\s*(?P<n>\d{1,3})\s*(?=\0)",
         r":\s*(?P<n>\d{1,3})\s*(?=[,;]|$)",
         rf"\b(?:an?\s+)?(?P<n>{BY_WORD})\b(?!\s+(?:sides?|edges?|ends?|corners?|times|layers?|places?)\b)(?:\s+of\b)?",
@@ -99,7 +99,7 @@ _PLACES = (
     (r"\b(?:on|for|in|to|goes)\s+(?:the\s+)?(?P<edge>inside|front|back|pocket|doors?)\b", "on {edge}"),
 )
 _ALIKE = (
-    (r"\b(?:on|with)\s+foam(?:\s+(?:squares?|dots?|tape|pads?))?\b|\bpopped\s+up\b", "raised"),
+    (r"\b(?:goes\s+)?(?:on|with)\s+foam(?:\s+(?:squares?|dots?|tape|pads?))?\b|\bpopped\s+up\b", "raised"),
     (r"\b(?:let|leave)(?:\s+it)?\s+(?:to\s+)?dry(?:\s+first)?\b|\bdr(?:y|ies)\s+first\b", "dry first"),
     (r"\b(?:painted|coloured)\s+(?:by\s+)(?:the\s+)?participants?\b", "painted in class"),
     (r"\b(?:to\s+(?:be\s+)?)?(?:stamp(?:ed)?)\b", "stamped"),

@@ -32,6 +32,7 @@ FILES = (
     "thirty_open.txt",
     "thirty_aside.txt",
     "fourth_look.txt",
+    "fifth_look.txt",
 )
 # Whole notes of thirty writers, likewise.
 NOTES = ("notes_open.txt", "notes_aside.txt")
