@@ -531,6 +531,10 @@ def _name(taken: Line, head: list[str], tail: list[str]) -> tuple[str, list[str]
         return " ".join(tail), []
     if any(rule.startswith("score") for rule in taken.rules):
         return "Base", []
+    if called := next((said for said in taken.remarks if said.split()[-1].casefold().rstrip("s") in NOUNS), ""):
+        # “Brass 4 x 5 (mat)”: nothing else says what it is.
+        taken.remarks.remove(called)
+        return called, []
     return ("Inside panel" if "on inside" in taken.rules else "Piece"), []
 
 

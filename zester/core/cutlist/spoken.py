@@ -38,12 +38,19 @@ _TRIGGER = re.compile(
     rf"\b(?:{_WORD}|half|quarters?|eighths?|sixteenths?|dozen|foot|feet|ft|yards?|yd|metres?|meters?|less|minus|plus|smaller|"
     r"rounded|across|down|dia(?:m(?:eter)?)?|width|height|wide|high|tall|long|scalloped|[wh]\s*[:=]?\s*\d|a[4-8]|\d+\s*m|times)\b|Ø|"
     r"\b(?:inside|front|back)\s*:|\(w(?:ide)?\)|\d\s*[x@*]\s*\d|\sx\s?\d+\s*$|"
-    r"\bfold(?:s|ed)\s|\b(?:btm|gate|raised\s+on|side|edge|per\s+card)\b|"
+    r"\bfold(?:s|ed)\s|\b(?:btm|gate|raised\s+on|pattern|side|edge|per\s+card)\b|"
     r"\b(?:cut[ -]?out|window|opening|hole|sq|corners?|from|long(?:er)?\s+side)\b",
     re.IGNORECASE,
 )
-_SIZE = re.compile(rf"(?<![\w/.]){_EITHER}\s*(?:\bby\b|\btimes\b|x|\*)\s*{_EITHER}(?![\w/])", re.IGNORECASE)
-_MIXED = re.compile(rf"(?<![\w/])(?:\d+|{_WORD})\s+and\s+(?:{_FRACTION})\b(?!\s+inch)", re.IGNORECASE)
+_SIZE = re.compile(
+    rf"(?<![\w/.]){_EITHER}\s*(?:\bby\b|\btimes\b|x|\*)\s*{_EITHER}(?![\w/])(?!\s*[x*]\s*\d)", re.IGNORECASE
+)
+# “½ x 4 and ¼ x 4” are two sizes.
+_MIXED = re.compile(
+    rf"(?<![\w/])(?:\d+|{_WORD})\s+and\s+(?:{_FRACTION})\b(?!\s+inch)(?!\s*[x*]\s*\d)"
+    rf"|(?<![\w/])(?<!x )(?<!by )(?:\d+|{_WORD})\s+and\s+(?:{_FRACTION})\b(?=\s*[x*]\s*\d)",
+    re.IGNORECASE,
+)
 _INCHES = re.compile(
     rf"\b(?P<said>{_SAID})\s*(?P<unit>inch(?:es)?|mm|cm)\b(?:\s+and\s+(?P<more>{_FRACTION})\b)?", re.IGNORECASE
 )
@@ -139,7 +146,11 @@ _SCORE_ON_SIDE = re.compile(
 _FOLDS_TO = re.compile(
     rf"(?P<one>{SIZE})(?P<between>[^\d]*?),?\s*\bfold(?:s|ed)\s+(?:down\s+|over\s+)?to\s+(?P<to>{SIZE})", re.IGNORECASE
 )
+_OPENING = re.compile(rf"(?<=[\s,])opening\s+(?:of\s+)?(?={SIZE})", re.IGNORECASE)
+_PATTERN_UP = re.compile(r"\bpattern\s+upright\b", re.IGNORECASE)
 _SHORT = (
+    (_OPENING, "window "),
+    (_PATTERN_UP, "upright"),
     (_FOLDS, "score "),
     (_CORNERS, "rounded corners"),
     (_ALL_FOUR, "all corners"),

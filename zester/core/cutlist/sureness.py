@@ -50,6 +50,8 @@ def ask_if_unsure(reading: Reading, known: Known, unit: str) -> None:
         raise Question(
             "Is that sure?", mend="Take the question mark away", choices=_choices(reading, "?", "doubt", unit)
         )
+    if arrow := next((sign for sign in "↑↓←→" if sign in reading.text.partition("#")[0]), ""):
+        raise Question(f"What does “{arrow}” say?", choices=_choices(reading, arrow, "direction", unit))
     kind, odd = _odd(typed, reading, known)
     if kind == "people" and odd.casefold().endswith("each") and reading.piece and reading.piece.count == 1:
         # Of one piece “one each” says nothing else.

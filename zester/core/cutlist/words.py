@@ -10,6 +10,7 @@ JOINING = frozenset(
     """
     a an the of from in out for to with on and then also cut make use take need needs you i we put piece pieces pcs
     pc each ea it is at by as w inch inches please another per card my your lastly everyone everybody gets get our using
+    you'll want we'll i'd you'd wants
     one's this that sheet will takes goes measuring size remember don't dont forget about some-of
     """.split()
 )

@@ -33,6 +33,7 @@ FILES = (
     "thirty_aside.txt",
     "fourth_look.txt",
     "fifth_look.txt",
+    "sixth_look.txt",
 )
 # Whole notes of thirty writers, likewise.
 NOTES = ("notes_open.txt", "notes_aside.txt")
