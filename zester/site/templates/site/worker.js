@@ -7,6 +7,8 @@ const STATIC = "{{ static_url }}";
 // Pages that go on without a line: what is ticked there waits and is sent later.
 const KEPT = /^\/classes\/\d+\/(?:cut\/[\w-]+\/bench|pack(?:\/(?:bags|kit|bag)\/[\w-]+)?)\/$/;
 const MOST = 60;
+// What was kept ten minutes ago is not asked for again.
+const FRESH = 600000;
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => {
@@ -83,6 +85,8 @@ self.addEventListener("message", (event) => {
     const cache = await caches.open(ASSETS);
     await Promise.allSettled(assets.map((url) => cache.add(url)));
     for (const url of pages.filter((one) => KEPT.test(one))) {
+      const there = await caches.match(url, { cacheName: PAGES, ignoreVary: true });
+      if (there && Date.now() - Number(there.headers.get("X-Kept-At")) < FRESH) continue;
       try {
         await keep(url, await fetch(url));
       } catch {
