@@ -1,13 +1,15 @@
 """The design desk: reading, keeping, conflicts."""
 
 import json
+from html import unescape
 
 from django.urls import reverse
 
-from tests.people import SignedInTests, make_class
+from tests.people import SignedInTests, make_class, make_paper
 from zester.classes.models import CardClass, ClassCard
 from zester.classes.services import use_card
 from zester.designs.models import Card
+from zester.site.regions import Region
 
 HTMX = {"headers": {"HX-Request": "true"}}
 
@@ -154,12 +156,25 @@ class DeskTests(SignedInTests):
     def test_a_letter_nobody_has_is_not_found(self):
         self.assertEqual(self.client.get(reverse("classes:card", args=[self.card_class.pk, "Z"])).status_code, 404)
 
+    def test_the_help_is_in_the_readers_unit(self):
+        self.client.post(reverse("region"), Region(unit="mm", paper="a4").stored())
+        page = self.client.get(reverse("designs:notation")).content.decode()
+        example = page.split("<pre", 1)[1].split(">", 1)[1].split("</pre>", 1)[0]
+        words = unescape(page.split('<main id="main">')[1].split("</main>")[0].replace(example, ""))
+        # All ways to write a length are told to everybody.
+        words = words.replace("4¼ · 4 1/4 · 4-1/4 · 4.25 · 4.25&quot; ·", "").split("Lengths</h2>")
+        self.assertNotRegex(words[0] + words[1].split("</p>", 1)[1], "[⅛¼½¾⅜]|1/16")
+        for name in ("Star Chart", "Midnight Dome", "Chalk Moon"):
+            make_paper(self.user, name, "a4")
+        Card.objects.update(ruler="mm")
+        answer = self.read(example)
+        self.assertNotContains(answer, "to mend")
+        self.assertContains(answer, "Everything fits together")
+
     def test_the_help_fits_the_reader(self):
         # Every example line of the help page is one the reader understands.
         page = self.client.get(reverse("designs:notation")).content.decode()
         example = page.split("<pre", 1)[1].split(">", 1)[1].split("</pre>", 1)[0]
-        from tests.people import make_paper
-
         for name in ("Star Chart", "Midnight Dome", "Chalk Moon"):
             make_paper(self.user, name)
         answer = self.read(example)
