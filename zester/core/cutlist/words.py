@@ -47,7 +47,7 @@ UNSURE = {
     r"few|several|many|some|twins?|triplets?|^(?:ii|iii|iv|vi{1,3})(?=\s+[a-z])|"
     r"(?:two|three|four|five|six|\d+)\s+equal|twice|thrice|doubled?|"
     r"tripled?|cut\s+\w+\s+on\s+(?:the\s+)?fold|(?:on\s+)?both\s+sides|again|another|couple|trio|dozens?|thirds|half\s+(?:of|the|an?)|quarters?|"
-    r"eighths?|sixteenths?|plus|less|minus|fewer|extra|more|ditto|same|equal|remaining|leftovers?|left\s+over",
+    r"eighths?|sixteenths?|plus|less|minus|fewer|extra|(?:one|two|three|\d+)\s+more|ditto|same|equal|remaining|leftovers?|left\s+over",
     "people": r"(?:one|1)\s+each|every(?:one|body)|people|persons?|ladies|kids|children|guests|students|participants?|"
     r"kits?|sets|set\s+of|groups?|members?|friends",
     "direction": r"sideways|diagonal(?:ly)?|crosswise|length(?:wise|ways)|width(?:wise|ways)|upside|flip(?:ped)?|"
