@@ -93,7 +93,7 @@ class RegionForm(BootstrapMixin, forms.Form):
 
     unit = forms.ChoiceField(choices=list(UNITS.items()), label="Lengths in")
     paper = forms.ChoiceField(choices=list(PAPERS.items()), label="Sheets and prints on")
-    currency = forms.CharField(required=False, max_length=LONGEST_CURRENCY, label="Sign of amounts", strip=True)
+    currency = forms.CharField(required=False, max_length=LONGEST_CURRENCY, label="Sign of amounts")
     comma = forms.TypedChoiceField(
         choices=[("False", "1,250.00"), ("True", "1.250,00")],
         coerce=lambda said: said == "True",
@@ -106,6 +106,8 @@ class RegionForm(BootstrapMixin, forms.Form):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         places = sorted(name for name in zones() if "/" in name and not name.startswith("Etc/"))
+        too_long = f"Write the sign alone, like € or kr: at most {LONGEST_CURRENCY} letters."
+        self.fields["currency"].error_messages["max_length"] = too_long
         self.fields["zone"].choices = [
             ("", f"this house ({settings.TIME_ZONE})"),
             *((name, name.replace("_", " ")) for name in places),

@@ -9,7 +9,15 @@ from django.views.decorators.http import require_POST
 
 from zester.accounts.forms import RegionForm
 from zester.accounts.joining import owner_only
-from zester.accounts.regions import ASKED, OWN, REGION, guessed, keep_region, keep_region_of_house, region_of_house
+from zester.accounts.regions import (
+    ASKED,
+    REGION,
+    guessed,
+    keep_asked,
+    keep_region,
+    keep_region_of_house,
+    region_of_house,
+)
 from zester.site.regions import Region, current
 
 
@@ -27,6 +35,7 @@ def region(request: HttpRequest) -> HttpResponse:
 def as_guessed(request: HttpRequest) -> HttpResponse:
     """As the browser says, or another time."""
     if "later" in request.POST:
+        keep_asked(request.user)
         request.session[ASKED] = True
     else:
         _keep(request, guessed(request, request.POST.get("zone", "")[:60]))
@@ -37,7 +46,7 @@ def as_guessed(request: HttpRequest) -> HttpResponse:
 def _keep(request: HttpRequest, said: Region) -> None:
     # This session is saved with the answer; all others are told.
     keep_region(request.user, said)
-    request.session[REGION], request.session[OWN] = said.stored(), True
+    request.session[REGION], request.session[ASKED] = said.stored(), True
 
 
 def region_of_all(request: HttpRequest) -> HttpResponse:

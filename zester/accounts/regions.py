@@ -12,16 +12,15 @@ from zester.accounts.models import RegionRow, Session
 from zester.accounts.sessions import SessionStore
 from zester.site.regions import HOUSE, Region, guess, read_region, within
 
-# Of a session: the region as JSON, whether it is the account's own, whether it was asked for.
-REGION, OWN, ASKED = "region", "region_own", "region_asked"
+# Of a session: the region as JSON, and whether the account was asked for its own.
+REGION, ASKED = "region", "region_asked"
 
 
 def region_of(owner: int) -> tuple[Region, bool]:
-    """The account's region, or the house's; and whether it is the account's own."""
-    kept = {row.user_id: row.region for row in RegionRow.objects.filter(user__in=[owner])}
-    if owner in kept:
-        return read_region(kept[owner]), True
-    return region_of_house(), False
+    """The account's region, or the house's; and whether the account was asked for its own."""
+    row = RegionRow.objects.filter(user=owner).first()
+    region = read_region(row.region) if row and row.region else region_of_house()
+    return region, row is not None
 
 
 def region_of_house() -> Region:
@@ -35,8 +34,13 @@ def keep_region(user: AbstractBaseUser, region: Region) -> None:
     RegionRow.objects.update_or_create(user=user, defaults={"region": region.stored()})
     for row in Session.objects.filter(user=user, expire_date__gt=timezone.now()):
         store = SessionStore(row.session_key)
-        store[REGION], store[OWN] = region.stored(), True
+        store[REGION], store[ASKED] = region.stored(), True
         store.save()
+
+
+def keep_asked(user: AbstractBaseUser) -> None:
+    """The account was asked, and has said nothing: it goes on as the house has it."""
+    RegionRow.objects.get_or_create(user=user)
 
 
 def keep_region_of_house(region: Region) -> None:
@@ -52,11 +56,11 @@ def guessed(request: HttpRequest, zone: str = "") -> Region:
 
 def to_ask(request: HttpRequest) -> Region | None:
     """What an account is asked about that has not said how it measures; nothing where it has, or was asked."""
-    if request.session.get(OWN) or request.session.get(ASKED):
+    if request.session.get(ASKED):
         return None
     found = guessed(request)
     # A browser that names no country says nothing.
-    return found if found != Region() else None
+    return found if found != HOUSE else None
 
 
 def in_region(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
@@ -67,8 +71,8 @@ def in_region(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRe
             return answer(request)
         kept = request.session.get(REGION)
         if kept is None:
-            region, own = region_of(request.user.pk)
-            request.session[REGION], request.session[OWN] = region.stored(), own
+            region, asked = region_of(request.user.pk)
+            request.session[REGION], request.session[ASKED] = region.stored(), asked
         else:
             region = read_region(kept)
         with within(region):

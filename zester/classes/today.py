@@ -14,6 +14,7 @@ from zester.classes.models import CardClass, ClassCard, Participant
 from zester.classes.services import entries
 from zester.core.kits.offers import COUNTED
 from zester.site.dates import day
+from zester.site.dates import number as number_words
 from zester.site.find import Found, holding
 from zester.site.prepared import prepared
 from zester.site.stations import some, threads
@@ -94,7 +95,7 @@ def needs_people(card_class: CardClass) -> Iterator[Need]:
     if seats is not None and seats < 0:
         yield Need(words=f"{some(-seats, 'seat')} too few", url=people, grave=True)
     waiting = sum(state == "waiting" for state, *_ in rows)
-    if waiting and seats and seats > 0:
+    if waiting and (seats or 0) > 0:
         yield Need(words=f"{waiting} waiting, {some(seats, 'seat')} free", url=people)
     unpaid = sum(state == "booked" and bool(price) for state, _, _, price in rows)
     if unpaid:
@@ -105,7 +106,7 @@ def needs_people(card_class: CardClass) -> Iterator[Need]:
 
 
 def _people_have(number: int) -> str:
-    return "1 person has" if number == 1 else f"{number:,} people have"
+    return "1 person has" if number == 1 else f"{number_words(number)} people have"
 
 
 @prepared

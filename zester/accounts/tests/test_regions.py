@@ -96,11 +96,14 @@ class RegionTests(SignedInTests):
         self.client.post(reverse("designs:new_design"), {"name": "Karte"})
         self.assertEqual(Card.objects.get(name="Karte").ruler, "mm")
 
-    def test_not_now_is_not_asked_again_in_this_session_and_nobody_is_asked_whose_browser_says_nothing(self):
+    def test_not_now_is_not_asked_again_and_nobody_is_asked_whose_browser_says_nothing(self):
         self.assertNotContains(self.client.get(reverse("classes:list")), "Your browser says")
         self.live_there(later="1")
         self.assertNotContains(self.client.get(reverse("classes:list"), headers=self.BROWSER), "Your browser says")
-        self.assertEqual(region_of(self.user.pk), (HOUSE, False))
+        self.assertEqual(region_of(self.user.pk), (HOUSE, True))
+        # Nor in the next one.
+        self.client.force_login(self.user)
+        self.assertNotContains(self.client.get(reverse("classes:list"), headers=self.BROWSER), "Your browser says")
 
     def test_every_session_of_the_account_knows_and_nobody_elses(self):
         other, strange = self.client_class(), self.client_class()
@@ -115,6 +118,8 @@ class RegionTests(SignedInTests):
     def test_it_is_changed_on_its_page_and_of_the_house_by_its_owner_only(self):
         fields = Region(unit="mm", paper="a4", currency="Fr.", comma=True).stored()
         self.assertEqual(self.client.post(reverse("region"), fields | {"unit": "cubit"}).status_code, 200)
+        long = self.client.post(reverse("region"), fields | {"currency": "dollars"})
+        self.assertContains(long, "Write the sign alone, like € or kr: at most 5 letters.")
         self.assertRedirects(self.client.post(reverse("region"), fields), reverse("region"))
         self.assertEqual(region_of(self.user.pk)[0].currency, "Fr.")
         self.assertEqual(self.client.post(reverse("region_of_all"), fields).status_code, 403)

@@ -64,7 +64,7 @@
     box.append(summary, rest);
     caution.replaceWith(box);
   });
-  window.addEventListener("beforeprint", () => document.querySelectorAll("details.caution").forEach((box) => (box.open = true)));
+  window.addEventListener("beforeprint", () => document.querySelectorAll("details.caution, details.printed").forEach((box) => (box.open = true)));
   // What scrolls in itself is reached by keys, too.
   const scrollers = () => {
     document.querySelectorAll(".leaf, .sideways, .ho-card").forEach((box) => {
