@@ -6,14 +6,17 @@ import datetime
 import time
 from pathlib import Path
 
+from django.contrib.auth import get_user_model
 from django.urls import reverse
 from playwright.sync_api import Page
 
 from tests.browser.base import AXE, BrowserTests, faults_on
+from tests.demo import load_demo
 from tests.people import fitted, make_class, make_paper
 from zester.classes.models import CardClass, Offer, Order, Participant
 from zester.classes.services import begin_kit_list, recount
-from zester.designs.models import Tool
+from zester.designs.models import Card, Tool
+from zester.plans.models import PaperFit
 
 LOOK = Path(__file__).with_name("everywhere.js").read_text()
 WIDTHS = (1280, 1920, 820, 640, 390, 320)
@@ -35,26 +38,8 @@ OF_CLASS = (
 )
 
 
-class EverywhereTests(BrowserTests):
-    """A class of six cards in papers with long names, five hundred people, forty papers."""
-
-    def setUp(self):
-        super().setUp()
-        papers = [make_paper(self.user, f"{LONG} {k}"[:60], place="the lower drawer at the window") for k in range(40)]
-        self.paper = papers[0]
-        Tool.objects.create(owner=self.user, name="Circles in a tin box with a blue lid", sizes=[[8128, 8128]])
-        lines = "\n".join(f"Mat no. {k}  {k + 1} x 3  {paper.name}" for k, paper in enumerate(papers[:5], start=1))
-        text = f"card 5½ x 8½ side fold\nBase  11 x 8½  {papers[0].name}\n{lines}\n+ 12 in ribbon  # from the blue tin"
-        day = datetime.date.today() + datetime.timedelta(days=9)
-        self.made = make_class(self.user, *[text] * 6, date=day, order_by=day, capacity=400, place=LONG * 2)
-        CardClass.objects.filter(pk=self.made.pk).update(title=f"{LONG}, the second evening")
-        offer = Offer.objects.create(card_class=self.made, name=f"the whole of it, {LONG}", price=1250)
-        names = (f"{LONG.split()[k % 3]} Featherstonehaugh-Cholmondeley {k}" for k in range(500))
-        people = Participant.objects.bulk_create(Participant(card_class=self.made, name=name) for name in names)
-        Order.objects.bulk_create(Order(participant=each, offer=offer) for each in people)
-        self.fit = fitted(self.made)
-        recount(self.made.pk)
-        self.sign_in()
+class Everywhere(BrowserTests):
+    """How a page is looked at, and which there are."""
 
     def look(self, page: Page, where: str, least: int = 24) -> list[str]:
         return [f"{where}: {each}" for each in page.evaluate(LOOK, least)]
@@ -77,18 +62,48 @@ class EverywhereTests(BrowserTests):
             found += self.look(page, f"{address} at {width} px, letters twice as large", least)
         return found
 
+    def walk_all(self, addresses: list[str]) -> list[str]:
+        """What is wrong on any of them."""
+        began = time.perf_counter()
+        found = [each for address in addresses for each in self.walk(address)]
+        print(f"{len(addresses)} pages in {time.perf_counter() - began:.0f} s")
+        return found
+
+    def of_class(self, made: CardClass) -> list[str]:
+        """The pages of one class, with one of its people and the first of its papers."""
+        addresses = [reverse(name, args=[made.pk]) for name in OF_CLASS]
+        first = PaperFit.objects.filter(class_paper__card_class=made).first()
+        addresses.append(reverse("classes:person", args=[made.pk, made.people.first().pk]))
+        return [*addresses, reverse("fits:paper", args=[made.pk, first.key])]
+
+
+class EverywhereTests(Everywhere):
+    """A class of six cards in papers with long names, five hundred people, forty papers."""
+
+    def setUp(self):
+        super().setUp()
+        papers = [make_paper(self.user, f"{LONG} {k}"[:60], place="the lower drawer at the window") for k in range(40)]
+        self.paper = papers[0]
+        Tool.objects.create(owner=self.user, name="Circles in a tin box with a blue lid", sizes=[[8128, 8128]])
+        lines = "\n".join(f"Mat no. {k}  {k + 1} x 3  {paper.name}" for k, paper in enumerate(papers[:5], start=1))
+        text = f"card 5½ x 8½ side fold\nBase  11 x 8½  {papers[0].name}\n{lines}\n+ 12 in ribbon  # from the blue tin"
+        day = datetime.date.today() + datetime.timedelta(days=9)
+        self.made = make_class(self.user, *[text] * 6, date=day, order_by=day, capacity=400, place=LONG * 2)
+        CardClass.objects.filter(pk=self.made.pk).update(title=f"{LONG}, the second evening")
+        offer = Offer.objects.create(card_class=self.made, name=f"the whole of it, {LONG}", price=1250)
+        names = (f"{LONG.split()[k % 3]} Featherstonehaugh-Cholmondeley {k}" for k in range(500))
+        people = Participant.objects.bulk_create(Participant(card_class=self.made, name=name) for name in names)
+        Order.objects.bulk_create(Order(participant=each, offer=offer) for each in people)
+        fitted(self.made)
+        recount(self.made.pk)
+        self.sign_in()
+
     def test_every_page_at_every_width(self):
-        found, began = [], time.perf_counter()
-        addresses = [reverse(name) for name in OF_NOBODY] + [reverse(name, args=[self.made.pk]) for name in OF_CLASS]
-        person = self.made.people.first()
-        addresses.append(reverse("classes:person", args=[self.made.pk, person.pk]))
-        addresses.append(reverse("fits:paper", args=[self.made.pk, self.fit.key]))
+        addresses = [reverse(name) for name in OF_NOBODY] + self.of_class(self.made)
         addresses += [reverse(f"shelf:{name}", args=[self.paper.pk]) for name in ("edit", "stock", "new_sheet")]
         addresses.append(reverse("classes:card", args=[self.made.pk, begin_kit_list(self.made).letter]))
         addresses.append(reverse("designs:design", args=[self.made.class_cards.first().card_id]))
-        for address in addresses:
-            found += self.walk(address)
-        print(f"{len(addresses)} pages in {time.perf_counter() - began:.0f} s")
+        found = self.walk_all(addresses)
         # With one hand, at the trimmer and between piles.
         self.page.set_viewport_size({"width": 1280, "height": 800})
         self.page.goto(self.live_server_url + reverse("bench:steps", args=[self.made.pk]))
@@ -101,3 +116,27 @@ class EverywhereTests(BrowserTests):
     def first_stack(self) -> str:
         self.page.goto(self.live_server_url + reverse("bags:pack", args=[self.made.pk]))
         return self.page.locator("a[data-keep]").first.get_attribute("href")
+
+
+class DemoEverywhereTests(Everywhere):
+    """What somebody sees who tries Zester out: both of the demo's classes, its designs, and the account without any."""
+
+    def setUp(self):
+        super().setUp()
+        load_demo()
+        self.owner = get_user_model().objects.get(username="orla")
+
+    def test_every_page_of_its_classes_and_designs(self):
+        self.sign_in("orla", "stargazer")
+        addresses = [reverse("designs:design", args=[card.pk]) for card in Card.objects.filter(owner=self.owner)]
+        for made in CardClass.objects.filter(owner=self.owner):
+            addresses += self.of_class(made)
+        self.assertFalse(self.walk_all(addresses))
+
+    def test_every_other_page_and_an_empty_account(self):
+        found = []
+        for name in ("orla", "wren"):
+            self.context.clear_cookies()
+            self.sign_in(name, "stargazer")
+            found += self.walk_all([reverse(name) for name in OF_NOBODY])
+        self.assertFalse(found, "\n".join(["", *found]))

@@ -105,6 +105,9 @@ class RegionForm(BootstrapMixin, forms.Form):
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
+        self.fields["currency"].help_text = (
+            f"Empty: {settings.CURRENCY}, as this house has it." if settings.CURRENCY else ""
+        )
         places = sorted(name for name in zones() if "/" in name and not name.startswith("Etc/"))
         too_long = f"Write the sign alone, like € or kr: at most {LONGEST_CURRENCY} letters."
         self.fields["currency"].error_messages["max_length"] = too_long

@@ -14,6 +14,7 @@ from django.utils.dateparse import parse_date
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
+from zester.accounts.regions import region_of
 from zester.bags import sharing
 from zester.bags.guides import guides_for, guides_of, has_guides
 from zester.bags.handouts import (
@@ -36,6 +37,7 @@ from zester.designs.services import LONGEST_WORDS, Clash
 from zester.printing.choosers import page_asked
 from zester.printing.codes import code_svg
 from zester.site.dates import day
+from zester.site.regions import within
 
 
 @require_GET
@@ -203,7 +205,9 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
         "guides": guides_for(counted, way),
         "token": token,
     }
-    answer = render(request, "bags/shared.html", context)
+    # Nobody is signed in: days and sheets are as the teacher writes them.
+    with within(region_of(page.card_class.owner_id)[0]):
+        answer = render(request, "bags/shared.html", context)
     answer["Referrer-Policy"] = "no-referrer"
     answer["X-Robots-Tag"] = "noindex, nofollow"
     return answer

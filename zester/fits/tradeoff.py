@@ -300,7 +300,7 @@ def _why_left(fit: PaperFit) -> str:
         return "it is being cut"
     if fit.class_paper.pins:
         return "a layout of it is pinned"
-    return "it is cut up at home" if json.loads(fit.shown.job)["papers"][0].get("pool") in AT_HOME else ""
+    return "some of it is cut up at home" if json.loads(fit.shown.job)["papers"][0].get("pool") in AT_HOME else ""
 
 
 def _current(fit: PaperFit) -> list[dict]:

@@ -12,10 +12,12 @@ from unittest import mock
 
 import pymupdf
 from django.core.files.base import ContentFile
+from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
 from PIL import Image
 
+from zester.accounts.models import RegionRow
 from zester.bags import sharing
 from zester.bags.models import SharedPage
 from zester.bags.tests.cases import MOON, PackingTests
@@ -26,6 +28,7 @@ from zester.designs.models import Card
 from zester.designs.services import keep_photo, keep_words
 from zester.shelf.models import Bit, Paper
 from zester.site.photos import shown_photo
+from zester.site.regions import Region
 
 STEPPED = f"{MOON}\nStar 1 x 1 star chart only stepped-up embossed before class by Finn # for Ines"
 
@@ -83,6 +86,14 @@ class HandoutTests(PackingTests):
         shown_photo.cache_clear()
         page = self.client.get(self.address("handout"), {"card": "A"})
         self.assertNotContains(page, "Photo of Card 1")
+
+    def test_whoever_has_the_address_reads_the_day_as_the_teacher_writes_it(self):
+        day = datetime.date(2026, 12, 19)
+        CardClass.objects.filter(pk=self.card_class.pk).update(date=day)
+        shared = sharing.switch(CardClass.objects.get(pk=self.card_class.pk), True, None)
+        RegionRow.objects.create(user=self.user, region=Region(dates="ymd").stored())
+        page = Client().get(reverse("bags:shared", args=[shared.token]))
+        self.assertContains(page, "2026-12-19")
 
     def test_remarks_reach_the_page_unless_they_speak_of_somebody(self):
         card = self.card_class.class_cards.get(letter="A").card

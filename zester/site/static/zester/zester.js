@@ -60,11 +60,16 @@
     const box = document.createElement("details");
     box.className = caution.className;
     const summary = document.createElement("summary");
-    summary.textContent = first;
+    summary.textContent = first.replace(/;$/, "…");
     box.append(summary, rest);
     caution.replaceWith(box);
   });
   window.addEventListener("beforeprint", () => document.querySelectorAll("details.caution, details.printed").forEach((box) => (box.open = true)));
+  // Where one is, is seen in a row that scrolls.
+  document.querySelectorAll(".card-tabs [aria-current]").forEach((tab) => {
+    const row = tab.closest(".card-tabs");
+    row.scrollLeft = tab.offsetLeft + tab.offsetWidth - row.clientWidth;
+  });
   // What scrolls in itself is reached by keys, too.
   const scrollers = () => {
     document.querySelectorAll(".leaf, .sideways, .ho-card").forEach((box) => {
