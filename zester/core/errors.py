@@ -103,6 +103,10 @@ class PlanError(ZesterError):
     """A plan that does not do what its job asks; always a defect of the solver."""
 
 
+class GuideError(ZesterError):
+    """A line of a typed guide, or a casting, that cannot be used."""
+
+
 class ShapeError(ZesterError):
     """Something that was kept and cannot be read: by a newer version, or damaged."""
 

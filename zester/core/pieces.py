@@ -271,6 +271,8 @@ class CutPiece:
     """Whether it does not matter which side of the paper is seen."""
     seam: str = ""
     """Where a band is closed: ``front``, ``back`` or ``inside``."""
+    may: str = ""
+    """What a casting may put in place of its lettered sheet: ``stock`` card stock, ``nothing`` nothing at all."""
     only: str = ""
     """The version it belongs to; empty: all."""
     border: Border | None = None

@@ -14,6 +14,7 @@ from zester.core.errors import sure
 from zester.core.folds import Folded, base_of, fold_of
 from zester.core.geometry import goes_in
 from zester.core.lengths import TICKS_PER_MM, Ruler, show_size, with_unit
+from zester.core.letters import letter_of, letter_paper
 from zester.core.pieces import CardLine, CutPiece, Known, KnownPaper
 from zester.core.usual_times import USUAL_TIMES, UsualTimes
 
@@ -101,7 +102,8 @@ class Study:
     @cached_property
     def papers(self) -> dict[str, KnownPaper]:
         """The papers by key."""
-        return {paper.key: paper for paper in self.known.papers}
+        lettered = {piece.paper: letter_paper(piece.paper) for piece in self.pieces if letter_of(piece.paper)}
+        return {paper.key: paper for paper in self.known.papers} | lettered
 
     @cached_property
     def _by_number(self) -> dict[int, Reading]:

@@ -16,6 +16,7 @@ from zester.core.cutlist.dies import by_number
 from zester.core.cutlist.spelled import DIE_NUMBER, any_of, with_places
 from zester.core.errors import ZesterError, sure
 from zester.core.lengths import LENGTH, SIZE
+from zester.core.letters import names_letter
 from zester.core.pieces import ROLES, SHAPES, Bit, CardLine, CutPiece, Known
 
 SIDES = "left|right|top|bottom"
@@ -53,6 +54,8 @@ RULES = {
     rf"(?P<part>{SIDES})(?:\s+(?:side|half|edge))?\b(?!\s*[\d.]))?",
     "role": rf"\bas\s+(?:an?\s+|the\s+)?(?P<role>{'|'.join(sorted(ROLES, key=len, reverse=True))})\b",
     "only": r"\bonly\s+(?:in\s+)?(?P<version>\w[\w-]*)",
+    "or_stock": r"\bor\s+(?:plain\s+)?card\s*stock\b",
+    "may_go": r"\boptional\b",
     "either": r"\b(?:either|any)\s+side\b",
     "side": r"\b(?:side\s+(?P<side>[ab])|(?P<other>(?:other|back|reverse|wrong|flip)\s+side|reversed?))\b",
     "tilt": r"\btilt(?:ed)?\s+(?P<degrees>-?\d{1,2}(?:[.,]5|\s*1/2)?)\s*"
@@ -74,6 +77,8 @@ RULES = {
     r"\band\b|\bat\b|\bacross\b|\bdown\b|\bin\b|\binch(?:es)?\b|\bmm\b|\bcm\b)*)",
 }
 MANY = ("place", "preparation", "before_class", "in_class", "at_home", "first", "last", "minutes", "by")
+# What is said of a lettered sheet only.
+OF_LETTERS = ("or_stock", "may_go")
 NAMED_HOLES = ("window", "hole", "notch")
 _RULES = {name: re.compile(pattern, re.IGNORECASE) for name, pattern in RULES.items()}
 # A number that is the end of a word (“Tag2”) begins no length.
@@ -97,6 +102,12 @@ _PICTURE = re.compile(
 )
 _BASE = re.compile(r"(?P<count>\d+\s+)?base\b", re.IGNORECASE)
 _LEAD = re.compile(r"(?:\s|[,:;-])*(?:(?:on|from|of|in)\s+)?", re.IGNORECASE)
+
+# A letter alone is one of a sheet only after “from” or “optional”, and in capitals.
+_LETTER = re.compile(
+    r"(?<![\w/.])(?i:from)\s+(?P<alone>[A-Z])(?=\s*(?:$|[,;#]|(?:or|either|side)\b))|"
+    r"(?<=optional\s)(?P<bare>[A-Z])(?=\s*(?:$|[,;#]))"
+)
 
 Span = tuple[int, int]
 
@@ -222,8 +233,10 @@ def take_apart(line: str, known: Known, names: Sequence[str] = (), *, base_witho
     _take_border_target(written, mask, names)
     _take_named(written, mask, known)
     _take_on(written, mask, names)
+    lettered = names_letter(written.paper_words)
     for name, pattern in _RULES.items():
-        _take_rule(written, mask, name, pattern)
+        if lettered or name not in OF_LETTERS:
+            _take_rule(written, mask, name, pattern)
     _take_place_and_paper(written, mask)
     return written
 
@@ -304,6 +317,8 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
         written.paper, written.exact_paper = found.span(), True
         written.paper_words = re.sub(r"\s+", " ", found.group())
         _blank(mask, (lead.start() if lead else found.start(), found.end()))
+    if not found:
+        _take_letter(written, mask)
     tools = any_of(tuple(tool.name for tool in known.tools))
     _take_tool_holes(written, mask, tools)
     text = "".join(mask)
@@ -320,6 +335,16 @@ def _take_named(written: Written, mask: list[str], known: Known) -> None:
         written.tool_number = int(number["number"]) if number else 0
         written.said.append((span[0], written.of(span)))
         _blank(mask, span)
+
+
+def _take_letter(written: Written, mask: list[str]) -> None:
+    """``from A``, ``optional A``: a lettered sheet, whatever is cast as it."""
+    found = _LETTER.search("".join(mask), written.size[1])
+    if found:
+        span = found.span("alone") if found["alone"] else found.span("bare")
+        written.paper, written.exact_paper, written.from_paper = span, True, True
+        written.paper_words = "sheet " + "".join(mask[slice(*span)])
+        _blank(mask, found.span())
 
 
 def _take_tool_holes(written: Written, mask: list[str], tools: re.Pattern[str] | None) -> None:

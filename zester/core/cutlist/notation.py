@@ -61,6 +61,7 @@ from zester.core.lengths import (
     type_length,
     with_unit,
 )
+from zester.core.letters import with_letters
 from zester.core.pictures import ANY
 from zester.core.pieces import (
     CENTRED,
@@ -155,6 +156,12 @@ class _Sofar:
     """What the columns of a table hold, once its headings were read."""
     side: str = ""
     """Where what stands below a heading goes: ``inside`` or ``back``; empty for the front."""
+    own: Known = field(init=False)
+    """What is known without the lettered sheets that the line speaks of."""
+
+    def __post_init__(self) -> None:
+        """Before any line."""
+        self.own = self.known
 
     @property
     def folded(self) -> Folded | None:
@@ -289,6 +296,7 @@ class ListReader:
 
 
 def _read(index: int, line: str, number: int, sofar: _Sofar) -> Reading:
+    sofar.known = with_letters(sofar.own, line)
     if _STRUCK.fullmatch(line.partition("#")[0].strip()):
         return Reading(line=index, text=line)
     heading = _SIDE.fullmatch(line.partition("#")[0])
@@ -700,6 +708,7 @@ def _words(written: Written) -> dict[str, Any]:
         "side": letter,
         "only": only["version"].casefold() if only else "",
         "seam": seam["seam"].lower() if seam else "",
+        "may": "stock" if written.rule("or_stock") else "nothing" if written.rule("may_go") else "",
     }
 
 
@@ -1099,7 +1108,7 @@ def _no_number_in(name: str) -> None:
 def _paper(written: Written, papers: Sequence[KnownPaper]) -> KnownPaper:
     """The paper of a line; what is left over beside its whole name is an error, not a remark."""
     try:
-        paper = find_paper(written.paper_words, papers)
+        paper = find_paper(written.paper_words, with_letters(Known(tuple(papers)), written.paper_words).papers)
     except CutListError as error:
         missing = written.paper_words if error.what.startswith("No paper is") else ""
         raise Question(error.what, mend=error.mend, missing=missing) from None

@@ -6,11 +6,12 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from zester.core.cutlist.lines import NAMED_HOLES, NO_SECOND, RULES, SIDES
+from zester.core.cutlist.lines import NAMED_HOLES, NO_SECOND, OF_LETTERS, RULES, SIDES
 from zester.core.cutlist.spelled import DIE_NUMBER, any_of
 from zester.core.cutlist.words import JOINING
 from zester.core.errors import CutListError, sure
 from zester.core.lengths import LENGTH, SIZE, Ruler, parse_length, parse_size, type_length
+from zester.core.letters import names_letter
 from zester.core.pieces import Known
 from zester.core.sizes import SHEET_SIZES
 
@@ -320,8 +321,9 @@ def _take_what_it_is_on(taken: Line, names: Sequence[str]) -> None:
 
 def _take_written_rules(taken: Line, alike: list[tuple[int, str]]) -> None:
     """The list's own rules, with those that were said in other words in the order of the line, and the inside."""
+    lettered = any(map(names_letter, taken.papers))
     for name, pattern in RULES.items():
-        if name in ("shape", "score"):
+        if name in ("shape", "score") or (name in OF_LETTERS and not lettered):
             continue
         spelled = re.compile(pattern, re.IGNORECASE)
         while found := taken.take(spelled, taken.at):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import time
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -254,7 +255,12 @@ class _Fitting:
         layouts = tuple(sorted(layouts, key=lambda layout: layout.source != "sheet"))
         cost = self._cost(layouts)
         bound = self._cost(paper.pins) + fitted.bound
-        short = tuple((piece, missing) for piece, missing in fitted.missing.items() if missing)
+        made = Counter(part.piece for layout in layouts for part in layout.parts for _ in range(layout.copies))
+        # What was left over may have been filled with what was missing.
+        missing = {
+            piece.id: min(fitted.missing.get(piece.id, 0), piece.count - made[piece.id]) for piece in paper.pieces
+        }
+        short = tuple((piece, many) for piece, many in missing.items() if many > 0)
         proven = not short and bound >= cost
         return PaperPlan(
             id=paper.id, cost=cost, bound=min(bound, cost), proven=proven, short=short, layouts=layouts, portion=portion
@@ -296,6 +302,15 @@ class _Fitting:
             return [_Fitted((), Decimal(0), {})]
         if all(sheet.count == 0 for sheet in paper.sheets):
             return [_Fitted((), Decimal(0), dict(wanted))]
+        found = self._answered(paper, wanted, left_over)
+        if any(found[0].missing.values()) and any(sheet.count for sheet in paper.sheets):
+            # What the search for as much as possible leaves unmade may well come out of as many sheets.
+            free = replace(paper, sheets=tuple(replace(sheet, count=None) for sheet in paper.sheets))
+            enough = [each for each in self._answered(free, wanted, left_over) if _are_there(paper, each)]
+            return enough or found
+        return found
+
+    def _answered(self, paper: PaperJob, wanted: dict[str, int], left_over: Callable[[], float]) -> list[_Fitted]:
         problem, answers, proven = self._solve(paper, wanted, left_over)
         found = []
         for answer in answers:
@@ -413,6 +428,16 @@ class _Fitting:
         """Sheets cut into portions."""
         tree, whole = portion.tree(self.bench.limits), -(-needed // portion.a_sheet)
         return (emit(tree, [Slot("")], portion.sheet.id, whole),)
+
+
+def _are_there(paper: PaperJob, fitted: _Fitted) -> bool:
+    """Whether nothing is missing, and no more sheets are used than there are."""
+    used: Counter[str] = Counter()
+    for layout in fitted.layouts:
+        if layout.source == "sheet":
+            used[layout.sheet] += layout.copies
+    enough = all(sheet.count is None or used[sheet.id] <= sheet.count for sheet in paper.sheets)
+    return enough and not any(fitted.missing.values())
 
 
 def _shared(sheet: Sheet, people: int) -> Sheet:
