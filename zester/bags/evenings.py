@@ -93,7 +93,8 @@ def drawn_so_far(counted: CountedClass, moment: Moment, moments: list[Moment]) -
     placed = [looked.placed[at] for at in moment.step.step.placed]
     inside = bool(placed) and not placed[0].face.closed
     entry = read.entry
-    views = drawings_of(entry.card, entry.letter, counted.known, counted.held.papers, entry.version, counted.instead)
+    mine = entry.card, entry.letter, counted.known, counted.held.papers, entry.version
+    views = drawings_of(*mine, counted.instead, read.shown)
     view = next((each for each in views if each.view.key == ("inside" if inside else "front")), None)
     return view and _without(view, there)
 

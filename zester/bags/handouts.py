@@ -198,7 +198,7 @@ def put_together(counted: CountedClass, read: ReadCard) -> tuple[Study, Assemble
 def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
     card, letter, version = read.entry.card, read.entry.letter, read.entry.version
     looked, steps = put_together(counted, read)
-    drawings = _drawings(counted, card, letter, version, ink)
+    drawings = _drawings(counted, read, version, ink)
     named = {each.view.key: each for each in drawings}
     own = own_steps_of(card, looked, steps)
     shown = _shown([*ready_of(steps), *own.steps], card.teaching, own.joined)
@@ -252,8 +252,10 @@ def _size(looked: Study) -> str:
     return f"{show_size(folded.width, folded.height, looked.unit)}, {FOLDS[folded.fold]}" if folded else ""
 
 
-def _drawings(counted: CountedClass, card: Card, letter: str, version: str, ink: Ink) -> list[Drawing]:
-    found = drawings_of(card, letter, counted.known, counted.held.papers, version, counted.instead)
+def _drawings(counted: CountedClass, read: ReadCard, version: str, ink: Ink) -> list[Drawing]:
+    card, letter = read.entry.card, read.entry.letter
+    papers = counted.held.papers
+    found = drawings_of(card, letter, counted.known, papers, version, counted.instead, read.shown)
     if ink is Ink.SCREEN:
         return found
     return [on_paper(in_grey(each) if ink is Ink.GREY else each) for each in found]
@@ -327,7 +329,7 @@ def _versions(counted: CountedClass, read: ReadCard, ink: Ink) -> Iterable[Other
     if not read.versions:
         return
     for name in ("", *read.versions):
-        drawn = _drawings(counted, read.entry.card, read.entry.letter, name, ink)
+        drawn = _drawings(counted, read, name, ink)
         yield OtherVersion(
             name=name or "simple",
             picture=drawn[0] if drawn else None,

@@ -85,7 +85,7 @@ def _picture(board: Board, letter: str, items: Iterable[Item]):
         return None
     held = board.counted.held
     instead = board.instead_in(items)
-    drawn = drawings_of(card.entry.card, letter, held.known, held.papers, card.entry.version, instead)
+    drawn = drawings_of(card.entry.card, letter, held.known, held.papers, card.entry.version, instead, card.shown)
     return drawn[0] if drawn else None
 
 

@@ -179,6 +179,8 @@ class CardClass(Owned):
     n_cards = models.PositiveIntegerField(default=0, editable=False)
     n_lines = models.PositiveIntegerField(default=0, editable=False)
     n_wrong = models.PositiveIntegerField(default=0, editable=False)
+    # Pieces of lettered sheets that no paper is cast for.
+    n_uncast = models.PositiveIntegerField(default=0, editable=False)
     n_faults = models.PositiveIntegerField(default=0, editable=False)
     n_pieces = models.PositiveIntegerField(default=0, editable=False)
     n_bags = models.PositiveIntegerField(default=0, editable=False)
@@ -414,6 +416,30 @@ class Order(models.Model):
 
     def __str__(self) -> str:
         return f"{self.count} {self.offer}"
+
+
+class Casting(models.Model):
+    """Which paper is which lettered sheet in one class; see ``core.casting.casting``.
+
+    The first of a class is everybody's; another is that of the last kits (``last``), or only lies beside it (0).
+    ``past`` and ``undone`` are what it was, for going back and forth.
+    """
+
+    card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="castings")
+    name = models.CharField(max_length=40)
+    cast = ShapeField(shape="casting/1", default=dict, blank=True)
+    last = models.PositiveIntegerField(default=0, validators=[MaxValueValidator(MOST_PARTICIPANTS)])
+    past = models.JSONField(default=list, blank=True, editable=False)
+    undone = models.JSONField(default=list, blank=True, editable=False)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint("card_class", models.functions.Lower("name"), name="one_casting_of_a_name_a_class")
+        ]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Substitution(models.Model):

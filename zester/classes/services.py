@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import logging
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -13,11 +13,24 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
+from zester.classes.castings import cast_of, castings_of, faces_of, instead_of
 from zester.classes.kept_shelf import as_kept
-from zester.classes.models import SOME, CardClass, ClassCard, ClassPaper, Order, Participant, Substitution, Trimmer
+from zester.classes.models import (
+    SOME,
+    CardClass,
+    Casting,
+    ClassCard,
+    ClassPaper,
+    Order,
+    Participant,
+    Substitution,
+    Trimmer,
+)
 from zester.classes.models import Offer as OfferRow
 from zester.classes.signals import class_counted
 from zester.core.cards.study import versions_of
+from zester.core.casting.casting import Casting as Cast
+from zester.core.casting.casting import cast_piece
 from zester.core.cutlist.lines import Reading
 from zester.core.cutlist.notation import read_list
 from zester.core.errors import ZesterError
@@ -38,7 +51,8 @@ from zester.core.kits.offers import Choice, Offer, Person
 from zester.core.kits.packing import Packed, bags_made, pack
 from zester.core.kits.supplies import Supply, read_supplies, together
 from zester.core.lengths import RULERS
-from zester.core.pieces import Bit, Known
+from zester.core.letters import LETTER_NAMES, letter_of
+from zester.core.pieces import Bit, CutPiece, Known
 from zester.core.tally import (
     KIT,
     LETTERS,
@@ -63,7 +77,7 @@ from zester.site.prepared import prepared
 from zester.site.regions import current
 
 log = logging.getLogger(__name__)
-_FACTS = ("n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "n_bags", "n_people", "bits")
+_FACTS = ("n_uncast", "n_cards", "n_lines", "n_wrong", "n_faults", "n_pieces", "n_bags", "n_people", "bits")
 
 
 @dataclass(frozen=True)
@@ -76,6 +90,10 @@ class ReadCard:
     """Its list, line by line."""
     envelope_of: str = ""
     """The letter of the card in whose envelope it goes; empty: it has its own."""
+    cast: Cast | None = None
+    """Which paper is which lettered sheet; None if nothing is cast."""
+    faces: Mapping[tuple[str, str], str] = field(default_factory=dict)
+    """By a paper's key and its side how pieces that show it may lie."""
 
     @cached_property
     def errors(self) -> list[Reading]:
@@ -87,10 +105,28 @@ class ReadCard:
         return faults_in(self.entry.card.cut_list, known, self.entry.card.ruler, self.entry.version)
 
     @cached_property
-    def pieces(self) -> tuple:
-        """The pieces that can, of the version that is made."""
+    def written(self) -> tuple[CutPiece, ...]:
+        """The pieces that can, of the version that is made, as the list has them."""
         found = (reading.piece for reading in self.readings if reading.piece)
         return tuple(piece for piece in found if piece.only in ("", self.entry.version))
+
+    @cached_property
+    def pieces(self) -> tuple[CutPiece, ...]:
+        """The same as they are cast: of the papers they are cut from, without those that are left out."""
+        if self.cast is None:
+            return self.written
+        cast = (cast_piece(self.entry.letter, piece, self.cast, self.faces) for piece in self.written)
+        return tuple(piece for piece in cast if piece)
+
+    @cached_property
+    def shown(self) -> dict[int, tuple[str, str] | None]:
+        """By the number of a lettered piece its paper and the side that shows, None if it is left out: for drawings."""
+        now = {piece.number: piece for piece in self.pieces}
+        return {
+            piece.number: (now[piece.number].paper, now[piece.number].side) if piece.number in now else None
+            for piece in self.written
+            if letter_of(piece.paper)
+        }
 
     @property
     def versions(self) -> list[str]:
@@ -134,6 +170,8 @@ class CountedClass:
     """The papers and tools the lists were read with."""
     needs: ClassNeeds
     """All that decides how much is made."""
+    castings: tuple[Casting, ...] = ()
+    """Its castings, the one for everybody first; none if no list has a lettered sheet."""
 
     @property
     def known(self) -> Known:
@@ -149,6 +187,7 @@ class CountedClass:
     def counts(self) -> list[PieceCount]:
         """Every piece with its count: of the cards, of the kit list, and the papers that are chosen."""
         directions = {paper.key: paper.direction for paper in self.known.papers}
+        directions |= {f"{paper.key}|b": paper.runs("b") for paper in self.known.papers}
         more, lines = picked_cards(self.picked, directions)
         made = [card.made_of for card in self.cards]
         known = {card.letter for card in made}
@@ -191,12 +230,17 @@ class CountedClass:
     @cached_property
     def names(self) -> dict[str, str]:
         """What the papers are called, by key."""
-        return {paper.key: paper.name for paper in self.known.papers}
+        return LETTER_NAMES | _names(self.held)
 
     @cached_property
     def instead(self) -> Mapping[str, str]:
         """By the key of a paper the one that everybody gets in its place."""
         return everybodys_papers(self.needs.instead)
+
+    @property
+    def uncast(self) -> tuple[str, ...]:
+        """The letters of sheets that no paper is cast for."""
+        return tuple(sorted({letter_of(entry.piece.paper) for entry in self.counts if entry.count} - {""}))
 
     @property
     def errors(self) -> int:
@@ -279,7 +323,22 @@ def count_class(card_class: CardClass, held: Holdings | None = None) -> CountedC
         for entry in there
     )
     needs = needs_of(card_class, [card.entry for card in cards], held)
-    return CountedClass(card_class, cards, tuple(demands_of(needs)), held, needs)
+    castings: tuple[Casting, ...] = ()
+    if any(letter_of(piece.paper) for card in cards for piece in card.written):
+        castings = tuple(castings_of(card_class.pk))
+        cards = tuple(_cast(card, castings, held) for card in cards)
+        more = instead_of(castings, [(card.entry.letter, card.written) for card in cards], _names(held))
+        needs = replace(needs, instead=(*needs.instead, *more))
+    return CountedClass(card_class, cards, tuple(demands_of(needs)), held, needs, castings)
+
+
+def _names(held: Holdings) -> dict[str, str]:
+    return {paper.key: paper.name for paper in held.known.papers}
+
+
+def _cast(card: ReadCard, castings: Sequence[Casting], held: Holdings) -> ReadCard:
+    cast = cast_of(castings[0]) if castings else None
+    return replace(card, cast=cast, faces=faces_of(held.known.papers))
 
 
 def _spare(card_class: CardClass) -> Spare:
@@ -473,12 +532,13 @@ def _recounted(card_class: CardClass, held: Holdings | None, papers: set[str] | 
     ``papers`` are the keys of those that what has changed is about, where that is known; what is needed of others is
     as it was.
     """
-    if card_class.n_wrong:
-        # While lines could not be read nobody noted what was needed.
+    if card_class.n_wrong or any(map(letter_of, papers or ())):
+        # While lines could not be read nobody noted what was needed; a letter may be any paper.
         papers = None
     counted = count_class(card_class, held)
     card_class.n_cards, card_class.n_lines, card_class.n_wrong = len(counted.designs), counted.lines, counted.errors
     card_class.n_faults = counted.faults
+    card_class.n_uncast = sum(entry.count for entry in counted.counts if letter_of(entry.piece.paper))
     card_class.n_pieces, card_class.n_bags = counted.all_pieces, counted.all_bags
     card_class.n_people = counted.people
     card_class.bits = [[bit.name, bit.count, bit.length, bit.why] for bit in counted.bits]

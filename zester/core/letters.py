@@ -31,6 +31,9 @@ def letter_name(key: str) -> str:
     return f"sheet {letter_of(key)}" if letter_of(key) else ""
 
 
+LETTER_NAMES = {letter_key(letter): letter_name(letter_key(letter)) for letter in LETTERS}
+
+
 def letter_paper(key: str) -> KnownPaper:
     """A lettered sheet as lists know papers: both sides may be seen, and which way it runs nobody knows yet."""
     former = (f"letter {letter_of(key)}",)
@@ -45,8 +48,9 @@ def names_letter(words: str) -> bool:
 def with_letters(known: Known, line: str) -> Known:
     """What a line may name: what is known, and the lettered sheets that it speaks of."""
     letters = dict.fromkeys(letter_key(found["letter"].upper()) for found in _NAMED.finditer(line))
-    have = {paper.key for paper in known.papers} if letters else set()
-    papers = tuple(letter_paper(key) for key in letters if key not in have)
+    have = {name for paper in known.papers for name in (paper.key, paper.name.casefold())} if letters else set()
+    # A paper that is called so is meant by its name.
+    papers = tuple(letter_paper(key) for key in letters if not {key, letter_name(key).casefold()} & have)
     return replace(known, papers=(*known.papers, *papers)) if papers else known
 
 

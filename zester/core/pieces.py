@@ -55,6 +55,8 @@ class KnownPaper:
     """Of its sheet, in ticks."""
     direction: str = "free"
     """How its pieces may lie: ``free``, ``half`` (half a turn only) or ``upright``."""
+    back: str = ""
+    """The same where its side B is seen; empty: as side A."""
     two_sided: bool = True
     """Whether side B may be seen."""
     caliper: int = 0
@@ -69,6 +71,10 @@ class KnownPaper:
     """Names it had before, which lists may still use."""
     pictures: Pictures | None = None
     """The pictures a sheet of it carries, if it is one of pictures."""
+
+    def runs(self, side: str) -> str:
+        """How pieces that show this side may lie."""
+        return (self.back or self.direction) if side == "b" else self.direction
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -6,9 +6,10 @@ demand lines (so many of a card, for a reason)  x  the card's list  ->  pieces a
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from zester.core.errors import ZesterError
+from zester.core.letters import with_paper
 from zester.core.pieces import Bit, CutPiece
 
 MOST_PARTICIPANTS = 10_000
@@ -53,7 +54,9 @@ class Demand:
     pools: Mapping[str, str] = field(default_factory=dict)
     """By a paper's key how the kits get its pieces, where that is not from common sheets."""
     instead: Mapping[str, str] = field(default_factory=dict)
-    """By a paper's key the paper that is taken in its place."""
+    """By a paper's key, or by a piece's handle, the paper that is taken in its place; of a piece ``KEY|b`` its side B,
+    nothing at all if it is left out.
+    """
     group: int = 0
     """Which kits: lines of one group are for the same kits."""
     bits: bool = True
@@ -212,21 +215,19 @@ def _counts(
 ) -> list[PieceCount]:
     """One piece: as written, and from each paper that is taken in its place."""
     by_paper: dict[str, list[Demand]] = {piece.paper: []}
+    handle = f"{card.letter}{piece.number}"
     for demand in lines:
         if demand.pools.get(piece.paper, TOGETHER) != WITHOUT:
-            by_paper.setdefault(demand.instead.get(piece.paper, piece.paper), []).append(demand)
+            taken = demand.instead.get(handle, demand.instead.get(piece.paper, piece.paper))
+            by_paper.setdefault(taken, []).append(demand)
+    by_paper.pop("", None)
     found = []
-    for number, (paper, mine) in enumerate(by_paper.items()):
-        cut = piece if paper == piece.paper else _on(piece, paper, directions.get(paper, "free"))
+    for number, (taken, mine) in enumerate(by_paper.items()):
+        paper, _, side = taken.partition("|")
+        cut = piece if taken == piece.paper else with_paper(piece, paper, directions.get(taken, "free"), side)
         written = "" if paper == piece.paper else piece.paper
-        found.append(_count(card, cut, f"{card.letter}{piece.number}{MARK * number}", mine, spare, written))
+        found.append(_count(card, cut, f"{handle}{MARK * number}", mine, spare, written))
     return found
-
-
-def _on(piece: CutPiece, paper: str, direction: str) -> CutPiece:
-    """The piece from another paper: it lies no freer than it was written, and as that paper asks."""
-    turn = piece.turn and direction == "free"
-    return replace(piece, paper=paper, turn=turn, upright=piece.upright or direction == "upright")
 
 
 def _count(

@@ -13,8 +13,9 @@ from zester.core.cards.moving import mark_of
 from zester.core.cards.study import Finding, Study, versions_of
 from zester.core.cutlist.lines import Reading
 from zester.core.errors import Question
-from zester.core.lengths import RULERS, show_size
+from zester.core.lengths import RULERS, TICKS_PER_MM, show_size
 from zester.core.lengths import millimetres as mm
+from zester.core.letters import letter_of
 from zester.core.pieces import Known
 from zester.designs.models import Card
 from zester.designs.services import checked, read_card, study_card
@@ -24,6 +25,11 @@ WHITE_CARD = {"colour": "#fffefb", "ink": "#ddd5c5", "repeat": "plain", "opacity
 # The sizes beside the layers: the picture is so many letters wide.
 LETTERS_WIDE = 25
 SEEN_THROUGH = {"window": "0.3", "vellum": "0.72"}
+
+
+# By the number of a lettered piece the paper it is cast as and the side that shows, None if it is left out.
+Cast = Mapping[int, tuple[str, str] | None]
+LARGEST_LETTER = 14 * TICKS_PER_MM
 
 
 @dataclass(frozen=True)
@@ -88,6 +94,8 @@ class Painted:
     """The path of its measured borders, in millimetres."""
     texts: tuple[tuple[str, str, str], ...]
     """What stands beside each of them: left, top (millimetres), text."""
+    sheet: tuple[()] | tuple[str, str, str, str] = ()
+    """The letter of its sheet, where no paper is cast for it, its place and its size in millimetres."""
 
 
 @dataclass(frozen=True)
@@ -224,13 +232,34 @@ def drawings_of(
     papers: Sequence[Paper],
     version: str = "",
     instead: Mapping[str, str] | None = None,
+    cast: Cast | None = None,
 ) -> list[Drawing]:
-    """All drawings of a card, painted; ``instead``: by a paper's key the one that is taken in its place."""
+    """All drawings of a card, painted; ``instead``: by a paper's key the one that is taken in its place.
+
+    ``cast``: by the number of a lettered piece the paper it is cast as and the side that shows, None if it is left out.
+    """
     study = study_card(card, known, version=version)
     if not study.folded:
         return []
     views = draw_card(study.pieces, study.folded, study.placed, study.unit)
-    return [paint(view, study, letter, papers, instead) for view in views]
+    return [paint(cast_view(view, cast or {}), study, letter, papers, instead) for view in views]
+
+
+def cast_view(view: View, cast: Cast) -> View:
+    """The view with lettered pieces of the papers they are cast as, without those that are left out."""
+    if not cast:
+        return view
+    planes = tuple(replace(plane, layers=_cast_layers(plane.layers, cast)) for plane in view.planes)
+    return replace(view, layers=_cast_layers(view.layers, cast), planes=planes)
+
+
+def _cast_layers(layers: Sequence[Layer], cast: Cast) -> tuple[Layer, ...]:
+    found = []
+    for layer in layers:
+        shown = cast.get(layer.number, ("", "")) if layer.number is not None else ("", "")
+        if shown:
+            found.append(replace(layer, paper=shown[0], side=shown[1]) if shown[0] else layer)
+    return tuple(found)
 
 
 def paint(
@@ -272,11 +301,21 @@ def _painted(layer: Layer, study: Study, letter: str, looks: dict[str, Paper], f
         opacity=fill["opacity"],
         handle=handle,
         words=words,
+        sheet=_letter(layer),
         place=_place(layer),
         path=path,
         borders=borders,
         texts=texts,
     )
+
+
+def _letter(layer: Layer) -> tuple[()] | tuple[str, str, str, str]:
+    """The letter of its sheet where nothing is cast: what, where (millimetres), how large; empty if it has a paper."""
+    letter = letter_of(layer.paper)
+    if not letter:
+        return ()
+    side = min(layer.width, layer.height) // 2
+    return letter, mm(layer.width // 2), mm(layer.height // 2 + side * 35 // 100), mm(min(side, LARGEST_LETTER))
 
 
 def _place(layer: Layer) -> str:

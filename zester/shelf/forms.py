@@ -10,7 +10,7 @@ from zester.core.errors import ZesterError
 from zester.core.lengths import show_size
 from zester.core.papers import parse_weight
 from zester.core.sizes import SHEET_SIZES
-from zester.shelf.models import Paper
+from zester.shelf.models import LOOKS, Paper
 from zester.shelf.services import called
 from zester.shelf.uses import unclear_after
 from zester.site import links
@@ -20,6 +20,7 @@ from zester.site.seen import SeenMixin
 
 TYPED = "typed"
 BUY, ON_HAND = "buy", "on_hand"
+SIDES = ("look", "tones", "back_direction", "back_look", "back_tones")
 MARGINS = ("margin_left", "margin_top", "margin_right", "margin_bottom")
 
 
@@ -99,11 +100,13 @@ class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Paper
         fields = ["name", "kind", "sheet", "direction", *MARGINS, "pack", "price", "colour", "repeat"]
-        fields += ["back", "back_colour", "back_repeat", "place", "merchant", "link", "pictures"]
+        fields += ["back", "back_colour", "back_repeat", "place", "merchant", "link", "pictures", *SIDES]
         labels = {"direction": "Pieces may lie on the sheet", "pack": "Sheets in a pack"}
         labels |= {"place": "Where it is kept", "merchant": "Bought at", "link": "A page about it"}
         labels |= {"pictures": "Pictures on a sheet"}
         labels |= {"back_colour": "Its colour", "back_repeat": "Its repeat"}
+        labels |= {"look": "Side A is", "back_look": "Side B is", "back_direction": "Pieces that show side B may lie"}
+        labels |= {"tones": "Main colours of side A", "back_tones": "Main colours of side B"}
         help_texts = {
             "direction": "Stripes: half a turn only. Words, trees, buildings: one way up only.",
             "pack": "1 if it is sold by the sheet.",
@@ -127,6 +130,13 @@ class PaperForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         for name in ("colour", "back_colour"):
             self.fields[name].widget.attrs["class"] = "form-control form-control-color"
             self.fields[name].required = name == "colour"
+        self.fields["back_direction"].choices = [("", "as with side A"), *Paper.Direction.choices]
+        for name in ("look", "back_look"):
+            self.fields[name].choices = [("", "not said"), *LOOKS]
+        for side, name in (("a", "tones"), ("b", "back_tones")):
+            self.fields[name].help_text = (
+                f"Empty: as it is drawn, {' '.join(paper.main_colours(side))}" if paper.pk else ""
+            )
         self.fields["back"].required = self.fields["back_repeat"].required = False
         self.initial["weight"] = f"{paper.weight} gsm" if paper.weight else ""
         self.initial["thickness"] = Decimal(paper.caliper) / 1000 if paper.caliper else None

@@ -18,10 +18,16 @@ from zester.core.sizes import SHEET_SIZES
 from zester.core.stock.ledger import KINDS as LEDGER_KINDS
 from zester.site.links import LONGEST_LINK, is_link
 from zester.site.owned import Owned
+from zester.site.photos import colours_of
 
 UNITS = [("in", "inches"), ("mm", "millimetres")]
 
 
+LOOKS = [("busy", "busy"), ("calm", "calm")]
+# Up to five main colours of a side.
+of_tones = RegexValidator(
+    r"^#[0-9a-fA-F]{6}( #[0-9a-fA-F]{6}){0,4}$", "Up to five colours like #b4472f, apart by spaces."
+)
 PACK_LEAST = MinValueValidator(1, "A pack holds at least %(limit_value)s sheet.")
 NOT_BELOW_NOTHING = MinValueValidator(0, "Write %(limit_value)s or more.")
 PACK_MOST = MaxValueValidator(10_000, "A pack holds at most %(limit_value)s sheets.")
@@ -124,6 +130,13 @@ class Paper(Owned):
         max_length=7, default="#f7f4ea", validators=[RegexValidator(r"^#[0-9a-fA-F]{6}$", "Choose a colour.")]
     )
     back_repeat = models.CharField(max_length=10, choices=list(REPEATS.items()), default="plain")
+    # How pieces that show side B may lie; empty: as with side A.
+    back_direction = models.CharField(max_length=7, choices=Direction, blank=True)
+    # Whether a side is busy or calm, and its main colours, for castings; empty: nobody said.
+    look = models.CharField(max_length=4, choices=LOOKS, blank=True)
+    back_look = models.CharField(max_length=4, choices=LOOKS, blank=True)
+    tones = models.CharField(max_length=40, blank=True, validators=[of_tones])
+    back_tones = models.CharField(max_length=40, blank=True, validators=[of_tones])
     photo = models.TextField(blank=True, max_length=20_000)
     # Of a sheet of pictures how many lie beside and below each other, and how many of each; see ``core.pictures``.
     pictures = models.CharField(max_length=200, blank=True, validators=[of_pictures])
@@ -167,6 +180,17 @@ class Paper(Owned):
     def ink(self) -> str:
         """The colour its repeat is drawn in."""
         return repeat_ink(self.colour)
+
+    def main_colours(self, side: str) -> tuple[str, ...]:
+        """The main colours of a side: as they were said, else as it is drawn, else as its photo has them."""
+        said = self.tones if side == "a" else self.back_tones
+        if said:
+            return tuple(said.lower().split())
+        look = {"colour": self.colour, "repeat": self.repeat, "photo": self.photo, "ink": self.ink}
+        look = look if side == "a" else self.side_b
+        if look["photo"]:
+            return colours_of(look["photo"])
+        return (look["colour"].lower(),) if look["repeat"] == "plain" else (look["colour"].lower(), look["ink"].lower())
 
     @property
     def side_b(self) -> dict[str, str]:

@@ -33,6 +33,7 @@ def known_papers(papers: Iterable[Paper]) -> list[KnownPaper]:
             width=paper.width,
             height=paper.height,
             direction=paper.direction,
+            back=paper.back_direction,
             two_sided=paper.back != Paper.Back.NONE,
             caliper=paper.caliper or usual_caliper(paper.weight, paper.kind),
             measured=paper.caliper is not None,

@@ -76,3 +76,12 @@ def _small(sent: UploadedFile, side: int, square: int = 0) -> bytes:
             upright = ImageOps.fit(upright, (square, square))
         upright.save(out, "JPEG", quality=85)
     return out.getvalue()
+
+
+@lru_cache(maxsize=256)
+def colours_of(swatch: str) -> tuple[str, ...]:
+    """The main colours of a swatch (a data URL), that of most of it first: median cut (Heckbert 1982), by Pillow."""
+    with Image.open(io.BytesIO(base64.b64decode(swatch.partition(",")[2]))) as picture:
+        few = picture.convert("RGB").quantize(colors=3, method=Image.Quantize.MEDIANCUT)
+    palette, counts = few.getpalette() or [], sorted(few.getcolors() or [], reverse=True)
+    return tuple("#" + "".join(f"{part:02x}" for part in palette[3 * at : 3 * at + 3]) for _, at in counts)

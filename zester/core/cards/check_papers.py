@@ -101,7 +101,7 @@ def _side(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]
 
 
 def _one_way(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Finding]:
-    if paper.direction == "free" and not piece.upright:
+    if paper.runs(piece.side) == "free" and not piece.upright:
         return
     written, why = study.written(piece), ""
     mends: tuple[Mend, ...] = ()
@@ -113,7 +113,7 @@ def _one_way(study: Study, piece: CutPiece, paper: KnownPaper) -> Iterator[Findi
         turned = with_size(written, piece.shown_height, piece.shown_width, study.unit)
         square = piece.shown_width == piece.shown_height
         mends = () if square else (Mend("Write it as it lies on the card", study.line(piece), turned),)
-    elif _upside_down(study, piece) and paper.direction == "upright":
+    elif _upside_down(study, piece) and paper.runs(piece.side) == "upright":
         why = (
             "that half of the open card is upside down while the card is closed; it is upright when the card lies open"
         )

@@ -15,7 +15,7 @@ from zester.core.errors import GuideError
 from zester.core.fitting.jobs.plan import Named
 from zester.core.geometry import goes_in
 from zester.core.lengths import show_size
-from zester.core.letters import letter_of
+from zester.core.letters import letter_of, with_paper
 from zester.core.pieces import CutPiece
 
 # What is taken in place of a piece that is left out.
@@ -180,6 +180,21 @@ def slots_of(cards: Sequence[tuple[str, Sequence[CutPiece]]]) -> tuple[Slot, ...
         for piece in pieces
         if letter_of(piece.paper)
     )
+
+
+def cast_piece(card: str, piece: CutPiece, casting: Casting, faces: Mapping[tuple[str, str], str]) -> CutPiece | None:
+    """The piece of a card (its letter) as it is cast, as it is if nothing is cast for it; None if left out.
+
+    ``faces``: by a paper's key and its side how pieces that show it may lie.
+    """
+    if not letter_of(piece.paper):
+        return piece
+    (slot,) = slots_of([(card, [piece])])
+    paper = casting.paper(slot)
+    if paper is None:
+        return piece
+    side = casting.side(slot)
+    return with_paper(piece, paper, faces.get((paper, side), "free"), side) if paper != NOTHING else None
 
 
 def meetings(slots: Sequence[Slot], casting: Casting) -> list[Meeting]:

@@ -610,7 +610,9 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         raise NotInForm(
             "Is it cut to that shape, or is it a hole in it?", mend="Write die-cut or window before the tool"
         )
-    upright = bool(written.rule("upright")) or paper.direction == "upright"
+    words = _words(written)
+    runs = paper.runs(words["side"])
+    upright = bool(written.rule("upright")) or runs == "upright"
     piece = CutPiece(
         number=number,
         count=count,
@@ -618,7 +620,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         width=0,
         height=0,
         paper=paper.key,
-        turn=paper.direction == "free" and not upright,
+        turn=runs == "free" and not upright,
         upright=upright,
         filler=bool(written.rule("filler")),
         from_middle=bool(written.rule("from_middle")),
@@ -629,7 +631,7 @@ def _piece(line: str, number: int, sofar: _Sofar) -> tuple[CutPiece, Written]:
         out_of=scrap.number if scrap else 0,
         either_side=bool(written.rule("either")),
         place=_place(written, _Above(names, sofar), sofar.ruler),
-        **_words(written),
+        **words,
     )
     piece = replace(
         piece, role=_role(written, name, bool(written.rule("shape")) or written.how == "round" or bool(tool))
