@@ -58,7 +58,7 @@ def faces_of(papers: Iterable[KnownPaper]) -> dict[tuple[str, str], str]:
 def taken_of(cast: Cast, slot: Slot) -> str | None:
     """What a piece is cut from as demand lines say it; None where its letter is not cast."""
     paper = cast.paper(slot)
-    return f"{paper}|b" if paper and cast.side(slot) == "b" else paper
+    return f"{paper}|{cast.side(slot)}" if paper else paper
 
 
 def instead_of(

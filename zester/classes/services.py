@@ -55,6 +55,7 @@ from zester.core.letters import LETTER_NAMES, letter_of
 from zester.core.pieces import Bit, CutPiece, Known
 from zester.core.tally import (
     KIT,
+    LEFT_OUT,
     LETTERS,
     NO_SPARE,
     BitCount,
@@ -152,8 +153,15 @@ class ReadCard:
     @property
     def made_of(self) -> CardPieces:
         """The card as the tally takes it: without what is cut out of something else that is on it."""
-        cut = tuple(piece for piece in self.pieces if not piece.out_of)
-        return CardPieces(self.entry.letter, self.entry.card.name, cut, self.bits)
+        cut = [piece for piece in self.pieces if not piece.out_of]
+        # What is left out here may be there in the kits of another casting.
+        out = [number for number, shown in self.shown.items() if shown is None] if self.cast else []
+        cut += [replace(piece, paper=LEFT_OUT) for piece in self.written if piece.number in out]
+        return CardPieces(self.entry.letter, self.entry.card.name, tuple(sorted(cut, key=_number)), self.bits)
+
+
+def _number(piece: CutPiece) -> int:
+    return piece.number
 
 
 @dataclass(frozen=True)
@@ -187,7 +195,7 @@ class CountedClass:
     def counts(self) -> list[PieceCount]:
         """Every piece with its count: of the cards, of the kit list, and the papers that are chosen."""
         directions = {paper.key: paper.direction for paper in self.known.papers}
-        directions |= {f"{paper.key}|b": paper.runs("b") for paper in self.known.papers}
+        directions |= {f"{paper.key}|{side}": paper.runs(side) for paper in self.known.papers for side in "ab"}
         more, lines = picked_cards(self.picked, directions)
         made = [card.made_of for card in self.cards]
         known = {card.letter for card in made}

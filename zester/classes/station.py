@@ -25,7 +25,10 @@ def _design(card_class: CardClass) -> State:
 
 def count_states(classes: Iterable[CardClass]) -> dict[int, State]:
     """The Count station of each class, by key."""
-    return {
-        each.pk: ("done", some(each.n_pieces, "piece")) if each.n_pieces else ("wait", "after the list")
-        for each in classes
-    }
+    return {each.pk: _count(each) for each in classes}
+
+
+def _count(card_class: CardClass) -> State:
+    if card_class.n_uncast:
+        return "todo", f"{some(card_class.n_uncast, 'piece')} to cast"
+    return ("done", some(card_class.n_pieces, "piece")) if card_class.n_pieces else ("wait", "after the list")

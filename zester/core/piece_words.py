@@ -8,13 +8,14 @@ from zester.core.cards.words import place_words
 from zester.core.care import care_of
 from zester.core.cutlist.notation import OVERLAP, OVERLAP_MM
 from zester.core.lengths import show_length, show_size, with_unit
+from zester.core.letters import letter_name
 from zester.core.pieces import FOLDS, Bit, CardLine, CutPiece
 from zester.core.tally import BitCount
 
 
 def called(key: str, names: Mapping[str, str]) -> str:
     """What a paper is called, by its key."""
-    return names.get(key, "a paper off the shelf")
+    return names.get(key) or letter_name(key) or "a paper off the shelf"
 
 
 def piece_words(piece: CutPiece, unit: str, names: Mapping[str, str]) -> str:

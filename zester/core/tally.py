@@ -21,6 +21,8 @@ KIT = "Kit"
 TOGETHER, OWN, PORTIONS, WITHOUT = "together", "own", "portions", "none"
 # What marks a piece in whose place another paper is taken.
 MARK = "′"
+# What is taken in place of a piece that is left out.
+LEFT_OUT = ""
 
 
 @dataclass(frozen=True)
@@ -54,9 +56,7 @@ class Demand:
     pools: Mapping[str, str] = field(default_factory=dict)
     """By a paper's key how the kits get its pieces, where that is not from common sheets."""
     instead: Mapping[str, str] = field(default_factory=dict)
-    """By a paper's key, or by a piece's handle, the paper that is taken in its place; of a piece ``KEY|b`` its side B,
-    nothing at all if it is left out.
-    """
+    """By a paper's key, or by a piece's handle, what is taken in its place; see ``taken_for``."""
     group: int = 0
     """Which kits: lines of one group are for the same kits."""
     bits: bool = True
@@ -210,6 +210,17 @@ def tally(
     return counts
 
 
+def taken_for(instead: Mapping[str, str], handle: str, paper: str) -> str:
+    """What a piece of a paper is cut from: ``KEY``, ``KEY|a`` or ``KEY|b``, ``LEFT_OUT`` if it is left out."""
+    return instead.get(handle, instead.get(paper, paper))
+
+
+def paper_and_side(taken: str) -> tuple[str, str]:
+    """The paper, and the side that shows; the side is empty where it is the written one."""
+    paper, _, side = taken.partition("|")
+    return paper, side
+
+
 def _counts(
     card: CardPieces, piece: CutPiece, lines: list[Demand], spare: Spare, directions: Mapping[str, str]
 ) -> list[PieceCount]:
@@ -218,12 +229,11 @@ def _counts(
     handle = f"{card.letter}{piece.number}"
     for demand in lines:
         if demand.pools.get(piece.paper, TOGETHER) != WITHOUT:
-            taken = demand.instead.get(handle, demand.instead.get(piece.paper, piece.paper))
-            by_paper.setdefault(taken, []).append(demand)
-    by_paper.pop("", None)
+            by_paper.setdefault(taken_for(demand.instead, handle, piece.paper), []).append(demand)
+    by_paper.pop(LEFT_OUT, None)
     found = []
     for number, (taken, mine) in enumerate(by_paper.items()):
-        paper, _, side = taken.partition("|")
+        paper, side = paper_and_side(taken)
         cut = piece if taken == piece.paper else with_paper(piece, paper, directions.get(taken, "free"), side)
         written = "" if paper == piece.paper else piece.paper
         found.append(_count(card, cut, f"{handle}{MARK * number}", mine, spare, written))

@@ -11,7 +11,9 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
-from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer
+from zester.casting.guides import keep_guide, use_guide
+from zester.casting.models import ClassGuide, Guide
+from zester.classes.models import CardClass, Casting, ClassCard, ClassPaper, Offer
 from zester.classes.people import add_people, keep_offer, sayable_of
 from zester.classes.services import also_make, begin_kit_list, recount, usual_trimmer
 from zester.core.kits.order_lines import read_people
@@ -24,7 +26,7 @@ from zester.designs.services import remove_card, take_tool_off
 from zester.plans.needs import begin_class
 from zester.shelf.models import Bit, Pad, Paper, Sheet
 from zester.shelf.services import known_papers, take_off
-from zester.shelf.stock import book, count_bit, put_offcuts
+from zester.shelf.stock import book, buy_pad, count_bit, put_offcuts
 from zester.shelf.uses import used_in
 from zester.site.context import DEMO_EMPTY, DEMO_PASSWORD, DEMO_USER
 
@@ -54,7 +56,7 @@ PAPERS = [
 # What lies on the shelf of the usual sizes; papers that are not named are bought as needed.
 ON_HAND = {
     "Telescope Brass": 50, "Midnight Dome": 80, "Chalk Moon": 70, "Ember Dust": 45, "Star Chart": 60, "Brass Rays": 30,
-    "Moon Phases": 30, "Pine Ridge": 24, "Harbour Wind": 20, "Chalk Cliff": 30, "Kite Tails": 20, "Wind Rope": 24,
+    "Moon Phases": 30, "Pine Ridge": 24, "Harbour Wind": 30, "Chalk Cliff": 45, "Kite Tails": 20, "Wind Rope": 24,
 }  # fmt: skip
 # Other sizes, bought as needed: paper, sheet, price.
 MORE_SIZES = [
@@ -280,6 +282,63 @@ Lamp  picture of a lamp  quay pictures  bottom 35 raised
 + envelope""",
     ),
 }
+# Cards that come out of a pad by a guide: of Kite Post the fifth, sixth and seventh.
+OF_THE_PAD = {
+    "Gull Landing": (
+        1,
+        """\
+card 105 x 148 side fold
+Base  chalk cliff
+Sky  95 x 75  sheet A  top 6
+Sea  95 x 50  sheet C, either side  bottom 6
+Words  60 x 15  chalk cliff  on sea  stamped in class
+Inside panel  75 x 100  sheet B
+Flag  55 x 50  optional C  on sky
++ envelope""",
+    ),
+    "Net and Float": (
+        1,
+        """\
+card 105 x 148 side fold
+Base  harbour wind
+Net  95 x 50  sheet C  top 6
+Water  95 x 75  sheet A side b  bottom 6
+Float  55 x 75  sheet A  raised
+Inside panel  75 x 90  sheet B
+Corner  55 x 50  sheet C or card stock  on inside panel
++ envelope""",
+    ),
+    "Slip Lantern": (
+        1,
+        """\
+card 105 x 148 side fold
+Base  chalk cliff
+Window  75 x 60  sheet B, either side  top 6
+Deck  75 x 50  sheet B side b  bottom 6
+Lantern  55 x 75  sheet A  raised
+Inside panel  95 x 50  sheet C
++ envelope""",
+    ),
+}
+# A pad of small sheets, 150 x 150 mm: name, colour, repeat, other side, how it may lie, what it looks like.
+BREAKWATER = [
+    ("Tide Lines", "#9fc3cf", "waves", ("#eef1ea", "dots"), "free", "busy", "calm"),
+    ("Salt Specks", "#eef0ec", "dots", ("#7fa6b5", "plain"), "free", "calm", "calm"),
+    ("Net Knots", "#c8b692", "steps", ("#f1e6cf", "stripes"), "free", "busy", "calm"),
+    ("Buoy Rings", "#e7c9b8", "moons", ("#b4533c", "plain"), "free", "busy", "calm"),
+    ("Slate Shore", "#8b97a0", "stripes", ("#dfe4e6", "plain"), "half", "calm", "calm"),
+    ("Gull Wake", "#d7e3e4", "kites", ("#5f7f8c", "dots"), "upright", "busy", "busy"),
+]
+BREAKWATER_PAD, EACH_OF_PAD, PADS_THERE = "Breakwater pad", 4, 2
+GUIDE_NAME = "Three cards from three sheets"
+GUIDE = """\
+A: 95 x 75 cards 5, 6; 55 x 75 cards 6, 7
+B: 75 x 100 card 5; 75 x 50 card 7; 75 x 90 card 6; 75 x 60 card 7
+C: 95 x 50 cards 5, 6, 7; 55 x 50 cards 5, 6; 55 x 50 filler"""
+CASTINGS = [
+    ("Sea set", {"A": "Tide Lines", "B": "Salt Specks", "C": "Slate Shore"}, 0),
+    ("Sand set", {"A": "Buoy Rings", "B": "Gull Wake", "C": "Net Knots"}, 4),
+]
 
 
 # What the designs name besides paper.
@@ -329,6 +388,7 @@ def load(name: str = DEMO_USER) -> list[CardClass]:
         return []
     for paper in PAPERS:
         _paper(user, *paper)
+    _breakwater(user)
     _tools(user)
     by_post = _make(user, _Class(title=BY_POST, days=32, participants=9, ruler="mm", cards=KITE_POST))
     # Kits that are cut up at home: each gets its own portions of the patterned papers.
@@ -392,8 +452,39 @@ def _fill_post(by_post: CardClass) -> None:
     # Whoever likes gets the window with gulls: the same design, under a letter of its own.
     window = by_post.class_cards.select_related("card", "card_class").get(letter="B")
     also_make(window, "stepped-up")
+    _cast(by_post)
     _offers(by_post, KITE_OFFERS)
     add_people(by_post, [row.person for row in read_people(HOMES, sayable_of(by_post))])
+
+
+def _breakwater(user: AbstractBaseUser) -> None:
+    """A pad of six patterns, and two of it bought; a guide for its sheets."""
+    side, holds = 150 * TICKS_PER_MM, {}
+    for name, colour, repeat, (back_colour, back_repeat), direction, look, back_look in BREAKWATER:
+        paper = Paper.objects.create(
+            owner=user, name=name, kind="patterned", sheet="typed", unit="mm", width=side, height=side, colour=colour,
+            repeat=repeat, back="other", back_colour=back_colour, back_repeat=back_repeat, direction=direction,
+            back_direction="free", look=look, back_look=back_look, merchant=MERCHANT,
+        )  # fmt: skip
+        holds[paper.key] = EACH_OF_PAD
+    pad = Pad.objects.create(owner=user, name=BREAKWATER_PAD, holds=holds, price=Decimal("7.20"), merchant=MERCHANT)
+    buy_pad(pad, PADS_THERE, about="before the season")
+    keep_guide(Guide(owner=user, name=GUIDE_NAME, unit="mm", width=side, height=side, lines=GUIDE))
+
+
+def _cast(by_post: CardClass) -> None:
+    """Kite Post by its guide: one casting for most, another for the last kits."""
+    for letter, (name, (each, text)) in zip("EFG", OF_THE_PAD.items(), strict=True):
+        card = Card.objects.create(owner=by_post.owner, name=name, cut_list=text, ruler=by_post.ruler)
+        ClassCard.objects.create(card_class=by_post, card=card, letter=letter, each=each, samples=1)
+    papers = {paper.name: paper.key for paper in Paper.objects.of(by_post.owner)}
+    for name, letters, last in CASTINGS:
+        cast = {"letters": {letter: papers[paper] for letter, paper in letters.items()}}
+        Casting.objects.create(card_class=by_post, name=name, cast=cast, last=last)
+    guide = Guide.objects.get(owner=by_post.owner, name=GUIDE_NAME)
+    pad = Pad.objects.get(owner=by_post.owner, name=BREAKWATER_PAD)
+    ClassGuide.objects.create(card_class=by_post, pad=pad)
+    use_guide(by_post, guide)
 
 
 def _offers(card_class: CardClass, offers: list) -> None:
@@ -401,6 +492,9 @@ def _offers(card_class: CardClass, offers: list) -> None:
     for name, price, more in offers:
         fields = dict(more)
         fields["among"] = [papers[paper] for paper in fields.pop("among", [])]
+        if "patterned" in fields.get("pools", {}):
+            # The pad's sheets are cut by the guide for everybody.
+            fields["pools"] = fields["pools"] | {papers[row[0]]: "together" for row in BREAKWATER if row[0] in papers}
         width, height = fields.pop("size", (None, None))
         if width:
             fields |= {"choice_width": int(width * TICKS_PER_MM), "choice_height": int(height * TICKS_PER_MM)}

@@ -7,7 +7,7 @@ counted class --jobs_of--> a job for each paper --need_of--> changed?  no: nothi
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, replace
 
 from django.db.models import QuerySet
@@ -36,6 +36,15 @@ from zester.shelf.models import Paper, Sheet
 from zester.shelf.services import shelf_paper, sizes_of
 from zester.shelf.uses import Wants, open_stock, promised, who
 from zester.site.prepared import prepared
+
+# Say which sheets of a paper a class cuts as they are drawn elsewhere: layouts that stay in its plans.
+_LAYOUTS: list[Callable[[CountedClass, Paper], tuple[Layout, ...]]] = []
+
+
+def register_layouts(find: Callable[[CountedClass, Paper], tuple[Layout, ...]]) -> None:
+    """Be asked for them."""
+    _LAYOUTS.append(find)
+
 
 # The sum of a piece of a supplement, in words.
 BEYOND = "more than is cut already"
@@ -138,7 +147,8 @@ class _OfPaper:
         """All that the class wants of it, from what lies on the shelf for this fit."""
         card_class, paper = self.counted.card_class, self.paper
         there = open_stock(self.wants, who(card_class.pk, fit.part), paper, self.sizes) if self.sizes else None
-        wishes = Wishes(self.bench, {paper.key: pins_of(fit.class_paper)})
+        drawn = tuple(layout for find in _LAYOUTS for layout in find(self.counted, paper))
+        wishes = Wishes(self.bench, {paper.key: (*pins_of(fit.class_paper), *drawn)})
         first = card_class.offcuts_first
         # A picture is part of a whole sheet of the usual size.
         pictured = any(entry.piece.picture for entry in self.wanted)

@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "zester.plans",
     "zester.supply",
     "zester.fits",
+    "zester.casting",
     "zester.bench",
     "zester.bags",
     "zester.archive",

@@ -165,9 +165,9 @@ class DemoTests(SignedInTests):
         )
         # Seven designs and the kit list; fourteen people who come, two who wait; nine homes.
         self.assertEqual((evening.n_people, evening.class_cards.count(), evening.people.count()), (14, 8, 16))
-        self.assertEqual((by_post.n_people, by_post.unit, by_post.class_cards.count()), (9, "mm", 4))
+        self.assertEqual((by_post.n_people, by_post.unit, by_post.class_cards.count()), (9, "mm", 7))
         fits = PaperFit.objects.all()
-        self.assertEqual(len(fits), 16)
+        self.assertEqual(len(fits), 22)
         short = set()
         for fit in fits:
             self.assertTrue(fit.answered, fit)

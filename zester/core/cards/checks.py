@@ -12,6 +12,7 @@ from zester.core.cards.hidden import check_middles
 from zester.core.cards.study import Finding, Study
 from zester.core.cards.yields import from_sheet
 from zester.core.errors import sure
+from zester.core.letters import letter_of
 from zester.core.pieces import FOLDS
 
 CHECKS = (check_folds, check_layers, check_papers, check_middles, check_post)
@@ -96,7 +97,9 @@ def yields_of(study: Study) -> dict[int, int]:
     found = {}
     for piece in study.pieces:
         paper = study.papers.get(piece.paper)
-        count = from_sheet(piece, paper) if paper and not piece.out_of else None
+        # How large a lettered sheet is shows its casting.
+        on_sheet = paper and not piece.out_of and not letter_of(piece.paper)
+        count = from_sheet(piece, paper) if paper and on_sheet else None
         if paper and paper.pictures and piece.picture:
             count = dict(paper.pictures.each).get(piece.picture, count)
         if count:

@@ -104,9 +104,10 @@ _BASE = re.compile(r"(?P<count>\d+\s+)?base\b", re.IGNORECASE)
 _LEAD = re.compile(r"(?:\s|[,:;-])*(?:(?:on|from|of|in)\s+)?", re.IGNORECASE)
 
 # A letter alone is one of a sheet only after “from” or “optional”, and in capitals.
+_AFTER_LETTER = r"(?i:or|either|side|other|on|behind|top|bottom|left|right|flush|fold|raised|tilt\w*|upright|inside)\b"
 _LETTER = re.compile(
-    r"(?<![\w/.])(?i:from)\s+(?P<alone>[A-Z])(?=\s*(?:$|[,;#]|(?:or|either|side)\b))|"
-    r"(?<=optional\s)(?P<bare>[A-Z])(?=\s*(?:$|[,;#]))"
+    rf"(?<![\w/.])(?i:from)\s+(?P<alone>[A-Z])(?=\s*(?:$|[,;#]|{_AFTER_LETTER}))|"
+    r"(?<=optional\s)(?P<bare>[A-Z])(?![\w/.'’-])"
 )
 
 Span = tuple[int, int]

@@ -27,7 +27,19 @@ from zester.core.kits.demand import (
     pools_of,
 )
 from zester.core.pieces import Bit, CutPiece
-from zester.core.tally import KIT, MARK, NO_SPARE, TOGETHER, WITHOUT, CardPieces, PieceCount, Spare, card_of
+from zester.core.tally import (
+    KIT,
+    MARK,
+    NO_SPARE,
+    TOGETHER,
+    WITHOUT,
+    CardPieces,
+    PieceCount,
+    Spare,
+    card_of,
+    paper_and_side,
+    taken_for,
+)
 
 # How many bags a kit has.
 BY_CARD, BY_DESIGN, BY_KIT = "card", "design", "kit"
@@ -256,7 +268,8 @@ class _Packer:
         self.needs, self.bagging, self.counts = needs, bagging, counts
         self.cards = {card.letter: card for card in cards}
         self.handles = {
-            (card_of(each.handle).rstrip(MARK), each.piece.number, each.piece.paper): each.handle for each in counts
+            (card_of(each.handle).rstrip(MARK), each.piece.number, each.piece.paper, each.piece.side): each.handle
+            for each in counts
         }
         letters = zip(picked_letters(len(chosen)), chosen, strict=True)
         self.picks = {(each.offer, each.paper): letter for letter, each in letters}
@@ -377,12 +390,16 @@ class _Packer:
         for piece in card.pieces:
             if pools.get(piece.paper, TOGETHER) == WITHOUT:
                 continue
-            paper = instead.get(piece.paper, piece.paper)
-            handle = self.handles.get((card.letter, piece.number, paper))
+            paper, handle = self._taken(card.letter, piece, instead)
             if handle:
                 how = _how(piece, self.shared[paper].pool if paper in home else TOGETHER)
                 found.append(Item(PIECE, handle, piece.count * many, how=how))
         return found
+
+    def _taken(self, letter: str, piece: CutPiece, instead: Mapping[str, str]) -> tuple[str, str]:
+        """The paper a piece is cut from for such a kit, and its handle there; empty if it is left out."""
+        paper, side = paper_and_side(taken_for(instead, f"{letter}{piece.number}", piece.paper))
+        return paper, self.handles.get((letter, piece.number, paper, side or piece.side), "")
 
     def _home(self, row: KitsAlike, pools: Mapping[str, str], instead: Mapping[str, str]) -> set[str]:
         """The papers whose pieces such a kit gets as portions or whole sheets: it holds what those are made for."""
@@ -395,9 +412,9 @@ class _Packer:
             each = usual if row.offer.cards is None or letter == KIT else row.offer.cards.get(letter, 0)
             each *= 1 if letter == KIT else row.offer.sets
             for piece in self.cards[letter].pieces if letter in self.cards and each else ():
-                paper = instead.get(piece.paper, piece.paper)
+                paper, handle = self._taken(letter, piece, instead)
                 if pools.get(piece.paper, TOGETHER) != WITHOUT:
-                    mine[self.handles.get((letter, piece.number, paper), "")] += piece.count * each
+                    mine[handle] += piece.count * each
                     pool_of[paper] = pools.get(paper, TOGETHER)
         return {
             paper

@@ -76,6 +76,13 @@ class HomeGuide:
     """The cuts."""
     way: str = ""
     """Which of several ways it is, in words; empty if there is one."""
+    true_size: bool = False
+    """Whether it is drawn as large as it is, where a page has room for that."""
+
+    @property
+    def is_true(self) -> bool:
+        """Whether it is drawn as large as it is."""
+        return self.true_size and self.width <= 180 * MM and self.height <= 165 * MM
 
     @property
     def counted(self) -> list[tuple[HomePart, int]]:
@@ -88,7 +95,7 @@ class HomeGuide:
     @property
     def _share(self) -> float:
         """Of its real size, as it is drawn."""
-        return min(165 * MM / self.width, 130 * MM / self.height)
+        return 1.0 if self.is_true else min(165 * MM / self.width, 130 * MM / self.height)
 
     @property
     def shown_width(self) -> str:

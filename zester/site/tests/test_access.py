@@ -12,7 +12,9 @@ from zester.bags.models import Mark, SharedPage, Shortage
 from zester.bags.shortages import report
 from zester.bench.models import CutLog, Run, Tick
 from zester.bench.runs import begin
-from zester.classes.models import CardClass, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
+from zester.casting.guides import keep_guide, use_guide
+from zester.casting.models import ClassGuide, Guide
+from zester.classes.models import CardClass, Casting, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
 from zester.core.tests.share import each_of
 from zester.designs.models import Card, Edition, Tool
 from zester.plans.models import PaperFit, PaperPlan, Work
@@ -76,6 +78,10 @@ class OwnerTests(SignedInTests):
         "invite",
         "take_back",
         "mail",
+        "casting:guides",
+        "casting:new",
+        "casting:read",
+        "casting:bring",
         "archive:archive",
         "archive:save",
         "archive:bring_in",
@@ -131,6 +137,10 @@ class OwnerTests(SignedInTests):
         self.trimmer = Trimmer.objects.create(owner=self.user)
         self.sheet = Sheet.objects.create(paper=self.paper, width=9000, height=9000)
         self.bit = Bit.objects.create(owner=self.user, name="gems")
+        self.casting = Casting.objects.create(card_class=self.card_class, name="First")
+        self.guide = Guide(owner=self.user, name="Six sheets", width=48768, height=48768, lines="A: 6 x 6 card 1")
+        keep_guide(self.guide)
+        use_guide(self.card_class, self.guide)
         self.pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.paper.key: 2})
         self.printed = Print.objects.create(owner=self.user, key="x", name="x.pdf", title="x", state=Print.State.DONE)
         self.printed.folder.mkdir(parents=True, exist_ok=True)
@@ -157,7 +167,11 @@ class OwnerTests(SignedInTests):
     def key(self, name: str, part: str):
         """What stands in an address in place of its part of that name."""
         app, view = name.split(":")
-        by_name = {("bags:shortage", "row"): self.shortage.pk, ("bags:labels_pdf", "what"): "bags"}
+        by_name = {
+            ("casting:" + view, "row"): self.casting.pk,
+            ("bags:shortage", "row"): self.shortage.pk,
+            ("bags:labels_pdf", "what"): "bags",
+        }
         if (name, part) in by_name or part in self.keys:
             return by_name.get((name, part), self.keys.get(part))
         keys = {"letter": "A", "key": self.paper.key, "what": "plan", "ending": "txt", "view": "front"}
@@ -181,7 +195,7 @@ class OwnerTests(SignedInTests):
         """All that a stranger could have changed."""
         models = (CardClass, ClassCard, ClassPaper, Card, Edition, Tool, Paper, PaperFit, PaperPlan, Work)
         models += (Run, Tick, CutLog, Intake)
-        models += (Mark, Shortage, SharedPage)
+        models += (Mark, Shortage, SharedPage, Guide, ClassGuide, Casting)
         models += (Offer, Participant, Substitution, Trimmer, Sheet, Bit, Pad, Entry)
         return [list(model.objects.order_by("pk").values()) for model in models]
 
@@ -190,7 +204,7 @@ class OwnerTests(SignedInTests):
         self.assertGreater(len(found), 55)
         self.assertEqual(
             {name.split(":")[0] for name in found},
-            {"classes", "designs", "fits", "bench", "bags", "shelf", "printing", "archive"},
+            {"classes", "designs", "fits", "casting", "bench", "bags", "shelf", "printing", "archive"},
         )
 
     def test_the_owner_finds_what_is_at_each_address(self):
@@ -206,6 +220,7 @@ class OwnerTests(SignedInTests):
             "designs:photo",
             "designs:restore_photo",
             "designs:restore_word",
+            "casting:restore",
         }
         for name, address in each_of(self.addresses().items()):
             if name not in gone:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections import Counter
 from itertools import combinations, product
 from unittest import TestCase, mock
 
@@ -26,10 +27,12 @@ from zester.core.casting.casting import (
     with_letter,
 )
 from zester.core.casting.guide import read_guide
+from zester.core.casting.layouts import guide_layouts, turned_left
 from zester.core.casting.pads import most_sets, pad_sets
 from zester.core.casting.proposals import Marks, proposals, weigh
 from zester.core.cutlist.notation import read_list
 from zester.core.errors import GuideError
+from zester.core.fitting.jobs.check_plan import replay
 from zester.core.lengths import TICKS_PER_INCH
 from zester.core.pieces import Known, KnownPaper
 
@@ -292,3 +295,44 @@ def _most(counts: tuple[int, ...], letters: int, known: dict | None = None) -> i
                 known[key] = _most(rest, letters, known)
             best = max(best, 1 + known[key])
     return best
+
+
+class LayoutTests(TestCase):
+    def test_a_sheet_turned_four_times_is_what_it_was_and_turned_once_lies_on_its_side(self):
+        chance = random.Random(11)
+        for _ in range(30):
+            items = [
+                f"{chance.randint(1, 4)} x {chance.randint(1, 4)} card {k}" for k in range(1, chance.randint(3, 6))
+            ]
+            guide = read_guide("A: " + "; ".join(items), SIX, SIX).guide
+            if not guide.letters:
+                continue
+            layout = guide.letters[0].layout
+            once = turned_left(layout, SIX, SIX)
+            boxes, turned = replay(layout, SIX, SIX), replay(once, SIX, SIX)
+            for before in layout.parts:
+                after = next(part for part in once.parts if part.piece == before.piece)
+                x, y, wide, high = boxes[before.part]
+                self.assertEqual(turned[after.part], (y, SIX - x - wide, high, wide))
+                ways = {"top": "left", "left": "bottom", "bottom": "right", "right": "top"}
+                self.assertEqual(after.edge, ways[before.edge])
+            again = turned_left(turned_left(turned_left(once, SIX, SIX), SIX, SIX), SIX, SIX)
+            self.assertEqual(again, layout)
+
+    def test_a_guides_sheet_is_cut_for_every_whole_set_and_a_one_way_pattern_stands(self):
+        guide = read_guide("A: 6 x 3 card 1; 3 x 3 cards 2, 2", SIX, SIX).guide
+        slots = (slot(1, 1, "A", 3, 6), slot(2, 1, "A", 3, 3, count=2))
+        paper = sheet("kites", a=Face(direction="upright"))
+        stage = Stage(slots=slots, sheets={"kites": paper}, guide=guide)
+        left = Counter({"A1": 5, "B1": 9})
+        casting = Casting(letters={"A": "kites"})
+        (layout,) = guide_layouts(stage, casting, paper, left, {"A1": "A1", "B1": "B1"})
+        self.assertEqual((layout.copies, left["A1"], left["B1"], layout.pinned), (4, 1, 1, True))
+        boxes = replay(layout, SIX, SIX)
+        sizes = {part.piece: (boxes[part.part][2:], part.edge) for part in layout.parts}
+        self.assertEqual(sizes["A1"], ((6 * INCH, 3 * INCH), "right"))
+        # Its two kinds of piece lie differently, so that no turn lets both stand: the casting says so, and is not lost.
+        self.assertTrue(faults(stage, casting))
+        upright = Stage(slots=(slot(1, 1, "A", 6, 3), slots[1]), sheets={"kites": paper}, guide=guide)
+        (layout,) = guide_layouts(upright, casting, paper, Counter({"A1": 2, "B1": 4}), {"A1": "A1", "B1": "B1"})
+        self.assertEqual({part.edge for part in layout.parts}, {"top"})

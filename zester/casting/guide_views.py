@@ -1,0 +1,126 @@
+"""The guides of the library: typed, looked at, printed, saved and brought in as files."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from zester.casting.forms import GuideFileForm, GuideForm
+from zester.casting.guides import bring_in, drawn, keep_guide, reading_of, taken_from
+from zester.casting.models import LONGEST_LINES, Guide
+from zester.casting.printed import guide_pages, shown_sheets
+from zester.classes.services import class_or_404
+from zester.core.errors import GuideError, LengthError, PlanError
+from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM, parse_size
+from zester.printing.choosers import page_asked, page_context
+from zester.printing.views import pdf_response
+from zester.site.owned import locked, mine_or_404
+from zester.site.regions import current
+from zester.site.removed import bringing_back, removing
+
+
+@require_GET
+def guides(request: HttpRequest) -> HttpResponse:
+    """All of them."""
+    rows = [{"guide": guide, "drawn": drawn(guide.made)} for guide in Guide.objects.of(request.user)]
+    return render(request, "casting/guides.html", {"rows": rows, "form": GuideFileForm()})
+
+
+def guide(request: HttpRequest, pk: int = 0) -> HttpResponse:
+    """A guide, new or changed: its lines, and every sheet as it is cut."""
+    mine = Guide.objects.of(request.user)
+    if request.method == "POST":
+        with transaction.atomic():
+            form = GuideForm(request.POST, instance=locked(mine, pk=pk) if pk else Guide(owner=request.user))
+            if form.is_valid():
+                reading = keep_guide(form.filled())
+                words = f"{reading.errors} lines wait to be mended." if reading.errors else "It holds."
+                messages.success(request, f"{form.instance.name} is saved. {words}{form.merged_words}")
+                return redirect("casting:guide", form.instance.pk)
+    else:
+        form = GuideForm(instance=get_object_or_404(mine, pk=pk) if pk else _new(request))
+    there = mine.filter(pk=pk).first()
+    lines = form["lines"].value() or ""
+    shown = form.instance
+    context = {"form": form, "guide": there} | _read(lines, shown.width, shown.height, shown.unit)
+    return render(request, "casting/guide.html", context)
+
+
+def _new(request: HttpRequest) -> Guide:
+    unit = current().unit
+    side = 150 * TICKS_PER_MM if unit == "mm" else 6 * TICKS_PER_INCH
+    return Guide(owner=request.user, unit=unit, width=side, height=side)
+
+
+def _read(lines: str, width: int, height: int, unit: str) -> dict:
+    reading = reading_of(lines[:LONGEST_LINES], width, height, unit)
+    return {"reading": reading, "sheets": shown_sheets(reading.guide), "unit": unit}
+
+
+@require_POST
+def read(request: HttpRequest) -> HttpResponse:
+    """What was understood of the lines as they stand; nothing is kept."""
+    unit = request.POST.get("unit", "in")
+    unit = unit if unit in ("in", "mm") else "in"
+    try:
+        width, height = parse_size(request.POST.get("size", ""), RULERS["mm" if unit == "mm" else "in16"])
+    except LengthError as error:
+        return render(request, "casting/_read.html", {"size_error": error.advice()})
+    return render(request, "casting/_read.html", _read(request.POST.get("lines", ""), width, height, unit))
+
+
+@require_POST
+def bring(request: HttpRequest) -> HttpResponse:
+    """A guide from its file."""
+    form = GuideFileForm(request.POST, request.FILES)
+    if not form.is_valid():
+        messages.error(request, form.errors["file"][0])
+        return redirect("casting:guides")
+    try:
+        made = bring_in(request.user, *form.cleaned_data["file"])
+    except PlanError as error:
+        messages.error(request, f"It cannot be taken in: {error.text()}. Choose a guide that was saved as JSON.")
+        return redirect("casting:guides")
+    messages.success(request, f"{made.name} is in your library.")
+    return redirect("casting:guide", made.pk)
+
+
+@require_GET
+def save(request: HttpRequest, pk: int) -> HttpResponse:
+    """A guide as open JSON."""
+    found = mine_or_404(Guide, request.user, pk)
+    answer = HttpResponse(found.made, content_type="application/json")
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(found.name) or "guide"}.json"'
+    return answer
+
+
+@require_GET
+def print_guide(request: HttpRequest, pk: int) -> HttpResponse:
+    """A guide to cut by, uncast: every letter with a line to fill in which sheet it is."""
+    found = mine_or_404(Guide, request.user, pk)
+    page = page_asked(request, found.unit)
+    sheets = guide_pages(drawn(found.made), {})
+    context = {"sheets": sheets, "title": found.name, "cast": False} | page_context(page, found.unit)
+    return pdf_response("casting/pdf/guide.html", context, slugify(found.name) or "guide", found.name, request)
+
+
+@require_POST
+def take_plans(request: HttpRequest, pk: int) -> HttpResponse:
+    """A guide made of the plans of a class."""
+    card_class = class_or_404(request.user, pk)
+    try:
+        made, others = taken_from(card_class)
+    except GuideError as error:
+        messages.error(request, error.advice())
+        return redirect("casting:table", pk)
+    more = f" Of another size, and not in it: {', '.join(others)}." if others else ""
+    messages.success(request, f"{made.name} is a guide now.{more}")
+    return redirect("casting:guide", made.pk)
+
+
+remove = removing(Guide, "casting:guides", words="{} is taken away. Classes that are cut by it keep it.")
+restore = bringing_back(Guide, "casting:guides")

@@ -1,0 +1,52 @@
+"""Guides of a library, and which of them a class is cut by."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from zester.classes.models import CardClass
+from zester.shelf.models import UNITS, Pad
+from zester.site.owned import Owned
+
+LONGEST_LINES = 8000
+
+
+class Guide(Owned):
+    """How every lettered sheet of a pad is cut; see ``core.casting.guide``. Lengths are ticks.
+
+    ``lines`` is kept exactly as typed, right or wrong. ``made`` is what can be used of it, as open JSON.
+    """
+
+    what = "guide"
+    restore_view = "casting:restore"
+
+    name = models.CharField(max_length=60)
+    unit = models.CharField(max_length=2, choices=UNITS, default="in")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    lines = models.TextField(blank=True, max_length=LONGEST_LINES)
+    made = models.TextField(editable=False)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class ClassGuide(models.Model):
+    """The guide and the pad of a class, and her marks there.
+
+    ``made`` is the guide as the class took it: what becomes of it in the library changes no plan. ``marks``: pairs of
+    papers' keys that go ``together`` always or ``never``.
+    """
+
+    card_class = models.OneToOneField(CardClass, on_delete=models.CASCADE, related_name="cast_by")
+    guide = models.ForeignKey(Guide, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    name = models.CharField(max_length=60, blank=True)
+    made = models.TextField(blank=True)
+    pad = models.ForeignKey(Pad, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    marks = models.JSONField(default=dict, blank=True)
+
+    def __str__(self) -> str:
+        return f"{self.name or 'no guide'} in {self.card_class}"

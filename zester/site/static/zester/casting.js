@@ -1,0 +1,48 @@
+// The casting table: every choice is a move, sent as it is made; sheets can be dragged to a letter.
+(() => {
+  const send = (form, values) => {
+    const token = form.querySelector("[name=csrfmiddlewaretoken]").value;
+    window.htmx.ajax("POST", form.dataset.moves, { target: "#casting", swap: "outerHTML", values: { ...values, csrfmiddlewaretoken: token } });
+  };
+  document.addEventListener("change", (event) => {
+    const form = event.target.closest("[data-moves]");
+    if (!form) return;
+    if (event.target.type === "radio") send(form, { act: "letter", letter: event.target.name.slice(7), paper: event.target.value });
+    if (event.target.name === "piece") send(form, { act: "piece", handle: event.target.dataset.handle, paper: event.target.value });
+  });
+  document.addEventListener("submit", (event) => {
+    const form = event.target.closest("[data-moves]");
+    const button = event.submitter;
+    if (!form || !button) return;
+    event.preventDefault();
+    if (button.name === "swap") send(form, { act: "swap", letter: form.elements.one.value, with: form.elements.other.value });
+    else send(form, { act: button.name, what: button.value });
+  });
+  // A sheet that is dragged to a letter is cast as it.
+  let dragged = "";
+  const column = (event) => event.target.closest?.("[data-letter]");
+  document.addEventListener("dragstart", (event) => {
+    dragged = event.target.closest?.("[data-sheet]")?.dataset.sheet ?? "";
+    event.dataTransfer?.setData("text/plain", dragged);
+  });
+  document.addEventListener("dragover", (event) => {
+    if (!dragged || !column(event)) return;
+    event.preventDefault();
+    column(event).classList.add("dropping");
+  });
+  document.addEventListener("dragleave", (event) => column(event)?.classList.remove("dropping"));
+  document.addEventListener("drop", (event) => {
+    const letter = column(event);
+    if (!dragged || !letter) return;
+    event.preventDefault();
+    document.getElementById(`cast-${letter.dataset.letter}-${dragged}`)?.click();
+    dragged = "";
+  });
+  document.addEventListener("keydown", (event) => {
+    if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z" || event.target.matches("input[type=text], textarea")) return;
+    const button = document.getElementById(event.shiftKey ? "cast-redo" : "cast-undo");
+    if (!button) return;
+    event.preventDefault();
+    button.click();
+  });
+})();
