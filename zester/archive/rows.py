@@ -14,8 +14,10 @@ from django.db import models
 
 from zester.bags.models import Mark, Shortage
 from zester.bench.models import CutLog, HandLog, Run, Tick
+from zester.casting.models import ClassGuide, Guide
 from zester.classes.models import (
     CardClass,
+    Casting,
     ClassCard,
     ClassPaper,
     Offer,
@@ -65,6 +67,7 @@ _ENTRY = {"paper": "papers", "sheet": "sheets", "corrects": "ledger_of_papers"}
 _BIT_ENTRY = {"bit": "bits", "corrects": "ledger_of_bits"}
 _INSTEAD = {"card_class": "classes", "paper": "papers", "other": "papers"}
 _SHORT = {"card_class": "classes", "run": "runs", "paper": "papers"}
+_CUT_BY = {"card_class": "classes", "guide": "guides", "pad": "pads"}
 IN_CLASS = "class_paper__card_class__owner"
 KINDS = (
     Kind("papers", Paper, "owner"),
@@ -87,6 +90,9 @@ KINDS = (
     Kind("people", Participant, "card_class__owner", {"card_class": "classes"}),
     Kind("orders", Order, "participant__card_class__owner", {"participant": "people", "offer": "offers"}),
     Kind("substitutions", Substitution, "card_class__owner", _INSTEAD, many={"people": "people"}),
+    Kind("castings", Casting, "card_class__owner", {"card_class": "classes"}, ("past", "undone")),
+    Kind("guides", Guide, "owner"),
+    Kind("guides_of_classes", ClassGuide, "card_class__owner", _CUT_BY),
     Kind("plans", PaperPlan, IN_CLASS, {"class_paper": "papers_of_classes"}, left_out=("steps",)),
     Kind("needs", PaperFit, IN_CLASS, {"class_paper": "papers_of_classes", "shown": "plans", "offered": "plans"}),
     Kind("runs", Run, f"fit__{IN_CLASS}", {"fit": "needs", "plan": "plans"}),

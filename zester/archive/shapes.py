@@ -141,6 +141,9 @@ TOOL = Record(
 SHELF = Record({"papers": {str: str}, "tools": [TOOL]}, {"words": [(str, str)]})
 DESIGN = Record({"name": str, "ruler": set(RULERS), "cut_list": str, "teaching": {str: str}})
 
+CAST = Record({}, {"letters": {str: str}, "over": [str], "instead": {str: str}, "locked": [str]})
+PAIRS = [(str, str)]
+
 # By kind of row and field.
 SHAPES: dict[str, dict[str, Any]] = {
     "papers": {"former_names": [str]},
@@ -152,6 +155,8 @@ SHAPES: dict[str, dict[str, Any]] = {
     "papers_of_classes": {"pins": [LAYOUT]},
     "offers": {"cards": {str: COUNT}, "pools": {str: set(WAYS)}, "among": [str]},
     "people": {"chosen": [str]},
+    "castings": {"cast": CAST},
+    "guides_of_classes": {"marks": Record({}, {"together": PAIRS, "never": PAIRS})},
     "plans": {
         "pieces": {str: ABOUT},
         "used": {str: COUNT},

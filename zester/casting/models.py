@@ -2,13 +2,30 @@
 
 from __future__ import annotations
 
+from django.core.exceptions import ValidationError
 from django.db import models
 
 from zester.classes.models import CardClass
+from zester.core.casting.guide import load_guide
+from zester.core.errors import ZesterError
 from zester.shelf.models import UNITS, Pad
 from zester.site.owned import Owned
 
 LONGEST_LINES = 8000
+
+
+def is_guide(text: str) -> None:
+    """It can be read.
+
+    Raises
+    ------
+    ValidationError
+        If it cannot.
+    """
+    try:
+        load_guide(text)
+    except ZesterError as error:
+        raise ValidationError(error.advice()) from error
 
 
 class Guide(Owned):
@@ -25,7 +42,7 @@ class Guide(Owned):
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     lines = models.TextField(blank=True, max_length=LONGEST_LINES)
-    made = models.TextField(editable=False)
+    made = models.TextField(editable=False, validators=[is_guide])
 
     class Meta:
         ordering = ["name"]
@@ -44,7 +61,7 @@ class ClassGuide(models.Model):
     card_class = models.OneToOneField(CardClass, on_delete=models.CASCADE, related_name="cast_by")
     guide = models.ForeignKey(Guide, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     name = models.CharField(max_length=60, blank=True)
-    made = models.TextField(blank=True)
+    made = models.TextField(blank=True, validators=[is_guide])
     pad = models.ForeignKey(Pad, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     marks = models.JSONField(default=dict, blank=True)
 

@@ -281,6 +281,13 @@ class Table:
             return None
         return pad_sets(dict(self.use.pad.holds), len(self.stage.letters))
 
+    @property
+    def set_names(self) -> list[list[str]]:
+        """The patterns of every set of the pad, by name."""
+        names = self.counted.names
+        found = self.pad_sets.sets if self.pad_sets else ()
+        return [[names.get(key, "a paper that is gone") for key in each] for each in found]
+
     def proposals(self) -> list[Proposal]:
         """Castings worth a look."""
         return proposals(self.stage, self.cast, self.marks)

@@ -44,13 +44,21 @@ def table(request: HttpRequest, pk: int) -> HttpResponse:
     row = key_of(request.GET.get("cast", ""))
     mine = Casting.objects.filter(card_class=card_class)
     shown = Table(card_class, get_object_or_404(mine, pk=row) if row else None)
-    context = _context(shown) | {"stations": thread(card_class, "count")}
+    return _page(request, shown)
+
+
+def _page(request: HttpRequest, shown: Table, **more) -> HttpResponse:
+    context = _context(shown, **more) | {"stations": thread(shown.card_class, "count")}
     context |= {"guides": Guide.objects.of(request.user), "pads": Pad.objects.of(request.user)}
     return render(request, "casting/table.html", context)
 
 
 def _context(shown: Table, **more) -> dict:
-    return {"card_class": shown.card_class, "table": shown, "counted": shown.counted} | more
+    pk, row = shown.card_class.pk, shown.row
+    args, names = ([pk, row.pk], ("move", "propose")) if row else ([pk], ("begin", "propose_first"))
+    moves, propose_url = (reverse(f"casting:{name}", args=args) for name in names)
+    urls = {"moves_url": moves, "propose_url": propose_url}
+    return {"card_class": shown.card_class, "table": shown, "counted": shown.counted} | urls | more
 
 
 def _answer(request: HttpRequest, shown: Table, error: ZesterError | None = None, **more) -> HttpResponse:
@@ -96,8 +104,7 @@ def propose(request: HttpRequest, pk: int, row: int = 0) -> HttpResponse:
     more = {"proposed": True, "proposals": found}
     if request.htmx:
         return render(request, "casting/_table.html", _context(shown, **more))
-    context = _context(shown, **more) | {"stations": thread(shown.card_class, "count")}
-    return render(request, "casting/table.html", context)
+    return _page(request, shown, **more)
 
 
 @require_POST

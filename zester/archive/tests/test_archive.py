@@ -34,7 +34,9 @@ from zester.bags.shortages import report
 from zester.bench.evening import log_job
 from zester.bench.models import Tick
 from zester.bench.runs import begin, finish
-from zester.classes.models import CardClass, Offer, Participant, Substitution, Trimmer
+from zester.casting.guides import keep_guide
+from zester.casting.models import ClassGuide, Guide
+from zester.classes.models import CardClass, Casting, Offer, Participant, Substitution, Trimmer
 from zester.classes.people import add_people, keep_offer, take_instead
 from zester.classes.services import recount
 from zester.core.errors import ZesterError
@@ -99,7 +101,14 @@ class Archives(SignedInTests):
         put_offcuts(self.user, [OffcutLine(paper=self.paper.key, width=30000, height=40000, count=2)])
         bit = Bit.objects.create(owner=self.user, name="gems", pack=100)
         correct(count_bit(bit, 40))
-        Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.paper.key: 2})
+        pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.paper.key: 2})
+        guide = Guide(owner=self.user, name="One sheet", width=48768, height=48768, lines="A: 6 x 6 card 1")
+        keep_guide(guide)
+        marks = {"together": [[self.paper.key, "p1"]], "never": []}
+        about = {"guide": guide, "name": guide.name, "made": guide.made, "pad": pad, "marks": marks}
+        ClassGuide.objects.create(card_class=self.card_class, **about)
+        cast = {"letters": {"A": self.paper.key}, "over": ["A"], "instead": {"A2": ""}, "locked": ["A"]}
+        Casting.objects.create(card_class=self.card_class, name="Blue set", cast=cast, last=2)
         CardClass.objects.update(trimmer=Trimmer.objects.create(owner=self.user, stack=4))
         self.card_class.refresh_from_db()
         keep_offer(Offer(card_class=self.card_class, name="full kit", price="30.00"))

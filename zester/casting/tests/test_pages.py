@@ -1,0 +1,297 @@
+"""Guides typed and brought in, the casting table move by move, and what of it reaches plans, kits and hand-outs."""
+
+from __future__ import annotations
+
+import json
+from collections import Counter
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from tests.people import SignedInTests, fitted, make_class, make_paper
+from zester.casting.finding import next_to_cast
+from zester.casting.guides import keep_guide, use_guide
+from zester.casting.models import ClassGuide, Guide
+from zester.casting.table import Table, said
+from zester.classes.models import CardClass, Casting
+from zester.classes.services import count_class, recount
+from zester.core.fitting.jobs.check_plan import check_paper
+from zester.core.fitting.jobs.plan import read_paper
+from zester.core.lengths import TICKS_PER_INCH
+from zester.plans.kept import read_made
+from zester.plans.models import PaperFit
+from zester.shelf.models import Pad, Paper
+from zester.shelf.stock import book
+
+SIX = 6 * TICKS_PER_INCH
+BASE = "card 4¼ x 5½ side fold\nBase  8½ x 5½  telescope brass"
+ONE = f"{BASE}\nSky  6 x 3  sheet A  upright\nInside panel  3 x 3  sheet B"
+TWO = f"{BASE}\n2 Doors  3 x 3  sheet A, either side\nStrip  3 x 6  optional B"
+LINES = "A: 6 x 3 card 1; 3 x 3 cards 2, 2\nB: 3 x 3 card 1; 3 x 6 card 2; 3 x 3 filler"
+
+
+class CastingCase(SignedInTests):
+    def setUp(self):
+        super().setUp()
+        self.kites, self.dots, self.ropes = (
+            make_paper(self.user, name, "6x6", kind="patterned", **more)
+            for name, more in (
+                ("Kite Tails", {"direction": "upright", "back": "other", "back_direction": "free", "look": "busy"}),
+                ("Small Dots", {"look": "calm", "back": "none"}),
+                ("Rope Ladder", {"colour": "#aa3322"}),
+            )
+        )
+        self.card_class = make_class(self.user, ONE, TWO, participants=5)
+        CardClass.objects.filter(pk=self.card_class.pk).update(participants=5)
+        self.card_class.class_cards.update(samples=1, each=1)
+        recount(self.card_class.pk)
+        self.guide = Guide(owner=self.user, name="Two from two", width=SIX, height=SIX, lines=LINES)
+
+    def address(self, name: str, *more) -> str:
+        return reverse(f"casting:{name}", args=[self.card_class.pk, *more])
+
+    def cast(self, name: str = "First", last: int = 0, **letters: Paper) -> Casting:
+        keys = {letter: paper.key for letter, paper in letters.items()}
+        row = Casting.objects.create(card_class=self.card_class, name=name, cast={"letters": keys}, last=last)
+        recount(self.card_class.pk)
+        return row
+
+    def move(self, **sent):
+        row = Casting.objects.filter(card_class=self.card_class).first()
+        address = self.address("move", row.pk) if row else self.address("begin")
+        return self.client.post(address, sent, headers={"HX-Request": "true"})
+
+    def counts(self) -> dict[str, tuple[str, str, int]]:
+        counted = count_class(CardClass.objects.get(pk=self.card_class.pk))
+        return {each.handle: (counted.names[each.piece.paper], each.piece.side, each.count) for each in counted.counts}
+
+
+class GuidePages(CastingCase):
+    def fields(self, **more) -> dict:
+        return {"name": "Two from two", "unit": "in", "size": "6 x 6", "lines": LINES} | more
+
+    def test_a_guide_is_typed_with_a_mistake_and_mended(self):
+        wrong = LINES.replace("3 x 3 cards 2, 2", "3 x 4 cards 2, 2")
+        page = self.client.post(reverse("casting:new"), self.fields(lines=wrong), follow=True)
+        self.assertContains(page, "17% too much")
+        self.assertContains(page, "1 lines wait to be mended")
+        guide = Guide.objects.get()
+        self.assertEqual(guide.lines, wrong)
+        page = self.client.post(reverse("casting:guide", args=[guide.pk]), self.fields(), follow=True)
+        self.assertContains(page, "2&nbsp;sheets, 2&nbsp;cards; each can be cut edge to edge")
+        self.assertContains(page, "nothing\n      left")
+
+    def test_it_is_read_as_it_is_typed_and_nothing_is_kept(self):
+        page = self.client.post(reverse("casting:read"), self.fields(lines="A: 6 x 3 card 1\nB: 7 x 1 card 1"))
+        self.assertContains(page, "<b>Line 2:</b>")
+        self.assertContains(page, "larger than the sheet")
+        self.assertContains(page, "left: 6 × 3 in")
+        self.assertContains(self.client.post(reverse("casting:read"), self.fields(size="six")), "is not a size")
+        self.assertEqual(Guide.objects.count(), 0)
+
+    def test_its_file_goes_out_and_comes_in_and_a_broken_one_is_told(self):
+        keep_guide(self.guide)
+        data = self.client.get(reverse("casting:save", args=[self.guide.pk])).content
+        self.assertEqual(json.loads(data)["zester"], "zester-guide/1")
+        file = SimpleUploadedFile("from a friend.json", data)
+        page = self.client.post(reverse("casting:bring"), {"file": file}, follow=True)
+        self.assertContains(page, "from a friend is in your library")
+        self.assertEqual(*(Guide.objects.get(name=name).made for name in ("Two from two", "from a friend")))
+        for harm in (b"no JSON", data.replace(b'"6"', b'"9"', 1), b"[]"):
+            page = self.client.post(reverse("casting:bring"), {"file": SimpleUploadedFile("x.json", harm)}, follow=True)
+            self.assertContains(page, "It cannot be taken in")
+        self.assertEqual(Guide.objects.count(), 2)
+
+    def test_taking_it_away_leaves_the_class_what_it_cuts_by(self):
+        keep_guide(self.guide)
+        use_guide(self.card_class, self.guide)
+        page = self.client.post(reverse("casting:remove", args=[self.guide.pk]), follow=True)
+        self.assertContains(page, "Classes that are cut by it keep it")
+        self.assertIn("zester-guide/1", ClassGuide.objects.get().made)
+        self.client.post(reverse("casting:restore", args=[self.guide.pk]))
+        self.assertContains(self.client.get(reverse("casting:guides")), "Two from two")
+
+    def test_a_guide_is_made_of_what_is_planned(self):
+        self.cast(A=self.ropes, B=self.dots)
+        page = self.client.post(self.address("take_plans"), follow=True)
+        self.assertContains(page, "has a plan yet")
+        fitted(self.card_class)
+        page = self.client.post(self.address("take_plans"), follow=True)
+        self.assertContains(page, "as planned is a guide now")
+        guide = Guide.objects.get()
+        cards = {piece["card"] for sheet in json.loads(guide.made)["letters"] for piece in sheet["pieces"]}
+        self.assertEqual(cards, {1, 2})
+
+
+class TableMoves(CastingCase):
+    def test_without_a_lettered_line_it_says_how_to_begin(self):
+        other = make_class(self.user)
+        page = self.client.get(reverse("casting:table", args=[other.pk]))
+        self.assertContains(page, "No list names a lettered sheet yet")
+
+    def test_what_is_not_cast_is_told_at_every_station_that_waits_for_it(self):
+        self.assertEqual(CardClass.objects.get(pk=self.card_class.pk).n_uncast, 30)
+        self.assertContains(
+            self.client.get(reverse("fits:wall", args=[self.card_class.pk])),
+            "30&nbsp;pieces of lettered sheets",
+        )
+        self.assertEqual(next_to_cast(CardClass.objects.get(pk=self.card_class.pk)).url, self.address("table"))
+        self.assertEqual(self.counts()["A2"], ("sheet A", "a", 6))
+
+    def test_each_move_shows_what_it_does(self):
+        page = self.move(act="letter", letter="A", paper=self.ropes.key)
+        self.assertContains(page, f'id="cast-A-{self.ropes.key}"')
+        page = self.move(act="letter", letter="B", paper=self.dots.key)
+        self.assertContains(page, "<b>A</b> meets <b>B</b> on cards 1, 2")
+        self.assertEqual(self.counts()["A2"], ("Rope Ladder", "a", 6))
+        page = self.move(act="over", what="B")
+        self.assertContains(page, "Small Dots has one side only; A3, B3 would show its back")
+        self.move(act="over", what="B")
+        self.move(act="swap", letter="A", **{"with": "B"})
+        self.assertEqual(self.counts()["B2"], ("Small Dots", "a", 12))
+        self.move(act="piece", handle="B2", paper=self.paper.key)
+        self.move(act="piece", handle="B3", paper="none")
+        counts = self.counts()
+        self.assertEqual((counts["B2"][0], "B3" in counts), (self.paper.name, False))
+        self.assertEqual(CardClass.objects.get(pk=self.card_class.pk).counted_at, None)
+
+    def test_undo_and_redo_go_through_every_move(self):
+        for paper in (self.ropes, self.dots, self.kites):
+            self.move(act="letter", letter="A", paper=paper.key)
+        row = Casting.objects.get()
+        seen = []
+        for way in ("undo", "undo", "undo", "undo", "redo", "redo"):
+            self.client.post(self.address("step", row.pk), {"way": way})
+            row.refresh_from_db()
+            seen.append(row.cast.get("letters", {}).get("A"))
+        dots, ropes = self.dots.key, self.ropes.key
+        self.assertEqual(seen, [dots, ropes, None, None, ropes, dots])
+        self.move(act="letter", letter="A", paper=self.kites.key)
+        row.refresh_from_db()
+        self.assertEqual(row.undone, [])
+
+    def test_what_is_locked_stays_and_says_so(self):
+        self.cast(A=self.ropes, B=self.dots)
+        self.move(act="lock", what="A")
+        page = self.move(act="letter", letter="A", paper=self.kites.key)
+        self.assertContains(page, "Sheet A is locked. Unlock it first")
+        self.assertEqual(self.counts()["A2"][0], "Rope Ladder")
+        self.move(act="lock", what="card B")
+        page = self.client.post(self.address("propose", Casting.objects.get().pk), headers={"HX-Request": "true"})
+        self.assertContains(page, "A</b>")
+        self.assertNotContains(page, "Kite Tails</span></span>\n")
+
+    def test_odd_moves_change_nothing(self):
+        self.cast(A=self.ropes, B=self.dots)
+        strangers = Paper.objects.create(owner=self.stranger, name="Theirs", width=SIX, height=SIX)
+        before = Casting.objects.get().cast
+        for sent in (
+            {}, {"act": "letter", "letter": "Z", "paper": self.dots.key},
+            {"act": "letter", "letter": "A", "paper": "p0"},
+            {"act": "letter", "letter": "A", "paper": strangers.key}, {"act": "swap", "letter": "A", "with": "A"},
+            {"act": "piece", "handle": "Z9", "paper": "none"}, {"act": "piece", "handle": "A2", "paper": strangers.key},
+            {"act": "take", "cast": "A=p0"}, {"act": "take", "cast": "nonsense"}, {"act": "lock", "what": "card Z"},
+        ):  # fmt: skip
+            page = self.move(**sent)
+            self.assertContains(page, "That is not there any more")
+        self.assertEqual(Casting.objects.get().cast, before)
+
+    def test_proposals_keep_the_rules_and_one_is_taken(self):
+        page = self.client.post(self.address("propose_first"), headers={"HX-Request": "true"})
+        self.assertContains(page, "Castings worth a look")
+        table = Table(CardClass.objects.get(pk=self.card_class.pk), None)
+        best = table.proposals()[0]
+        self.move(act="take", cast=said(best.casting, ("A", "B")))
+        self.assertEqual(Casting.objects.get().cast["letters"], dict(best.casting.letters))
+
+    def test_marks_are_kept_and_forgotten(self):
+        pair = {"one": self.kites.key, "other": self.dots.key}
+        self.client.post(self.address("marks"), pair | {"kind": "never"})
+        self.assertContains(self.client.get(self.address("table")), "Kite Tails and Small Dots: never")
+        self.client.post(self.address("marks"), pair | {"kind": "together"})
+        self.assertEqual(ClassGuide.objects.get().marks, {"together": [list(pair.values())], "never": []})
+        self.client.post(self.address("marks"), {"kind": "together", "drop": "|".join(pair.values())})
+        self.assertEqual(ClassGuide.objects.get().marks, {"together": [], "never": []})
+        page = self.client.post(self.address("marks"), pair | {"kind": "never", "other": pair["one"]}, follow=True)
+        self.assertContains(page, "Choose two that are not the same")
+
+    def test_a_card_is_drawn_as_each_casting_has_it(self):
+        one, other = self.cast(A=self.ropes, B=self.dots), self.cast("Red set", A=self.kites, B=self.ropes)
+        drawings = [self.client.get(self.address("card", row.pk, "A")).content.decode() for row in (one, other)]
+        self.assertNotEqual(*drawings)
+        self.assertNotIn('class="sheet-letter"', drawings[0])
+        self.client.post(self.address("castings"), {"act": "remove", "row": other.pk})
+        self.assertEqual(Casting.objects.count(), 1)
+
+    def test_the_sets_of_a_pad(self):
+        pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.kites.key: 4, self.dots.key: 5})
+        self.client.post(self.address("uses"), {"pad": pad.pk})
+        page = self.client.get(self.address("table"))
+        self.assertContains(page, "9&nbsp;sheets make 4&nbsp;sets of 2&nbsp;letters, 1&nbsp;sheet over")
+        self.assertNotContains(page, "Rope Ladder is")
+
+
+class CutByTheGuide(CastingCase):
+    def setUp(self):
+        super().setUp()
+        keep_guide(self.guide)
+
+    def test_plans_cut_its_sheets_for_every_whole_set_checked_by_the_checker(self):
+        self.cast(A=self.ropes, B=self.dots)
+        use_guide(self.card_class, self.guide)
+        fitted(self.card_class)
+        for paper, made in ((self.ropes, {"A2": 6, "B2": 12}), (self.dots, {"A3": 6, "B3": 6})):
+            fit = PaperFit.objects.get(class_paper__paper=paper, class_paper__card_class=self.card_class)
+            kept = read_made(fit.shown)
+            check_paper(kept.paper, kept.plan)
+            (layout,) = kept.plan.layouts
+            self.assertEqual((layout.copies, layout.pinned), (6, True))
+            out = Counter(part.piece for part in layout.parts)
+            self.assertEqual({piece: count * 6 for piece, count in out.items()}, made)
+
+    def test_another_casting_is_that_of_the_last_kits_alone(self):
+        self.cast(A=self.ropes, B=self.dots)
+        self.cast("Red set", 2, A=self.kites, B=self.ropes)
+        use_guide(self.card_class, self.guide)
+        counts = self.counts()
+        self.assertEqual(counts["A2"], ("Rope Ladder", "a", 4))
+        self.assertEqual(counts["A2′"], ("Kite Tails", "a", 2))
+        self.assertEqual(counts["A3′"], ("Rope Ladder", "a", 2))
+        counted = count_class(CardClass.objects.get(pk=self.card_class.pk))
+        piles = Counter()
+        for kit in counted.packed.kits:
+            for bag in kit.bags:
+                piles.update({item.key: item.count for item in bag.items})
+        for bag in counted.packed.own:
+            piles.update({item.key: item.count for item in bag.items})
+        self.assertEqual({key: piles[key] for key in counts}, {key: count for key, (_, _, count) in counts.items()})
+        fitted(self.card_class)
+        fit = PaperFit.objects.get(class_paper__paper=self.ropes, class_paper__card_class=self.card_class)
+        plan = read_paper(json.loads(fit.shown.plan)["papers"][0], "in")
+        self.assertEqual(sorted((each.copies, each.pinned) for each in plan.layouts), [(2, True), (4, True)])
+
+    def test_what_one_casting_leaves_out_another_may_have(self):
+        row = self.cast(A=self.ropes, B=self.dots)
+        row.cast |= {"instead": {"B3": ""}}
+        row.save()
+        self.cast("Red set", 2, A=self.kites, B=self.ropes)
+        counts = self.counts()
+        self.assertNotIn(("Small Dots", "a", 4), [counts.get("B3")])
+        self.assertIn(("Rope Ladder", "a", 2), counts.values())
+
+    def test_too_few_sheets_are_told_before_anything_is_cut(self):
+        book(self.dots, None, "bought", 3)
+        self.cast(A=self.ropes, B=self.dots)
+        use_guide(self.card_class, self.guide)
+        page = self.client.get(self.address("table"))
+        self.assertContains(page, "B: 6 sets take 6 sheets of Small Dots, 3 of it are there")
+
+    def test_hand_out_and_prints_name_what_is_really_there(self):
+        self.cast(A=self.ropes, B=self.dots)
+        use_guide(self.card_class, self.guide)
+        page = self.client.get(reverse("bags:handout", args=[self.card_class.pk]), {"card": "A"})
+        self.assertContains(page, "Rope Ladder")
+        self.assertNotContains(page, "sheet A")
+        for more in ("", "?uncast"):
+            answer = self.client.get(self.address("class_guide") + more, follow=True)
+            self.assertEqual(answer.status_code, 200)
