@@ -1,8 +1,13 @@
 // The casting table: every choice is a move, sent as it is made; sheets can be dragged to a letter.
 (() => {
+  // One move after the other: each answer is the whole table.
+  let moves = Promise.resolve();
   const send = (form, values) => {
     const token = form.querySelector("[name=csrfmiddlewaretoken]").value;
-    window.htmx.ajax("POST", form.dataset.moves, { target: "#casting", swap: "outerHTML", values: { ...values, csrfmiddlewaretoken: token } });
+    const address = form.dataset.moves;
+    const sent = { target: "#casting", swap: "outerHTML", values: { ...values, csrfmiddlewaretoken: token } };
+    // The first move of all begins a casting, and the next ones go to that.
+    moves = moves.then(() => window.htmx.ajax("POST", document.querySelector("#casting [data-moves]")?.dataset.moves ?? address, sent)).catch(() => {});
   };
   document.addEventListener("change", (event) => {
     const form = event.target.closest("[data-moves]");
