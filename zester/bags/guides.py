@@ -14,7 +14,6 @@ from zester.core.kits.ways import Way, ways_of
 from zester.core.printing.home_guides import HomeGuide, guide_for
 
 A_DAY = 86_400
-WAY_NAMES = ("one way", "another way", "a third way")
 
 
 def guides_of(counted: CountedClass) -> list[HomeGuide]:
@@ -49,9 +48,9 @@ def chosen_guides(counted: CountedClass, key: str = "") -> list[HomeGuide]:
         free = all(paper.direction == "free" for paper in papers)
         ways = _ways(counted, size, free)
         called = " or ".join(paper.name for paper in papers)
-        for name, way in zip(WAY_NAMES, ways, strict=False):
+        for number, way in enumerate(ways, 1):
             guide = guide_for(called, size, way.layout, names, counted.card_class.unit)
-            found.append(replace(guide, way=name if len(ways) > 1 else ""))
+            found.append(replace(guide, way=f"way {number} of {len(ways)}" if len(ways) > 1 else ""))
     return found
 
 

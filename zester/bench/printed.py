@@ -9,6 +9,7 @@ from zester.bench.runs import cuttings_of, fits_of
 from zester.bench.services import PaperSteps, paper_steps
 from zester.classes.models import CardClass
 from zester.core.cutting.machine_file import MachineFile, Marks, machine_file
+from zester.core.fitting.jobs.fewest_cuts import fewest_cuts
 from zester.core.fitting.jobs.job import AT_HOME
 from zester.core.fitting.jobs.plan import Layout
 from zester.core.fitting.jobs.summary import source_size
@@ -117,7 +118,8 @@ def home_guides(card_class: CardClass) -> list[HomeGuide]:
 
 def _home(fit: PaperFit, made: Made, layout: Layout, unit: str) -> HomeGuide:
     names = {handle: about.get("name", "") for handle, about in names_for(fit).items()}
-    return guide_for(fit.name, source_size(made.paper, made.plan, layout), layout, names, unit)
+    size = source_size(made.paper, made.plan, layout)
+    return guide_for(fit.name, size, fewest_cuts(layout, *size), names, unit)
 
 
 def file_of(fit: PaperFit, number: int) -> MachineFile | None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from zester.core.casting.guide import Guide, LetterGuide, left_of
 from zester.core.fitting.jobs.check_plan import replay
+from zester.core.fitting.jobs.fewest_cuts import fewest_cuts
 from zester.core.lengths import show_size
 from zester.core.printing.home_guides import HomeGuide, guide_for
 
@@ -86,9 +87,8 @@ def guide_pages(guide: Guide | None, cast: Mapping[str, str]) -> list[HomeGuide]
 def _page(sheet: LetterGuide, guide: Guide, cast: Mapping[str, str]) -> HomeGuide:
     # On the drawing a piece is known by its card's number.
     marks = {piece.id: f"{piece.card}" if piece.card else "–" for piece in sheet.pieces}
-    layout = replace(
-        sheet.layout, parts=tuple(replace(part, piece=_mark(part.piece, marks)) for part in sheet.layout.parts)
-    )
+    layout = fewest_cuts(sheet.layout, guide.width, guide.height)
+    layout = replace(layout, parts=tuple(replace(part, piece=_mark(part.piece, marks)) for part in layout.parts))
     names = {_mark(piece.id, marks): piece.name for piece in sheet.pieces}
     title = f"Sheet {sheet.letter} = {cast.get(sheet.letter, BLANK)}"
     found = guide_for(title, (guide.width, guide.height), layout, names, guide.unit)

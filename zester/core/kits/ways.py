@@ -1,18 +1,20 @@
 """A paper that somebody chose can be cut up in several ways: which pieces of the cards come out of one piece of it.
 
 Every card's pieces, every two cards' together, and as many as go of one piece are tried; ways that make nothing which
-another way does not make, too, are left out.
+another way does not make, too, are left out. What none of the best three makes gets ways of its own, so that together
+all of them make every card. Each is told in as few cuts as its parts allow.
 """
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 from zester.core.errors import ZesterError
 from zester.core.fitting.engine import fit_paper
+from zester.core.fitting.jobs.fewest_cuts import fewest_cuts
 from zester.core.fitting.jobs.job import ANY_BENCH, Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.jobs.plan import Layout
 from zester.core.geometry import goes_in
@@ -35,7 +37,7 @@ class Way:
 def ways_of(
     width: int, height: int, cards: Sequence[Sequence[Piece]], bench: Bench = ANY_BENCH, *, turn: bool = True
 ) -> list[Way]:
-    """Up to three ways, that which uses most of the paper first.
+    """The best three ways, that which uses most of the paper first, and those that make what they leave out.
 
     Parameters
     ----------
@@ -65,7 +67,33 @@ def ways_of(
             found.append(way)
         if len(found) == MOST_WAYS:
             break
-    return found
+    return [*found, *_of_the_rest(width, height, fitting, found, bench, turn=turn)]
+
+
+def _of_the_rest(
+    width: int, height: int, cards: Sequence[Sequence[Piece]], found: Sequence[Way], bench: Bench, *, turn: bool
+) -> list[Way]:
+    """Ways, as few as can be, for the pieces that none of those found makes."""
+    made = {piece for way in found for piece, _ in way.made}
+    rest = {
+        piece.id: replace(piece, turn=piece.turn and turn) for card in cards for piece in card if piece.id not in made
+    }
+    if not rest:
+        return []
+    sheet = Sheet(id=SHEET, width=width, height=height)
+    try:
+        plan = fit_paper(
+            PaperJob(id="rest", sheets=(sheet,), pieces=tuple(rest.values())), bench, lambda _: None, SECONDS
+        )
+    except ZesterError:
+        # The trimmer cannot cut them.
+        return []
+    return [_as_way(layout, width, height) for layout in plan.on_sheets]
+
+
+def _as_way(layout: Layout, width: int, height: int) -> Way:
+    made = Counter(named.piece for named in layout.parts)
+    return Way(fewest_cuts(layout, width, height), tuple(sorted(made.items())))
 
 
 def _as_many(piece: Piece, width: int, height: int, turn: bool) -> Piece:
@@ -98,9 +126,7 @@ def _way(width: int, height: int, pieces: Sequence[Piece], bench: Bench, turn: b
         return None
     if plan.short or plan.sheets != 1:
         return None
-    layout = plan.on_sheets[0]
-    made = Counter(named.piece for named in layout.parts)
-    return Way(layout, tuple(sorted(made.items())))
+    return _as_way(plan.on_sheets[0], width, height)
 
 
 def _within(way: Way, other: Way) -> bool:

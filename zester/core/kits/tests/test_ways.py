@@ -36,3 +36,8 @@ class WayTests(TestCase):
         self.assertEqual(self.ways([piece("A1", 5, 6)]), [])
         self.assertEqual(self.ways([piece("A1", 6, 3)]), [{"A1": 1}])
         self.assertEqual(self.ways([piece("A1", 6, 3)], turn=False), [])
+
+    def test_all_ways_together_make_every_card(self):
+        cards = [[piece(f"{card}1", 3 + k / 4, 4), piece(f"{card}2", 2 + k / 4, 5)] for k, card in enumerate("ABCD")]
+        made = {name for way in self.ways(*cards) for name in way}
+        self.assertEqual(made, {each.id for card in cards for each in card})
