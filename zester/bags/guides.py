@@ -61,7 +61,8 @@ def _ways(counted: CountedClass, size: tuple[int, int], free: bool) -> list[Way]
         [
             Piece(id=f"{card.entry.letter}{p.number}", width=p.width, height=p.height, count=p.count, turn=p.turn)
             for p in card.pieces
-            if kinds.get(p.paper) == "patterned" and not p.filler
+            # What comes out of lettered sheets is cast, and not chosen.
+            if kinds.get(p.paper) == "patterned" and not p.filler and p.number not in card.shown
         ]
         for card in counted.designs
     ]

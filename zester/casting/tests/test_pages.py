@@ -12,9 +12,11 @@ from tests.people import SignedInTests, fitted, make_class, make_paper
 from zester.casting.finding import next_to_cast
 from zester.casting.guides import keep_guide, use_guide
 from zester.casting.models import ClassGuide, Guide
+from zester.casting.printed import guide_pages
 from zester.casting.table import Table, said
 from zester.classes.models import CardClass, Casting
 from zester.classes.services import count_class, recount
+from zester.core.casting.guide import read_guide
 from zester.core.fitting.jobs.check_plan import check_paper
 from zester.core.fitting.jobs.plan import read_paper
 from zester.core.lengths import TICKS_PER_INCH
@@ -121,6 +123,16 @@ class GuidePages(CastingCase):
         guide = Guide.objects.get()
         cards = {piece["card"] for sheet in json.loads(guide.made)["letters"] for piece in sheet["pieces"]}
         self.assertEqual(cards, {1, 2})
+
+
+class PrintedGuides(CastingCase):
+    def test_two_sizes_for_one_card_are_told_apart_and_cuts_are_few(self):
+        (page,) = guide_pages(read_guide("A: 4 x 3 cards 1, 2; 2 x 3 cards 2, 3", SIX, SIX).guide, {"A": "Kite Tails"})
+        told = [(part.piece, part.width // TICKS_PER_INCH, count) for part, count in page.counted]
+        self.assertEqual(sorted(told), [("1", 4, 1), ("2", 2, 1), ("2", 4, 1), ("3", 2, 1)])
+        self.assertEqual((page.paper, len(page.cuts), page.is_true), ("Sheet A = Kite Tails", 3, True))
+        (blank,) = guide_pages(read_guide("B: 6 x 6 card 1", SIX, SIX).guide, {})
+        self.assertIn("Sheet B = ____", blank.paper)
 
 
 class TableMoves(CastingCase):

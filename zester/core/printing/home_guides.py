@@ -86,10 +86,10 @@ class HomeGuide:
 
     @property
     def counted(self) -> list[tuple[HomePart, int]]:
-        """The pieces, each once with how many of it come out."""
-        found: dict[str, list[HomePart]] = {}
+        """The pieces, each once with how many of it come out; of one name and two sizes each size by itself."""
+        found: dict[tuple[str, int, int], list[HomePart]] = {}
         for part in self.parts:
-            found.setdefault(part.piece, []).append(part)
+            found.setdefault((part.piece, *sorted((part.width, part.height))), []).append(part)
         return [(parts[0], len(parts)) for parts in found.values()]
 
     @property
