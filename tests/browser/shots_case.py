@@ -54,7 +54,8 @@ class Shots(BrowserTests):
         self.packing(key)
         self.shoot("shelf", "/shelf/")
         self.shoot("offcuts", "/shelf/offcuts/")
-        self.shoot("buying", "/buying/")
+        by_post = CardClass.objects.get(title="Kite Post").pk
+        self.shoot("casting", f"/classes/{by_post}/casting/")
         card = Card.objects.get(name="Brass Telescope")
         right = card.cut_list
         card.cut_list = f"{right}\n{ASKED}"

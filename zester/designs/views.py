@@ -44,7 +44,7 @@ LIST_WORDS = (
     *("card", "side fold", "top fold", "gate fold", "tri-fold", "no fold", "with a pocket"),
     *("Base", "Mat", "Panel", "Strip", "Belly band", "Inside panel", "Sentiment", "Door mats", "Door panels"),
     *("border on", "overhang", "upright", "centred", "flush left", "flush right", "flush top", "flush bottom"),
-    *("tilted", "raised", "score", "middle", "from a middle", "match", "filler", "side b", "window", "only"),
+    *("tilted", "raised", "score", "middle", "from a middle", "match", "filler", "side b", "sheet A", "window", "only"),
     *("circle", "oval", "square", "rectangle", "label", "scallop", "banner", "tag"),
     *("embossed", "die-cut", "punched", "stamped", "in class", "on front", "on inside", "on doors", "on base"),
 )

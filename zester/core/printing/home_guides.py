@@ -89,7 +89,8 @@ class HomeGuide:
         """The pieces, each once with how many of it come out; of one name and two sizes each size by itself."""
         found: dict[tuple[str, int, int], list[HomePart]] = {}
         for part in self.parts:
-            found.setdefault((part.piece, *sorted((part.width, part.height))), []).append(part)
+            short, long = sorted((part.width, part.height))
+            found.setdefault((part.piece, short, long), []).append(part)
         return [(parts[0], len(parts)) for parts in found.values()]
 
     @property
