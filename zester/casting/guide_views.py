@@ -9,12 +9,14 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from zester.casting import searching
 from zester.casting.forms import GuideFileForm, GuideForm
-from zester.casting.guides import bring_in, drawn, keep_guide, reading_of, taken_from
-from zester.casting.models import LONGEST_LINES, Guide
+from zester.casting.guides import bring_in, drawn, keep_guide, reading_of, taken_from, use_guide
+from zester.casting.models import LONGEST_LINES, Guide, GuideSearch
 from zester.casting.printed import guide_pages, shown_sheets
+from zester.classes.models import CardClass
 from zester.classes.services import class_or_404
-from zester.core.errors import GuideError, LengthError, PlanError
+from zester.core.errors import GuideError, LengthError, PlanError, ZesterError
 from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM, parse_size
 from zester.printing.choosers import page_asked, page_context
 from zester.printing.views import pdf_response
@@ -120,6 +122,40 @@ def take_plans(request: HttpRequest, pk: int) -> HttpResponse:
     more = f" Of another size, and not in it: {', '.join(others)}." if others else ""
     messages.success(request, f"{made.name} is a guide now.{more}")
     return redirect("casting:guide", made.pk)
+
+
+@require_GET
+def looking(request: HttpRequest, pk: int) -> HttpResponse:
+    """How the search of a class stands, as a part."""
+    card_class = mine_or_404(CardClass, request.user, pk)
+    search = GuideSearch.objects.filter(card_class=card_class).first()
+    return render(request, "casting/_search.html", {"card_class": card_class, "search": search} | shown_search(search))
+
+
+def shown_search(search: GuideSearch | None) -> dict:
+    """What a page shows of a search: the sheets it has found."""
+    found = drawn(search.made) if search else None
+    return {"found": found, "found_sheets": shown_sheets(found) if found else []}
+
+
+@require_POST
+def look(request: HttpRequest, pk: int) -> HttpResponse:
+    """Look for a guide for few sheets, stop it, or keep what it found."""
+    card_class = class_or_404(request.user, pk)
+    act = request.POST.get("act", "")
+    if act == "stop":
+        searching.stop(card_class)
+    elif act == "keep":
+        try:
+            made = searching.keep_found(card_class)
+        except ZesterError as error:
+            messages.error(request, error.advice())
+            return redirect("casting:table", pk)
+        use_guide(card_class, made)
+        messages.success(request, f"{made.name}: kept as a guide. The lists say its letters; cast them anew.")
+    else:
+        searching.ask(card_class)
+    return redirect("casting:table", pk)
 
 
 remove = removing(Guide, "casting:guides", words="{} is taken away. Classes that are cut by it keep it.")

@@ -67,3 +67,33 @@ class ClassGuide(models.Model):
 
     def __str__(self) -> str:
         return f"{self.name or 'no guide'} in {self.card_class}"
+
+
+class GuideSearch(models.Model):
+    """A guide that is looked for, for one class: what was found last. ``made`` is the best so far, as open JSON."""
+
+    class State(models.TextChoices):
+        """How it stands."""
+
+        ASKED = "asked", "waiting for a worker"
+        LOOKING = "looking", "looking"
+        DONE = "done", "done"
+        STOPPED = "stopped", "stopped"
+        FAILED = "failed", "nothing found"
+
+    OPEN = (State.ASKED, State.LOOKING)
+
+    card_class = models.OneToOneField(CardClass, on_delete=models.CASCADE, related_name="guide_search")
+    state = models.CharField(max_length=7, choices=State, default=State.ASKED)
+    told = models.CharField(max_length=200, blank=True)
+    made = models.TextField(blank=True, validators=[is_guide])
+    bound = models.PositiveIntegerField(default=0)
+    asked_at = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return f"a guide for {self.card_class}, {self.get_state_display()}"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether a worker looks, or will."""
+        return self.state in self.OPEN

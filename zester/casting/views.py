@@ -12,8 +12,9 @@ from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from zester.casting.guide_views import shown_search
 from zester.casting.guides import drawn, use_guide, use_of
-from zester.casting.models import ClassGuide, Guide
+from zester.casting.models import ClassGuide, Guide, GuideSearch
 from zester.casting.printed import guide_pages
 from zester.casting.table import Table, make, move_of, said
 from zester.classes.castings import add_casting, redo, undo
@@ -49,6 +50,8 @@ def table(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _page(request: HttpRequest, shown: Table, **more) -> HttpResponse:
     context = _context(shown, **more) | {"stations": thread(shown.card_class, "count")}
+    search = GuideSearch.objects.filter(card_class=shown.card_class).first()
+    context |= {"search": search} | shown_search(search)
     context |= {"guides": Guide.objects.of(request.user), "pads": Pad.objects.of(request.user)}
     return render(request, "casting/table.html", context)
 

@@ -6,13 +6,15 @@ import json
 from collections import Counter
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
 from django.urls import reverse
 
-from tests.people import SignedInTests, fitted, make_class, make_paper
+from tests.people import AT_ONCE, SignedInTests, fitted, make_class, make_paper
 from zester.casting.finding import next_to_cast
 from zester.casting.guides import keep_guide, use_guide
-from zester.casting.models import ClassGuide, Guide
+from zester.casting.models import ClassGuide, Guide, GuideSearch
 from zester.casting.printed import guide_pages
+from zester.casting.searching import look_task
 from zester.casting.table import Table, said
 from zester.classes.models import CardClass, Casting
 from zester.classes.services import count_class, recount
@@ -307,3 +309,52 @@ class CutByTheGuide(CastingCase):
         for more in ("", "?uncast"):
             answer = self.client.get(self.address("class_guide") + more, follow=True)
             self.assertEqual(answer.status_code, 200)
+
+
+class SearchedGuides(CastingCase):
+    def search(self, act: str = "ask"):
+        return self.client.post(self.address("look"), {"act": act}, follow=True)
+
+    @override_settings(TASKS=AT_ONCE)
+    def test_one_is_found_told_and_kept_with_its_letters_in_the_lists(self):
+        with self.captureOnCommitCallbacks(execute=True):
+            self.search()
+        search = GuideSearch.objects.get()
+        self.assertEqual((search.state, search.bound), ("done", 2))
+        page = self.client.get(self.address("table"))
+        self.assertContains(page, "<b>2&nbsp;sheets</b> for 2&nbsp;cards: proven, none takes fewer")
+        page = self.search("keep")
+        self.assertContains(page, "2 cards from 2 sheets: kept as a guide")
+        guide = Guide.objects.get()
+        self.assertEqual(ClassGuide.objects.get().guide, guide)
+        table = Table(CardClass.objects.get(pk=self.card_class.pk), None)
+        self.assertEqual(table.strangers, ([], []))
+        lists = list(self.card_class.class_cards.order_by("letter").values_list("card__cut_list", flat=True))
+        self.assertIn("upright", lists[0])
+        self.assertIn(", either side", lists[1])
+        self.assertIn("optional ", lists[1])
+
+    def test_what_is_too_large_says_so_and_it_can_be_stopped(self):
+        with self.captureOnCommitCallbacks():
+            self.search()
+        self.assertContains(self.client.get(self.address("looking")), "waiting for a worker")
+        self.search("stop")
+        look_task.func(GuideSearch.objects.get().pk)
+        self.assertEqual(GuideSearch.objects.get().state, "stopped")
+        card = self.card_class.class_cards.get(letter="A").card
+        card.cut_list += "\nLong strip  1 x 9  sheet C"
+        card.save()
+        GuideSearch.objects.update(state="asked")
+        look_task.func(GuideSearch.objects.get().pk)
+        self.assertContains(self.client.get(self.address("looking")), "1 × 9 in is larger than the sheet")
+        self.assertContains(self.search("keep"), "Nothing was found")
+
+    @override_settings(TASKS=AT_ONCE)
+    def test_what_was_found_for_other_lists_is_not_kept(self):
+        with self.captureOnCommitCallbacks(execute=True):
+            self.search()
+        card = self.card_class.class_cards.get(letter="A").card
+        card.cut_list += "\nTag  1 x 1  sheet A"
+        card.save()
+        self.assertContains(self.search("keep"), "The lists have changed since")
+        self.assertEqual(Guide.objects.count(), 0)
