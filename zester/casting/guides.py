@@ -168,6 +168,13 @@ def use_guide(card_class: CardClass, guide: Guide | None) -> None:
     recount(card_class.pk)
 
 
+def copy_use(card_class: CardClass, new: CardClass) -> None:
+    """A class that is planned once more is cut by the same guide, from the same pad, with her marks."""
+    for use in ClassGuide.objects.filter(card_class=card_class):
+        use.pk, use.card_class = None, new
+        use.save()
+
+
 def cards_of(counted: CountedClass) -> list[tuple[str, tuple]]:
     """The cards of a class as guides number them: letter and pieces as they are written."""
     return [(card.entry.letter, card.written) for card in counted.designs]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import logging
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
@@ -336,7 +336,8 @@ def count_class(card_class: CardClass, held: Holdings | None = None) -> CountedC
         castings = tuple(castings_of(card_class.pk))
         cards = tuple(_cast(card, castings, held) for card in cards)
         more = instead_of(castings, [(card.entry.letter, card.written) for card in cards], _names(held))
-        needs = replace(needs, instead=(*needs.instead, *more))
+        # What has run out has run out for every casting.
+        needs = replace(needs, instead=(*more, *needs.instead))
     return CountedClass(card_class, cards, tuple(demands_of(needs)), held, needs, castings)
 
 
@@ -722,6 +723,15 @@ _COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit", "bagging", "bef
 _OF_A_CARD = ("letter", "version", "each", "samples", "spares", "envelope_of")
 
 
+# What other apps have of a class that is planned once more: given the class and the new one.
+_COPIED_TOO: list[Callable[[CardClass, CardClass], None]] = []
+
+
+def register_copied(copy_more: Callable[[CardClass, CardClass], None]) -> None:
+    """Be asked to copy it."""
+    _COPIED_TOO.append(copy_more)
+
+
 @transaction.atomic
 def copy_class(card_class: CardClass, *, people: bool = False) -> CardClass:
     """The class once more, at its next date: its cards, offers and wishes, not its plans.
@@ -747,8 +757,12 @@ def copy_class(card_class: CardClass, *, people: bool = False) -> CardClass:
         offers[before] = offer
     for wish in card_class.papers.exclude(pool="together"):
         ClassPaper.objects.create(card_class=new, paper_id=wish.paper_id, pool=wish.pool)
+    for row in card_class.castings.all():
+        Casting.objects.create(card_class=new, name=row.name, cast=row.cast, last=row.last)
     if people:
         _ask_again(card_class, new, offers)
+    for copy_more in _COPIED_TOO:
+        copy_more(card_class, new)
     recount(new.pk)
     return new
 

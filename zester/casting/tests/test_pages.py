@@ -16,8 +16,9 @@ from zester.casting.models import ClassGuide, Guide, GuideSearch
 from zester.casting.printed import guide_pages
 from zester.casting.searching import look_task
 from zester.casting.table import Table, said
-from zester.classes.models import CardClass, Casting
-from zester.classes.services import count_class, recount
+from zester.classes.models import CardClass, Casting, Substitution
+from zester.classes.people import take_instead
+from zester.classes.services import copy_class, count_class, recount
 from zester.core.casting.guide import read_guide
 from zester.core.fitting.jobs.check_plan import check_paper
 from zester.core.fitting.jobs.plan import read_paper
@@ -292,6 +293,23 @@ class CutByTheGuide(CastingCase):
         counts = self.counts()
         self.assertNotIn(("Small Dots", "a", 4), [counts.get("B3")])
         self.assertIn(("Rope Ladder", "a", 2), counts.values())
+
+    def test_a_paper_that_runs_out_is_replaced_in_every_casting(self):
+        self.cast(A=self.ropes, B=self.dots)
+        self.cast("Red set", 2, A=self.kites, B=self.ropes)
+        row = Substitution(card_class=self.card_class, paper=self.ropes, other=self.paper, who="all")
+        take_instead(row, [])
+        counts = self.counts()
+        self.assertNotIn("Rope Ladder", [paper for paper, _, count in counts.values() if count])
+        self.assertIn(("Kite Tails", "a", 2), counts.values())
+
+    def test_planned_once_more_it_is_cast_and_cut_as_before(self):
+        self.cast(A=self.ropes, B=self.dots)
+        use_guide(self.card_class, self.guide)
+        new = copy_class(self.card_class)
+        table = Table(new, None)
+        self.assertEqual((table.row.name, table.use.guide), ("First", self.guide))
+        self.assertEqual(table.cast.letters, {"A": self.ropes.key, "B": self.dots.key})
 
     def test_too_few_sheets_are_told_before_anything_is_cut(self):
         book(self.dots, None, "bought", 3)

@@ -13,7 +13,7 @@ from typing import Any
 
 from zester.core.kits.offers import Offer, Person, is_free_for, usual_offer
 from zester.core.pieces import CutPiece
-from zester.core.tally import KIT, NO_SPARE, TOGETHER, CardPieces, Demand, Spare, own_demands, some
+from zester.core.tally import KIT, NO_SPARE, TOGETHER, CardPieces, Demand, Spare, own_demands, paper_and_side, some
 
 # What the pieces of papers that are chosen are called.
 CHOSEN = "Papers chosen"
@@ -141,9 +141,15 @@ def _substituted(kits: list[KitsAlike], substitutions: Iterable[Instead]) -> lis
 
 def _with(kits: KitsAlike, each: Instead) -> KitsAlike:
     """The kits with one paper more in place of another: what was taken in its place before is replaced, too."""
-    now = {written: each.other if taken == each.paper else taken for written, taken in kits.instead}
+    now = {written: _in_its_place(taken, each) for written, taken in kits.instead}
     now.setdefault(each.paper, each.other)
     return replace(kits, instead=tuple(sorted((w, t) for w, t in now.items() if w != t)))
+
+
+def _in_its_place(taken: str, each: Instead) -> str:
+    """What is taken, or, where that has run out, the other paper, with the same side to be seen."""
+    paper, side = paper_and_side(taken)
+    return taken if paper != each.paper else f"{each.other}|{side}" if side else each.other
 
 
 def _last(kits: list[KitsAlike], each: Instead) -> list[KitsAlike]:
