@@ -52,6 +52,15 @@ class Everywhere(BrowserTests):
             found = page.evaluate(LOOK, least)
         return [f"{where}: {each}" for each in found]
 
+    def faults(self, page: Page) -> list[str]:
+        """What axe finds, and finds again when scripts have followed the new width."""
+        page.evaluate(AXE)
+        found = faults_on(page)
+        if found:
+            page.wait_for_timeout(500)
+            found = faults_on(page)
+        return found
+
     def walk(self, address: str, least: int = 24) -> list[str]:
         """What is wrong at any width; the page is asked for once."""
         page, found = self.page, []
@@ -62,8 +71,7 @@ class Everywhere(BrowserTests):
             page.set_viewport_size({"width": width, "height": 800})
             found += self.look(page, f"{address} at {width} px", least)
             if width == 390:
-                page.evaluate(AXE)
-                found += [f"{address}: {each}" for each in faults_on(page)]
+                found += [f"{address}: {each}" for each in self.faults(page)]
         page.evaluate("document.documentElement.style.fontSize = '200%'")
         for width in (1280, 640):
             page.set_viewport_size({"width": width, "height": 800})
