@@ -219,7 +219,7 @@ class Table:
         return [
             ShownSheet(paper=self.papers[key], there=sheet.count, used=used[key] * times)
             for key, sheet in self.stage.sheets.items()
-            if key in self.papers
+            if key in self.papers and self.papers[key].kind != Paper.Kind.CARD
         ]
 
     @property
@@ -289,8 +289,20 @@ class Table:
         return [[names.get(key, "a paper that is gone") for key in each] for each in found]
 
     def proposals(self) -> list[Proposal]:
-        """Castings worth a look."""
-        return proposals(self.stage, self.cast, self.marks)
+        """Castings worth a look. Card stock is proposed for no letter; one that is cast as it stays."""
+        cards = {key for key in self.stage.sheets if key in self.papers and self.papers[key].kind == Paper.Kind.CARD}
+        stay = {letter for letter, key in self.cast.letters.items() if key in cards}
+        held = replace(self.cast, locked=self.cast.locked | stay)
+        sheets = {key: sheet for key, sheet in self.stage.sheets.items() if key not in cards}
+        found = proposals(replace(self.stage, sheets=sheets), held, self.marks)
+        return [replace(each, casting=replace(each.casting, locked=self.cast.locked)) for each in found]
+
+    @property
+    def served(self) -> int:
+        """How many people the sets of the pad serve, each making what the class has of every lettered card."""
+        letters = {slot.card for slot in self.stage.slots}
+        each = max((counts.each for counts in self.counted.needs.cards if counts.letter in letters), default=0)
+        return len(self.pad_sets.sets) // each if self.pad_sets and each else 0
 
     def named(self, casting: Cast) -> list[tuple[str, Paper | None, bool]]:
         """What a proposal has for every letter: the letter, its paper, whether it is turned over."""
@@ -311,7 +323,8 @@ def move_of(sent: Mapping[str, str], table: Table) -> Move:
     act, letters = sent.get("act", ""), table.stage.letters
     handles = {slot.handle for slot in table.stage.slots}
     letter, paper = sent.get("letter", ""), sent.get("paper", "")
-    if act == "letter" and letter in letters and (not paper or paper in table.stage.sheets):
+    castable = {"", *table.stage.sheets, *(each.key for each in table.stock)}
+    if act == "letter" and letter in letters and paper in castable:
         return partial(with_letter, letter=letter, paper=paper)
     if act == "swap" and letter in letters and sent.get("with") in letters and sent["with"] != letter:
         return partial(swapped, one=letter, other=sent["with"])
@@ -333,7 +346,7 @@ def _taking(said: str, table: Table, cast: Cast) -> Cast:
     for item in said.split(","):
         letter, _, key = item.partition("=")
         paper = key.removesuffix("+")
-        if letter not in table.stage.letters or paper not in table.stage.sheets:
+        if letter not in table.stage.letters or paper not in {*table.stage.sheets, *table.cast.letters.values()}:
             raise GuideError("That is not there any more", mend="Ask for castings once more")
         letters[letter] = paper
         over |= {letter} if key.endswith("+") else set()

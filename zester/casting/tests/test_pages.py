@@ -196,6 +196,16 @@ class TableMoves(CastingCase):
         self.assertContains(page, "A</b>")
         self.assertNotContains(page, "Kite Tails</span></span>\n")
 
+    def test_a_letter_may_be_card_stock_and_is_proposed_for_none(self):
+        self.cast(A=self.ropes, B=self.dots)
+        page = self.move(act="letter", letter="B", paper=self.paper.key)
+        self.assertContains(page, f'<option value="{self.paper.key}" selected>')
+        self.assertNotContains(page, f"cast-B-{self.paper.key}")
+        self.assertEqual(self.counts()["A3"][0], self.paper.name)
+        found = Table(CardClass.objects.get(pk=self.card_class.pk), None).proposals()
+        self.assertEqual({each.casting.letters["B"] for each in found}, {self.paper.key})
+        self.assertNotIn(self.paper.key, {each.casting.letters["A"] for each in found})
+
     def test_odd_moves_change_nothing(self):
         self.cast(A=self.ropes, B=self.dots)
         strangers = Paper.objects.create(owner=self.stranger, name="Theirs", width=SIX, height=SIX)
@@ -242,7 +252,9 @@ class TableMoves(CastingCase):
         pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.kites.key: 4, self.dots.key: 5})
         self.client.post(self.address("uses"), {"pad": pad.pk})
         page = self.client.get(self.address("table"))
-        self.assertContains(page, "9&nbsp;sheets make 4&nbsp;sets of 2&nbsp;letters, 1&nbsp;sheet over")
+        self.assertContains(
+            page, "9&nbsp;sheets make 4&nbsp;sets of 2&nbsp;letters, 1&nbsp;sheet over; they serve 4&nbsp;people"
+        )
         self.assertNotContains(page, "Rope Ladder is")
 
 

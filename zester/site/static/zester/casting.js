@@ -13,6 +13,7 @@
     const form = event.target.closest("[data-moves]");
     if (!form) return;
     if (event.target.type === "radio") send(form, { act: "letter", letter: event.target.name.slice(7), paper: event.target.value });
+    if (event.target.dataset.stock) send(form, { act: "letter", letter: event.target.dataset.stock, paper: event.target.value });
     if (event.target.name === "piece") send(form, { act: "piece", handle: event.target.dataset.handle, paper: event.target.value });
   });
   document.addEventListener("submit", (event) => {
