@@ -23,7 +23,7 @@ from zester.designs.services import replace_list
 from zester.shelf.models import Paper
 
 log = logging.getLogger(__name__)
-SECONDS = 20.0
+SECONDS = 9.0
 # How often a worker says what it has, and looks whether it is to stop.
 BEAT = 0.5
 _LETTERED = re.compile(

@@ -31,6 +31,8 @@ from zester.core.letters import LETTERS
 SHEET = "sheet"
 # Of the seconds the fit that forgets cards gets this share.
 FIT_SHARE = 0.4
+# After so much of them sheets are packed card by card, however near exchanging may be.
+EXCHANGE_SHARE = 0.7
 STEPS, RESTARTS = 400, 40
 
 # A card's number and the letter its list says: what of it comes out of one sheet.
@@ -115,7 +117,7 @@ def search_guide(
     layouts, bound = _forgetting_cards(wanted, width, height, FIT_SHARE * seconds, tell)
     bound = max(bound, *_meeting(wanted).values())
     tell(f"at least {bound} sheets")
-    sheets = _exchanged(wanted, layouts, random.Random(seed), end)
+    sheets = _exchanged(wanted, layouts, random.Random(seed), end - (1 - EXCHANGE_SHARE) * seconds)
     if sheets is not None:
         return _found(sheets, width, height, unit, bound)
     best: Found | None = None

@@ -172,6 +172,9 @@ class OwnerTests(SignedInTests):
             ("bags:shortage", "row"): self.shortage.pk,
             ("bags:labels_pdf", "what"): "bags",
         }
+        by_name |= {
+            (f"casting:{each}", "pk"): self.guide.pk for each in ("guide", "save", "print", "remove", "restore")
+        }
         if (name, part) in by_name or part in self.keys:
             return by_name.get((name, part), self.keys.get(part))
         keys = {"letter": "A", "key": self.paper.key, "what": "plan", "ending": "txt", "view": "front"}
