@@ -21,6 +21,7 @@ from zester.core.kits.supplies import Supply, of_tools, read_supplies, to_bring
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
 from zester.core.pieces import FOLDS, IN_CLASS, Bit, CutPiece, without_hands
+from zester.core.tally import paper_and_side, some
 from zester.designs.desk import Drawing, Painted, drawings_of, with_sizes
 from zester.designs.models import Card, Photo, Tool
 from zester.shelf.models import Bit as ShelfBit
@@ -228,7 +229,13 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
 def _instead(counted: CountedClass, read: ReadCard) -> Iterable[str]:
     """What other papers are in some kits, or in all, in place of those the list says."""
     used = {piece.paper for piece in read.pieces}
+    handles = {f"{read.entry.letter}{piece.number}": piece.name for piece in read.written}
     for each in counted.needs.instead:
+        if each.paper in handles:
+            taken, side = paper_and_side(each.other)
+            shows = ", side B" if side == "b" else ""
+            what = f"{counted.names.get(taken, 'another paper')}{shows}" if taken else "left out"
+            yield f"{each.paper} {handles[each.paper]}: {what} in the last {some(each.last, 'kit')}"
         if each.paper in used:
             other, paper = (counted.names.get(key, "another paper") for key in (each.other, each.paper))
             yield f"{other} in place of {paper}{'' if each.who == EVERYBODY else ', in some kits'}"

@@ -68,10 +68,10 @@ def instead_of(
     rows, slots = list(rows), slots_of(list(cards))
     if not rows:
         return []
-    first = cast_of(rows[0])
+    first = cast_of(rows[0]).of_papers(names.keys())
     found = []
     for row in rows[1:]:
-        mine = cast_of(row)
+        mine = cast_of(row).of_papers(names.keys())
         for slot in slots if row.last else ():
             taken = taken_of(mine, slot)
             if taken is not None and taken != taken_of(first, slot):

@@ -346,7 +346,7 @@ def _names(held: Holdings) -> dict[str, str]:
 
 
 def _cast(card: ReadCard, castings: Sequence[Casting], held: Holdings) -> ReadCard:
-    cast = cast_of(castings[0]) if castings else None
+    cast = cast_of(castings[0]).of_papers({paper.key for paper in held.papers}) if castings else None
     return replace(card, cast=cast, faces=faces_of(held.known.papers))
 
 

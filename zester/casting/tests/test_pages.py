@@ -330,6 +330,22 @@ class CutByTheGuide(CastingCase):
         page = self.client.get(self.address("table"))
         self.assertContains(page, "B: 6 sets take 6 sheets of Small Dots, 3 of it are there")
 
+    def test_the_hand_out_tells_what_the_last_kits_have(self):
+        self.cast(A=self.ropes, B=self.dots)
+        row = self.cast("Red set", 2, A=self.kites, B=self.ropes)
+        row.cast |= {"over": ["A"], "instead": {"A3": ""}}
+        row.save()
+        page = self.client.get(reverse("bags:handout", args=[self.card_class.pk]), {"card": "A"})
+        self.assertContains(page, "A2 Sky: Kite Tails, side B in the last 2 kits")
+        self.assertContains(page, "A3 Inside panel: left out in the last 2 kits")
+
+    def test_a_paper_that_is_taken_off_the_shelf_is_cast_no_more(self):
+        self.cast(A=self.ropes, B=self.dots)
+        self.ropes.remove()
+        recount(self.card_class.pk)
+        self.assertEqual(CardClass.objects.get(pk=self.card_class.pk).n_uncast, 18)
+        self.assertContains(self.client.get(self.address("table")), "The paper of A is gone.")
+
     def test_hand_out_and_prints_name_what_is_really_there(self):
         self.cast(A=self.ropes, B=self.dots)
         use_guide(self.card_class, self.guide)

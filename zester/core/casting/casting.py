@@ -6,7 +6,7 @@ slot -> side        whether it is turned over, for one slot whether it is turned
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass, field, replace
 from itertools import combinations
 
@@ -100,6 +100,12 @@ class Casting:
     """By handle the key of what is taken in place of its sheet, ``NOTHING`` if it is left out."""
     locked: frozenset[str] = frozenset()
     """Letters that stay, and cards (``card A``) whose letters stay."""
+
+    def of_papers(self, keys: Set[str]) -> Casting:
+        """As far as these papers are there: what was cast as one that is gone is not cast."""
+        there = {letter: key for letter, key in self.letters.items() if key in keys}
+        instead = {handle: key for handle, key in self.instead.items() if key in keys or key == NOTHING}
+        return replace(self, letters=there, instead=instead)
 
     def side(self, slot: Slot) -> str:
         """The side that shows."""
