@@ -40,6 +40,12 @@ def cast_of(row: Casting) -> Cast:
     )
 
 
+def first_cast(card_class: int) -> Cast | None:
+    """What everybody gets in the class with this key; None if nothing is cast."""
+    rows = castings_of(card_class)
+    return cast_of(rows[0]) if rows else None
+
+
 def to_keep(cast: Cast) -> dict[str, Any]:
     """The same as a row keeps it."""
     return {

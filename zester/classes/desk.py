@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from django.contrib import messages
 from django.db import transaction
 from django.db.models import QuerySet
@@ -12,6 +14,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 from django_htmx.http import trigger_client_event
 
+from zester.classes.castings import first_cast
 from zester.classes.closed import leaves_class_alone, still_open
 from zester.classes.follow import OpenClass
 from zester.classes.held import effect_of, take_design
@@ -76,7 +79,8 @@ def _desk_page(
         "papers": counted.known.papers,
     }
     if entry:
-        context |= desk_context(request, entry.card, entry.letter, entry.version, text)
+        casting = partial(first_cast, card_class.pk)
+        context |= desk_context(request, entry.card, entry.letter, entry.version, text, casting)
         context |= _pages(entry, context["desk"]) | _held(entry)
     return render(request, "classes/desk.html", context | more)
 
@@ -154,7 +158,7 @@ def read(request: HttpRequest, pk: int, letter: str) -> HttpResponse:
     """Keep what is typed and answer every line; the class is counted anew when its page asks for the sheets."""
     entry = _entry(request, pk, letter)
     page = OpenClass(pk, holdings_of(request.user))
-    answer = answer_list(request, entry.card, page.held, letter, open_in=page)
+    answer = answer_list(request, entry.card, page.held, letter, open_in=page, casting=partial(first_cast, pk))
     if not request.htmx:
         if answer.refused:
             return _desk_page(request, pk, letter, answer.text, **answer.refused)

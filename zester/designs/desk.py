@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from django.utils.safestring import mark_safe
@@ -11,6 +11,8 @@ from zester.core.cards.checks import Fact, facts_of, yields_of
 from zester.core.cards.drawing import LABEL_ROOM, Layer, Measure, View, draw_card
 from zester.core.cards.moving import mark_of
 from zester.core.cards.study import Finding, Study, versions_of
+from zester.core.casting.casting import Casting as CoreCasting
+from zester.core.casting.casting import cast_piece
 from zester.core.cutlist.lines import Reading
 from zester.core.errors import Question
 from zester.core.lengths import RULERS, TICKS_PER_MM, show_size
@@ -29,6 +31,7 @@ SEEN_THROUGH = {"window": "0.3", "vellum": "0.72"}
 
 # By the number of a lettered piece the paper it is cast as and the side that shows, None if it is left out.
 Cast = Mapping[int, tuple[str, str] | None]
+Casting = Callable[[], CoreCasting | None]
 LARGEST_LETTER = 14 * TICKS_PER_MM
 
 
@@ -189,9 +192,20 @@ class Desk:
 
 
 def desk_of(
-    card: Card, letter: str, known: Known, papers: Sequence[Paper], *, text: str | None = None, version="", view=""
+    card: Card,
+    letter: str,
+    known: Known,
+    papers: Sequence[Paper],
+    *,
+    text: str | None = None,
+    version: str = "",
+    view: str = "",
+    casting: Casting | None = None,
 ) -> Desk:
-    """Everything the desk shows of a card; ``text`` in place of its saved list, the drawing called ``view``."""
+    """Everything the desk shows of a card; ``text`` in place of its saved list, the drawing called ``view``.
+
+    ``casting`` gives what the class casts its lettered sheets as; it is asked where there are any.
+    """
     readings = read_card(card, known, text)
     versions = tuple(versions_of(readings))
     shown = version if version in versions else ""
@@ -215,8 +229,23 @@ def desk_of(
         notes=tuple(finding for finding in found if not finding.grave),
         facts=() if card.is_kit else tuple(facts_of(study)),
         views=tuple((each.key, each.name) for each in views),
-        drawing=paint(open_view, study, letter, papers) if open_view else None,
+        drawing=paint(cast_view(open_view, _cast(study, letter, casting)), study, letter, papers)
+        if open_view
+        else None,
     )
+
+
+def _drawn(view: View, study: Study, letter: str, papers: Sequence[Paper], casting: Casting | None) -> Drawing:
+    return paint(cast_view(view, _cast(study, letter, casting)), study, letter, papers)
+
+
+def _cast(study: Study, letter: str, casting: Casting | None) -> Cast:
+    lettered = [piece for piece in study.pieces if letter_of(piece.paper)] if casting else []
+    now = casting() if casting and lettered else None
+    if now is None:
+        return {}
+    cast = {piece.number: cast_piece(letter, piece, now, {}) for piece in lettered}
+    return {number: (piece.paper, piece.side) if piece else None for number, piece in cast.items()}
 
 
 def _row(reading: Reading, yields: dict[int, int], found: Sequence[Finding]) -> AnsweredLine:

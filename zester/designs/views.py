@@ -21,7 +21,7 @@ from zester.core.cutlist.paste import read_notes
 from zester.core.errors import ZesterError
 from zester.core.lengths import RULERS
 from zester.core.paper_lines import read_papers
-from zester.designs.desk import desk_of
+from zester.designs.desk import Casting, desk_of
 from zester.designs.forms import CellsForm, ListForm, MissingPaperForm, MoveForm, NotesForm, StepForm, TextForm
 from zester.designs.models import Card
 from zester.designs.parts import answer_with
@@ -55,13 +55,19 @@ def _card(request: HttpRequest, pk: int) -> Card:
 
 
 def desk_context(
-    request: HttpRequest, card: Card, letter: str = "", version: str = "", text: str | None = None
+    request: HttpRequest,
+    card: Card,
+    letter: str = "",
+    version: str = "",
+    text: str | None = None,
+    casting: Casting | None = None,
 ) -> dict:
-    """What the page of the desk shows of a card; ``text`` in place of its saved list."""
+    """What the page of the desk shows of a card; ``text`` in place of its saved list, ``casting`` as desks have it."""
     held = holdings_of(request.user)
     papers, known = held.papers, held.known
     view = request.GET.get("view", "")
-    desk = desk_of(card, letter, known, papers, text=text, version=request.GET.get("shown", version), view=view)
+    version = request.GET.get("shown", version)
+    desk = desk_of(card, letter, known, papers, text=text, version=version, view=view, casting=casting)
     words = {
         "papers": [paper.name for paper in known.papers],
         "tools": [tool.name for tool in known.tools],
@@ -90,10 +96,18 @@ class Answer:
     """The answer in parts, for a script that waits for them; empty if none does."""
 
 
-def answer_list(request: HttpRequest, card: Card, held: Holdings, letter: str = "", open_in: object = None) -> Answer:
+def answer_list(
+    request: HttpRequest,
+    card: Card,
+    held: Holdings,
+    letter: str = "",
+    open_in: object = None,
+    casting: Casting | None = None,
+) -> Answer:
     """Keep what is typed and answer every line.
 
-    ``open_in`` is what the page it is typed on is about, as the signal of a changed card has it.
+    ``open_in`` is what the page it is typed on is about, as the signal of a changed card has it; ``casting`` as desks
+    have it.
     """
     form = ListForm(request.POST)
     if not form.is_valid():
@@ -109,7 +123,8 @@ def answer_list(request: HttpRequest, card: Card, held: Holdings, letter: str = 
         refused = {"conflict": True, "differs": differs, "based_on": data["saves"]}
     if not request.htmx:
         return Answer(card=saved.card, text=text, refused=refused, parts={})
-    desk = desk_of(saved.card, letter, held.known, held.papers, text=text, version=data["shown"], view=data["view"])
+    shown = {"text": text, "version": data["shown"], "view": data["view"]}
+    desk = desk_of(saved.card, letter, held.known, held.papers, casting=casting, **shown)
     return Answer(
         card=saved.card, text=text, refused=refused, parts={"desk": desk, "names": names_of(held.papers)} | refused
     )

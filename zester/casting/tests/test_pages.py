@@ -248,6 +248,15 @@ class TableMoves(CastingCase):
         self.client.post(self.address("castings"), {"act": "remove", "row": other.pk})
         self.assertEqual(Casting.objects.count(), 1)
 
+    def test_the_desk_of_the_class_draws_what_is_cast_and_letters_where_nothing_is(self):
+        desk = reverse("classes:card", args=[self.card_class.pk, "A"])
+        self.assertContains(self.client.get(desk), 'class="sheet-letter"')
+        self.assertContains(self.client.get(desk), "sheet A")
+        self.cast(A=self.ropes, B=self.dots)
+        self.assertNotContains(self.client.get(desk), 'class="sheet-letter"')
+        design = self.card_class.class_cards.get(letter="A").card_id
+        self.assertContains(self.client.get(reverse("designs:design", args=[design])), 'class="sheet-letter"')
+
     def test_the_sets_of_a_pad(self):
         pad = Pad.objects.create(owner=self.user, name="Harbour pad", holds={self.kites.key: 4, self.dots.key: 5})
         self.client.post(self.address("uses"), {"pad": pad.pk})
