@@ -22,6 +22,8 @@ def piece_words(piece: CutPiece, unit: str, names: Mapping[str, str]) -> str:
     """What else a line says of a piece, in a few words."""
     paper = called(piece.paper, names)
     words = [f"{paper}, side B" if piece.side == "b" else paper]
+    if piece.may and letter_name(piece.paper):
+        words.append("card stock would do" if piece.may == "stock" else "optional")
     if piece.score:
         places = " and ".join(show_length(place, unit) for place in piece.score.places)
         ends = ("left", "top") if piece.score.axis == "x" else ("top", "left")

@@ -34,6 +34,7 @@ from zester.core.cutlist.notation import read_list
 from zester.core.errors import GuideError
 from zester.core.fitting.jobs.check_plan import replay
 from zester.core.lengths import TICKS_PER_INCH
+from zester.core.piece_words import piece_words
 from zester.core.pieces import Known, KnownPaper
 
 INCH = TICKS_PER_INCH
@@ -74,6 +75,8 @@ class CastingTests(TestCase):
             [(s.handle, s.number, s.letter) for s in found], [("A2", 1, "B"), ("A3", 1, "D"), ("B2", 2, "B")]
         )
         self.assertEqual((found[0].either, found[1].may), (True, "nothing"))
+        told = [piece_words(piece, "in", {}) for piece in pieces[1:]]
+        self.assertEqual(told, ["sheet B · either side", "sheet D · optional"])
 
     def test_who_meets_whom_on_which_cards_with_which_sides(self):
         found = {each.letters: (each.cards, each.sides) for each in meetings(SLOTS, CAST)}
