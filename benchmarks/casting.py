@@ -22,13 +22,6 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "zester.site.settings")
 os.environ["ZESTER_DATABASE"] = ":memory:"
 
 MOVES, KEYS = 60, 30
-GUIDE = """\
-A: 4 x 3 cards 1, 2; 2 x 3 cards 3, 4
-B: 4 x 6 card 5; 2 x 6 card 6
-C: 3 x 5 cards 7, 8; 3 x 1 cards 1, 2
-D: 4 x 3 cards 9, 10; strip 2 x 3 cards 11, 12
-E: 3 x 6 cards 11, 13
-F: 3 x 3 cards 12, 14, 15, 4"""
 
 
 def write_cards(card_class, reading, stock: str) -> None:
@@ -103,6 +96,7 @@ def main() -> None:
     from zester.casting.models import Guide
     from zester.classes.models import CardClass, Casting
     from zester.classes.services import open_class, recount
+    from zester.core.casting.tests.test_guide import FIFTEEN
     from zester.core.lengths import TICKS_PER_INCH
     from zester.shelf.models import Paper
 
@@ -117,7 +111,7 @@ def main() -> None:
         )
         for k in "abcdefghijkl"
     ]  # fmt: skip
-    guide = Guide(owner=user, name="Fifteen from six", width=six, height=six, lines=GUIDE)
+    guide = Guide(owner=user, name="Fifteen from six", width=six, height=six, lines=FIFTEEN)
     reading = keep_guide(guide)
     card_class = open_class(CardClass(owner=user, title="Fifteen cards", participants=4))
     write_cards(card_class, reading, stock.name)

@@ -6,9 +6,12 @@ from django import forms
 
 from zester.casting.guides import LARGEST_FILE, ruler_of
 from zester.casting.models import LONGEST_LINES, Guide
-from zester.core.lengths import show_size
+from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM, show_size
 from zester.site.fields import BootstrapMixin, SizeField
 from zester.site.seen import SeenMixin
+
+# Of a sheet of a pad, where nobody has said: 6 × 6 in, 150 × 150 mm.
+USUAL_SIDES = {"in": 6 * TICKS_PER_INCH, "mm": 150 * TICKS_PER_MM}
 
 
 class GuideForm(SeenMixin, BootstrapMixin, forms.ModelForm):
@@ -35,6 +38,15 @@ class GuideForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         self.fields["size"].ruler_key = ruler_of(self.data.get("unit") or guide.unit)
         if guide.width:
             self.initial["size"] = show_size(guide.width, guide.height, guide.unit)
+
+    @property
+    def sheet(self) -> tuple[int, int, str]:
+        """Width and height of a sheet (ticks) and the unit: as said, else as they are, else as usual."""
+        said = getattr(self, "cleaned_data", {})
+        guide = self.instance
+        unit = said.get("unit") or guide.unit
+        kept = (guide.width, guide.height) if guide.width else (USUAL_SIDES[unit],) * 2
+        return (*(said.get("size") or kept), unit)
 
     def filled(self) -> Guide:
         """The guide as the form has it."""

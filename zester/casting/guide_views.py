@@ -10,14 +10,15 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.casting import searching
-from zester.casting.forms import GuideFileForm, GuideForm
+from zester.casting.forms import USUAL_SIDES, GuideFileForm, GuideForm
 from zester.casting.guides import bring_in, drawn, keep_guide, reading_of, taken_from, use_guide
 from zester.casting.models import LONGEST_LINES, Guide, GuideSearch
 from zester.casting.printed import guide_pages, shown_sheets
 from zester.classes.models import CardClass
 from zester.classes.services import class_or_404
 from zester.core.errors import GuideError, LengthError, PlanError, ZesterError
-from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM, parse_size
+from zester.core.lengths import RULERS, parse_size
+from zester.core.tally import some
 from zester.printing.choosers import page_asked, page_context
 from zester.printing.views import pdf_response
 from zester.site.owned import locked, mine_or_404
@@ -40,21 +41,20 @@ def guide(request: HttpRequest, pk: int = 0) -> HttpResponse:
             form = GuideForm(request.POST, instance=locked(mine, pk=pk) if pk else Guide(owner=request.user))
             if form.is_valid():
                 reading = keep_guide(form.filled())
-                words = f"{reading.errors} lines wait to be mended." if reading.errors else "It holds."
+                words = f"To be mended: {some(reading.errors, 'line')}." if reading.errors else "It holds."
                 messages.success(request, f"{form.instance.name} is saved. {words}{form.merged_words}")
                 return redirect("casting:guide", form.instance.pk)
     else:
         form = GuideForm(instance=get_object_or_404(mine, pk=pk) if pk else _new(request))
     there = mine.filter(pk=pk).first()
-    lines = form["lines"].value() or ""
-    shown = form.instance
-    context = {"form": form, "guide": there} | _read(lines, shown.width, shown.height, shown.unit)
+    # Beside a form that is not right yet stands what of its lines can be read.
+    context = {"form": form, "guide": there} | _read(form["lines"].value() or "", *form.sheet)
     return render(request, "casting/guide.html", context)
 
 
 def _new(request: HttpRequest) -> Guide:
     unit = current().unit
-    side = 150 * TICKS_PER_MM if unit == "mm" else 6 * TICKS_PER_INCH
+    side = USUAL_SIDES[unit]
     return Guide(owner=request.user, unit=unit, width=side, height=side)
 
 

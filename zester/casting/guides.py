@@ -45,13 +45,9 @@ def ruler_of(unit: str) -> str:
     return "mm" if unit == "mm" else "in16"
 
 
+@lru_cache(maxsize=64)
 def reading_of(text: str, width: int, height: int, unit: str) -> GuideReading:
     """The lines read; once for the same lines."""
-    return _reading(text, width, height, unit)
-
-
-@lru_cache(maxsize=64)
-def _reading(text: str, width: int, height: int, unit: str) -> GuideReading:
     return read_guide(text, width, height, RULERS[ruler_of(unit)])
 
 
@@ -84,10 +80,11 @@ def bring_in(user: AbstractBaseUser, name: str, text: bytes) -> Guide:
     found = load_guide(text)
     if not found.letters:
         raise PlanError("the file holds no sheets", "guide")
-    return _keep(user, name, found)
+    return keep_drawn(user, name, found)
 
 
-def _keep(user: AbstractBaseUser, name: str, found: Drawn) -> Guide:
+def keep_drawn(user: AbstractBaseUser, name: str, found: Drawn) -> Guide:
+    """A guide that was not typed, put into the library with lines that read as it."""
     about = {"name": name[:60], "unit": found.unit, "width": found.width, "height": found.height}
     return Guide.objects.create(owner=user, lines=typed_guide(found), made=write_guide(found), **about)
 
@@ -118,7 +115,7 @@ def taken_from(card_class: CardClass) -> tuple[Guide, list[str]]:
         raise GuideError("Nothing of these plans is cut from whole sheets here", mend="Fit it for common sheets first")
     others = [fit.name for fit in fits if (fit.paper.width, fit.paper.height) != (width, height)]
     found = Drawn("mm" if card_class.unit == "mm" else "in", width, height, tuple(sheets))
-    return _keep(card_class.owner, f"{card_class.title}, as planned", found), others
+    return keep_drawn(card_class.owner, f"{card_class.title}, as planned", found), others
 
 
 def _numbers(card_class: CardClass) -> dict[str, int]:

@@ -10,15 +10,16 @@ from collections import Counter
 from django.db import transaction
 from django_tasks import task
 
-from zester.casting.guides import cards_of, drawn, pad_sheet, use_of
+from zester.casting.guides import cards_of, drawn, keep_drawn, pad_sheet, use_of
 from zester.casting.models import Guide, GuideSearch
 from zester.classes.models import CardClass
-from zester.classes.services import count_class, entries
+from zester.classes.services import CountedClass, ReadCard, count_class
 from zester.core.casting.casting import slots_of
-from zester.core.casting.guide import typed_guide, write_guide
+from zester.core.casting.guide import write_guide
 from zester.core.casting.search import Found, search_guide
 from zester.core.errors import GuideError
 from zester.core.lengths import TICKS_PER_INCH
+from zester.designs.models import Card
 from zester.designs.services import replace_list
 from zester.shelf.models import Paper
 
@@ -37,7 +38,10 @@ class Stopped(Exception):
 
 @transaction.atomic
 def ask(card_class: CardClass) -> GuideSearch:
-    """Look for a guide for the lettered pieces of a class."""
+    """Look for a guide for the lettered pieces of a class; where one is looked for already nothing happens."""
+    there = GuideSearch.objects.filter(card_class=card_class, state__in=GuideSearch.OPEN).first()
+    if there:
+        return there
     fresh = {"state": GuideSearch.State.ASKED, "told": "", "made": "", "bound": 0}
     search, _ = GuideSearch.objects.update_or_create(card_class=card_class, defaults=fresh)
     transaction.on_commit(lambda: look_task.enqueue(search.pk))
@@ -54,7 +58,9 @@ def stop(card_class: CardClass) -> None:
 @task(queue_name="prove", priority=25)
 def look_task(pk: int) -> None:
     """Look for it."""
-    begun = GuideSearch.objects.filter(pk=pk, state=GuideSearch.State.ASKED).update(state=GuideSearch.State.LOOKING)
+    # Also after a worker that looked has died.
+    asked = GuideSearch.objects.filter(pk=pk, state__in=GuideSearch.OPEN)
+    begun = asked.update(state=GuideSearch.State.LOOKING)
     if not begun:
         return
     search = GuideSearch.objects.select_related("card_class").get(pk=pk)
@@ -124,18 +130,26 @@ def keep_found(card_class: CardClass) -> Guide:
     counted = count_class(card_class)
     if letters.keys() != {slot.handle for slot in slots_of(cards_of(counted))}:
         raise GuideError("The lists have changed since", mend="Look for it once more")
-    lines = {card.entry.letter: _with_letters(card, letters) for card in counted.designs}
-    for entry in entries(card_class):
-        if lines.get(entry.letter, entry.card.cut_list) != entry.card.cut_list:
-            replace_list(entry.card, lines[entry.letter], "", f"before {card_class.title}"[:60])
-    about = {"unit": found.unit, "width": found.width, "height": found.height}
-    name = f"{len(found.cards)} cards from {len(found.letters)} sheets"
-    return Guide.objects.create(
-        owner=card_class.owner, name=name, lines=typed_guide(found), made=write_guide(found), **about
-    )
+    for card, text in _new_lists(counted, letters):
+        replace_list(card, text, "", f"before {card_class.title}"[:60])
+    return keep_drawn(card_class.owner, f"{len(found.cards)} cards from {len(found.letters)} sheets", found)
 
 
-def _with_letters(card, letters: dict[str, str]) -> str:
+def _new_lists(counted: CountedClass, letters: dict[str, str]) -> list[tuple[Card, str]]:
+    """The designs with their lists as the letters are now; raises GuideError where a list cannot say that."""
+    if counted.card_class.kept_shelf:
+        raise GuideError("This class is cut, and keeps its lists", mend="Plan it once more, and look there")
+    texts: dict[int, str] = {}
+    for card in counted.designs:
+        text = _with_letters(card, letters)
+        if texts.setdefault(card.entry.card_id, text) != text:
+            name = card.entry.card.name
+            raise GuideError(f"{name} is in the class twice, and its list cannot say both", mend="Make a copy of it")
+    cards = {card.entry.card_id: card.entry.card for card in counted.designs}
+    return [(cards[key], text) for key, text in texts.items() if text != cards[key].cut_list]
+
+
+def _with_letters(card: ReadCard, letters: dict[str, str]) -> str:
     """A card's list with every lettered piece on the sheet that was found for it."""
     lines = card.entry.card.cut_list.split("\n")
     for reading in card.readings:

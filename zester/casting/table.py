@@ -8,9 +8,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 
-from zester.casting.guides import cards_of, drawn, handles_of, pad_sheet, use_of
+from zester.casting.guides import cards_of, drawn, pad_sheet, use_of
 from zester.casting.models import ClassGuide
-from zester.classes.castings import add_casting, cast_of, castings_of, change
+from zester.classes.castings import add_casting, cast_of, castings_of, change, whose
 from zester.classes.models import CardClass, Casting
 from zester.classes.services import CountedClass, ReadCard, await_count, count_class
 from zester.core.casting.casting import (
@@ -142,19 +142,35 @@ class Table:
             if (paper.key in holds if holds is not None else paper.kind == Paper.Kind.PATTERNED)
             or paper.key in self.cast.letters.values()
         ]
-        sheets = {paper.key: pad_sheet(paper, (holds or {}).get(paper.key)) for paper in mine}
         slots = slots_of(cards_of(self.counted))
-        return Stage(slots=slots, sheets=sheets, guide=drawn(self.use.made), sets=self._sets(slots))
+        taken = self._taken(slots)
+        sheets = {
+            paper.key: replace(pad_sheet(paper, (holds or {}).get(paper.key)), taken=taken[paper.key]) for paper in mine
+        }
+        return Stage(slots=slots, sheets=sheets, guide=drawn(self.use.made), sets=self._sets(self.row, slots))
 
-    def _sets(self, slots: tuple[Slot, ...]) -> int:
-        """How many times the set of letters is cut: as often as a card needs its pieces that this casting makes."""
-        made = handles_of(self.counted, slots, self.cast)
-        counts = [-(-made[slot.handle].count // slot.count) for slot in slots if slot.handle in made]
-        return max(counts, default=self._kits(slots))
+    def _sets(self, row: Casting | None, slots: tuple[Slot, ...]) -> int:
+        """How many times a casting's set of letters is cut: as often as its kits need the card they need most."""
+        at = self.rows.index(row) if row in self.rows else 0
+        made: Counter[str] = Counter()
+        for demand in self.counted.demands:
+            if not self.rows or whose(self.rows, slots, demand.instead) == at:
+                made[demand.card] += demand.count
+        # What only lies beside the others would be everybody's.
+        beside = at > 0 and row is not None and not row.last
+        return self._sets(self.rows[0], slots) if beside else max((made[slot.card] for slot in slots), default=0)
 
-    def _kits(self, slots: tuple[Slot, ...]) -> int:
-        wanted = Counter(entry.handle for entry in self.counted.counts for _ in range(entry.count))
-        return max((-(-wanted[slot.handle] // slot.count) for slot in slots), default=1) or 1
+    def _taken(self, slots: tuple[Slot, ...]) -> Counter[str]:
+        """By key how many sheets the other castings take that are cut."""
+        cut = [row for row in self.rows if row == self.rows[0] or row.last]
+        # What lies beside the others is looked at in the place of everybody's.
+        others = [row for row in cut if row != self.row] if self.row in cut else cut[1:]
+        found: Counter[str] = Counter()
+        for row in others:
+            sets = self._sets(row, slots)
+            for key in cast_of(row).letters.values():
+                found[key] += sets
+        return found
 
     @cached_property
     def faults(self) -> list[Fault]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence, Set
 from typing import Any
 
 from django.db import transaction
@@ -72,18 +72,37 @@ def instead_of(
 ) -> list[Instead]:
     """What the last kits get by castings of their own in place of everybody’s; pieces as they are written."""
     rows, slots = list(rows), slots_of(list(cards))
-    if not rows:
-        return []
-    first = cast_of(rows[0]).of_papers(names.keys())
     found = []
     for row in rows[1:]:
-        mine = cast_of(row).of_papers(names.keys())
-        for slot in slots if row.last else ():
-            taken = taken_of(mine, slot)
-            if taken is not None and taken != taken_of(first, slot):
-                name = names.get(taken.partition("|")[0], "nothing" if taken == NOTHING else "another paper")
-                found.append(Instead(paper=slot.handle, other=taken, name=name, who=LAST, last=row.last))
+        for handle, taken in _differing(rows[0], row, slots, names.keys()).items():
+            name = names.get(taken.partition("|")[0], "nothing" if taken == NOTHING else "another paper")
+            found.append(Instead(paper=handle, other=taken, name=name, who=LAST, last=row.last))
     return found
+
+
+def _differing(first: Casting, row: Casting, slots: Iterable[Slot], there: Set[str] | None = None) -> dict[str, str]:
+    """By handle what a casting for the last kits takes where that is not what everybody's does.
+
+    ``there``: the keys of the papers there are, where those that are gone are to be left out.
+    """
+    one, other = (cast_of(each) for each in (first, row))
+    if there is not None:
+        one, other = one.of_papers(there), other.of_papers(there)
+    taken = {slot.handle: (taken_of(one, slot), taken_of(other, slot)) for slot in slots if row.last}
+    return {handle: theirs for handle, (mine, theirs) in taken.items() if theirs is not None and theirs != mine}
+
+
+def whose(rows: Sequence[Casting], slots: Sequence[Slot], instead: Mapping[str, str]) -> int:
+    """Which of the castings (its place among them) kits have for which this is taken in place of what is written.
+
+    A paper that has run out may be replaced since, so that most of what it says decides, not all.
+    """
+    alike = {}
+    for at in range(1, len(rows)):
+        mine = _differing(rows[0], rows[at], slots)
+        if mine and mine.keys() <= instead.keys():
+            alike[at] = sum(instead[handle] == taken for handle, taken in mine.items())
+    return max(alike, key=lambda at: (alike[at], at), default=0)
 
 
 @transaction.atomic

@@ -246,11 +246,6 @@ class CountedClass:
         return everybodys_papers(self.needs.instead)
 
     @property
-    def uncast(self) -> tuple[str, ...]:
-        """The letters of sheets that no paper is cast for."""
-        return tuple(sorted({letter_of(entry.piece.paper) for entry in self.counts if entry.count} - {""}))
-
-    @property
     def errors(self) -> int:
         """How many lines wait to be mended."""
         return sum(len(card.errors) for card in self.cards)

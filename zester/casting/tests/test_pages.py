@@ -79,12 +79,22 @@ class GuidePages(CastingCase):
         wrong = LINES.replace("3 x 3 cards 2, 2", "3 x 4 cards 2, 2")
         page = self.client.post(reverse("casting:new"), self.fields(lines=wrong), follow=True)
         self.assertContains(page, "17% too much")
-        self.assertContains(page, "1 lines wait to be mended")
+        self.assertContains(page, "To be mended: 1 line.")
         guide = Guide.objects.get()
         self.assertEqual(guide.lines, wrong)
         page = self.client.post(reverse("casting:guide", args=[guide.pk]), self.fields(), follow=True)
         self.assertContains(page, "2&nbsp;sheets, 2&nbsp;cards; each can be cut edge to edge")
         self.assertContains(page, "nothing\n      left")
+
+    def test_whatever_is_missing_or_odd_is_told_beside_its_field_and_nothing_typed_is_lost(self):
+        for harm in (
+            {"size": ""}, {"size": "six"}, {"size": "0.3 in x 6"}, {"size": "-6 x 6"}, {"size": "99999 x 6"},
+            {"name": ""}, {"unit": "ell"}, {"name": "x" * 99}, {"lines": "A: 1 x 1 card 1\n" * 900},
+        ):  # fmt: skip
+            page = self.client.post(reverse("casting:new"), self.fields(**harm))
+            self.assertContains(page, "invalid-feedback", msg_prefix=str(harm))
+            self.assertContains(page, "A: ")
+        self.assertEqual(Guide.objects.count(), 0)
 
     def test_it_is_read_as_it_is_typed_and_nothing_is_kept(self):
         page = self.client.post(reverse("casting:read"), self.fields(lines="A: 6 x 3 card 1\nB: 7 x 1 card 1"))
@@ -315,6 +325,19 @@ class CutByTheGuide(CastingCase):
         self.assertNotIn(("Small Dots", "a", 4), [counts.get("B3")])
         self.assertIn(("Rope Ladder", "a", 2), counts.values())
 
+    def test_each_casting_counts_its_own_sets_and_what_the_others_take(self):
+        for paper in (self.ropes, self.dots):
+            book(paper, None, "bought", 5)
+        self.cast(A=self.ropes, B=self.dots)
+        red = self.cast("Red set", 2, A=self.ropes, B=self.kites)
+        use_guide(self.card_class, self.guide)
+        card_class = CardClass.objects.get(pk=self.card_class.pk)
+        sets = [Table(card_class, row).stage.sets for row in (None, red)]
+        self.assertEqual(sets, [4, 2])
+        page = self.client.get(self.address("table"))
+        self.assertContains(page, "A: 4 sets take 4 sheets of Rope Ladder, 5 of it are there, 2 for other castings")
+        self.assertNotContains(page, "sheets of Small Dots, ")
+
     def test_a_paper_that_runs_out_is_replaced_in_every_casting(self):
         self.cast(A=self.ropes, B=self.dots)
         self.cast("Red set", 2, A=self.kites, B=self.ropes)
@@ -403,6 +426,23 @@ class SearchedGuides(CastingCase):
         look_task.func(GuideSearch.objects.get().pk)
         self.assertContains(self.client.get(self.address("looking")), "1 × 9 in is larger than the sheet")
         self.assertContains(self.search("keep"), "Nothing was found")
+
+    @override_settings(TASKS=AT_ONCE)
+    def test_what_one_list_cannot_say_for_two_cards_or_a_cut_class_is_refused(self):
+        with self.captureOnCommitCallbacks(execute=True):
+            self.search()
+        CardClass.objects.update(kept_shelf={"papers": {}, "tools": []})
+        self.assertContains(self.search("keep"), "This class is cut, and keeps its lists")
+        self.assertEqual(Guide.objects.count(), 0)
+
+    def test_a_search_whose_worker_died_is_taken_up_again_and_asked_for_once(self):
+        with self.captureOnCommitCallbacks() as asked:
+            self.search()
+            self.search()
+        self.assertEqual(len(asked), 1)
+        GuideSearch.objects.update(state="looking")
+        look_task.func(GuideSearch.objects.get().pk)
+        self.assertEqual(GuideSearch.objects.get().state, "done")
 
     @override_settings(TASKS=AT_ONCE)
     def test_what_was_found_for_other_lists_is_not_kept(self):

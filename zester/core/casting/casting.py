@@ -54,6 +54,13 @@ class PadSheet:
     """Its side A."""
     b: Face | None
     """Its side B; None if that is not to be seen."""
+    taken: int = 0
+    """How many of them other castings take."""
+
+    @property
+    def free(self) -> int | None:
+        """How many are there for this casting; None: as many as are bought."""
+        return None if self.count is None else self.count - self.taken
 
     def face(self, side: str) -> Face | None:
         """The side ``a`` or ``b``."""
@@ -253,10 +260,11 @@ def faults(stage: Stage, casting: Casting) -> list[Fault]:
 
 def _too_few(sheet: PadSheet, letters: tuple[str, ...], sets: int) -> list[Fault]:
     needed = len(letters) * sets
-    if sheet.count is None or needed <= sheet.count:
+    if sheet.free is None or needed <= sheet.free:
         return []
-    there = f"{sheet.count} of it are" if sheet.count != 1 else "1 of it is"
-    what = f"{_joined(letters)}: {sets} sets take {needed} sheets of {sheet.name}, {there} there"
+    there = f"{sheet.count} of it are there" if sheet.count != 1 else "1 of it is there"
+    others = f", {sheet.taken} for other castings" if sheet.taken else ""
+    what = f"{_joined(letters)}: {sets} sets take {needed} sheets of {sheet.name}, {there}{others}"
     return [Fault(what=what, mend="Cast another sheet, or cut fewer sets by it", letters=letters)]
 
 

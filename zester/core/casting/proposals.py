@@ -169,7 +169,7 @@ class _Search:
         used: dict[str, int] = {}
         for key, _ in chosen:
             used[key] = used.get(key, 0) + self.sets
-        there = {key: sheet.count for key in used if (sheet := self.sheets.get(key)) and sheet.count is not None}
+        there = {key: sheet.free for key in used if (sheet := self.sheets.get(key)) and sheet.free is not None}
         return all(used[key] <= count for key, count in there.items())
 
     def points(self, chosen: Sequence[State]) -> int:
