@@ -41,38 +41,15 @@ def write_cards(card_class, reading, stock: str) -> None:
         entry.card.save()
 
 
-def parted(chance: random.Random, width: int, height: int, many: int) -> list[tuple[int, int]]:
-    """A sheet cut into so many pieces of whole inches, from edge to edge."""
-    parts = [(width, height)]
-    while len(parts) < many:
-        at = max(range(len(parts)), key=lambda k: parts[k][0] * parts[k][1] * chance.uniform(0.5, 1))
-        wide, high = parts.pop(at)
-        if wide >= high:
-            cut = chance.randint(1, wide - 1)
-            parts += [(cut, high), (wide - cut, high)]
-        else:
-            cut = chance.randint(1, high - 1)
-            parts += [(wide, cut), (wide, high - cut)]
-    return parts
-
-
 def searched() -> None:
     """How long guides of fifteen cards from six sheets without any waste take to be found again."""
     from zester.casting.searching import SECONDS
-    from zester.core.casting.casting import Slot
     from zester.core.casting.search import search_guide
+    from zester.core.casting.tests.test_search import hidden
     from zester.core.lengths import TICKS_PER_INCH
 
-    chance, taken, sheets = random.Random(6), [], []
-    for _ in range(12):
-        slots, numbers = [], [0] * 16
-        for letter in "ABCDEF":
-            for card, (wide, high) in enumerate(parted(chance, 6, 6, chance.randint(4, 7)), chance.randint(1, 15)):
-                number = (card - 1) % 15 + 1
-                numbers[number] += 1
-                handle = f"{'ABCDEFGHIJKLMNO'[number - 1]}{numbers[number]}"
-                sides = {"width": wide * TICKS_PER_INCH, "height": high * TICKS_PER_INCH}
-                slots.append(Slot(handle=handle, card=handle[0], number=number, letter=letter, name="Piece", **sides))
+    taken, sheets = [], []
+    for slots in hidden(random.Random(6), 6):
         started = time.perf_counter()
         found = search_guide(slots, 6 * TICKS_PER_INCH, 6 * TICKS_PER_INCH, "in", seconds=SECONDS)
         taken.append(time.perf_counter() - started)

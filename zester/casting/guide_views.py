@@ -13,11 +13,14 @@ from zester.casting import searching
 from zester.casting.forms import USUAL_SIDES, GuideFileForm, GuideForm
 from zester.casting.guides import bring_in, drawn, keep_guide, reading_of, taken_from, use_guide
 from zester.casting.models import LONGEST_LINES, Guide, GuideSearch
+from zester.casting.nudging import cards_with, kept_nudges
 from zester.casting.printed import guide_pages, shown_sheets
 from zester.classes.models import CardClass
 from zester.classes.services import class_or_404
+from zester.core.casting.guide import Guide as Drawn
+from zester.core.casting.nudges import Nudge, smaller
 from zester.core.errors import GuideError, LengthError, PlanError, ZesterError
-from zester.core.lengths import RULERS, parse_size
+from zester.core.lengths import RULERS, parse_size, show_size
 from zester.core.tally import some
 from zester.printing.choosers import page_asked, page_context
 from zester.printing.views import pdf_response
@@ -135,12 +138,20 @@ def looking(request: HttpRequest, pk: int) -> HttpResponse:
 def shown_search(search: GuideSearch | None) -> dict:
     """What a page shows of a search: the sheets it has found."""
     found = drawn(search.made) if search else None
-    return {"found": found, "found_sheets": shown_sheets(found) if found else []}
+    if not found:
+        return {"found": None}
+    nudges = [_shown_nudge(nudge, found) for nudge in kept_nudges(search)]
+    return {"found": found, "found_sheets": shown_sheets(found), "nudges": nudges}
+
+
+def _shown_nudge(nudge: Nudge, found: Drawn) -> dict:
+    sizes = [(show_size(*size, found.unit), show_size(*smaller(size, found.unit), found.unit)) for size in nudge.sizes]
+    return {"sizes": sizes, "cards": cards_with(found, nudge.sizes), "sheets": nudge.sheets}
 
 
 @require_POST
 def look(request: HttpRequest, pk: int) -> HttpResponse:
-    """Look for a guide for few sheets, stop it, or keep what it found."""
+    """Look for a guide for few sheets, stop it, keep what it found, or take one of its nudges and look again."""
     card_class = class_or_404(request.user, pk)
     act = request.POST.get("act", "")
     if act == "stop":
@@ -153,6 +164,13 @@ def look(request: HttpRequest, pk: int) -> HttpResponse:
             return redirect("casting:table", pk)
         use_guide(card_class, made)
         messages.success(request, f"{made.name}: kept as a guide. The lists say its letters; cast them anew.")
+    elif act.startswith("nudge "):
+        try:
+            nudged = searching.take_nudge(card_class, act)
+        except ZesterError as error:
+            messages.error(request, error.advice())
+            return redirect("casting:table", pk)
+        messages.success(request, f"{some(nudged, 'list')} changed; the lists before are kept.")
     else:
         searching.ask(card_class)
     return redirect("casting:table", pk)

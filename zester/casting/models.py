@@ -70,7 +70,11 @@ class ClassGuide(models.Model):
 
 
 class GuideSearch(models.Model):
-    """A guide that is looked for, for one class: what was found last. ``made`` is the best so far, as open JSON."""
+    """A guide that is looked for, for one class: what was found last.
+
+    ``made`` is the best so far, as open JSON; ``nudges`` are sizes (pairs of ticks) that would save a sheet if they
+    were a little smaller, with the sheets it takes then.
+    """
 
     class State(models.TextChoices):
         """How it stands."""
@@ -88,6 +92,7 @@ class GuideSearch(models.Model):
     told = models.CharField(max_length=200, blank=True)
     made = models.TextField(blank=True, validators=[is_guide])
     bound = models.PositiveIntegerField(default=0)
+    nudges = models.JSONField(default=list, blank=True)
     asked_at = models.DateTimeField(auto_now=True)
 
     def __str__(self) -> str:

@@ -6,16 +6,19 @@ import logging
 import re
 import time
 from collections import Counter
+from dataclasses import asdict
 
 from django.db import transaction
 from django_tasks import task
 
 from zester.casting.guides import cards_of, drawn, keep_drawn, pad_sheet, use_of
 from zester.casting.models import Guide, GuideSearch
+from zester.casting.nudging import kept_nudges, make_smaller, may_shrink
 from zester.classes.models import CardClass
 from zester.classes.services import CountedClass, ReadCard, count_class
 from zester.core.casting.casting import slots_of
 from zester.core.casting.guide import write_guide
+from zester.core.casting.nudges import Nudge, nudges
 from zester.core.casting.search import Found, search_guide
 from zester.core.errors import GuideError
 from zester.core.lengths import TICKS_PER_INCH
@@ -25,6 +28,8 @@ from zester.shelf.models import Paper
 
 log = logging.getLogger(__name__)
 SECONDS = 9.0
+# And so long for what a sixteenth less would save.
+NUDGING = 9.0
 # How often a worker says what it has, and looks whether it is to stop.
 BEAT = 0.5
 _LETTERED = re.compile(
@@ -42,10 +47,29 @@ def ask(card_class: CardClass) -> GuideSearch:
     there = GuideSearch.objects.filter(card_class=card_class, state__in=GuideSearch.OPEN).first()
     if there:
         return there
-    fresh = {"state": GuideSearch.State.ASKED, "told": "", "made": "", "bound": 0}
+    fresh = {"state": GuideSearch.State.ASKED, "told": "", "made": "", "bound": 0, "nudges": []}
     search, _ = GuideSearch.objects.update_or_create(card_class=card_class, defaults=fresh)
     transaction.on_commit(lambda: look_task.enqueue(search.pk))
     return search
+
+
+@transaction.atomic
+def take_nudge(card_class: CardClass, act: str) -> int:
+    """Write a nudge (``nudge 0``) into the lists and look once more; how many lists are changed.
+
+    Raises
+    ------
+    GuideError
+        If it is not there, the class is cut, or its lists have changed since.
+    """
+    search = GuideSearch.objects.filter(card_class=card_class).first()
+    place = act.partition(" ")[2]
+    there = kept_nudges(search) if search else []
+    if not place.isdecimal() or int(place) >= len(there):
+        raise GuideError("That is not proposed any more", mend="Look for it once more")
+    changed = make_smaller(card_class, there[int(place)])
+    ask(card_class)
+    return changed
 
 
 def stop(card_class: CardClass) -> None:
@@ -66,8 +90,8 @@ def look_task(pk: int) -> None:
     search = GuideSearch.objects.select_related("card_class").get(pk=pk)
     mine = GuideSearch.objects.filter(pk=pk, state=GuideSearch.State.LOOKING)
     try:
-        found = _look(search)
-        mine.update(state=GuideSearch.State.DONE, **_kept(found))
+        found, nudges = _look(search)
+        mine.update(state=GuideSearch.State.DONE, nudges=[asdict(each) for each in nudges], **_kept(found))
     except Stopped:
         return
     except GuideError as error:
@@ -81,7 +105,7 @@ def _kept(found: Found) -> dict:
     return {"made": write_guide(found.guide), "bound": found.bound, "told": f"{found.sheets} sheets"}
 
 
-def _look(search: GuideSearch) -> Found:
+def _look(search: GuideSearch) -> tuple[Found, list[Nudge]]:
     counted = count_class(search.card_class)
     width, height, unit = _size(search.card_class, counted.held.papers)
     beat = 0.0
@@ -97,7 +121,11 @@ def _look(search: GuideSearch) -> Found:
     def keep(found: Found) -> None:
         GuideSearch.objects.filter(pk=search.pk).update(**_kept(found))
 
-    return search_guide(slots_of(cards_of(counted)), width, height, unit, tell, keep=keep, seconds=SECONDS)
+    slots = slots_of(cards_of(counted))
+    found = search_guide(slots, width, height, unit, tell, keep=keep, seconds=SECONDS)
+    keep(found)
+    tell(f"{found.sheets} sheets; whether a border a little narrower saves one")
+    return found, nudges(slots, found, may_shrink(counted, unit), tell, seconds=NUDGING)
 
 
 def _size(card_class: CardClass, papers: tuple[Paper, ...]) -> tuple[int, int, str]:

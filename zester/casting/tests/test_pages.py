@@ -445,6 +445,33 @@ class SearchedGuides(CastingCase):
         self.assertEqual(GuideSearch.objects.get().state, "done")
 
     @override_settings(TASKS=AT_ONCE)
+    def test_a_narrower_border_is_proposed_with_what_it_saves_and_written_on_request(self):
+        cards = [each.card for each in self.card_class.class_cards.order_by("letter")]
+        for card, more in zip(cards, ("", "\nWhite square  3 x 3  telescope brass  on Mat"), strict=True):
+            card.cut_list = f"{BASE}\nMat  3⅛ x 5  sheet A  # by hand{more}"
+            card.save()
+        with self.captureOnCommitCallbacks(execute=True):
+            self.search()
+        # The square on it would lie flush with it: card B's mat cannot be smaller.
+        self.assertEqual(GuideSearch.objects.get().nudges, [])
+        cards[1].cut_list = f"{BASE}\nMat  3⅛ x 5  sheet A"
+        cards[1].save()
+        with self.captureOnCommitCallbacks(execute=True):
+            self.search()
+        page = self.client.get(self.address("table"))
+        self.assertContains(page, "3 1⁄8 × 5 in as 3 × 4 7⁄8 in")
+        self.assertContains(page, "(cards 1, 2): 1&nbsp;sheet\n          in place of 2")
+        for act, words in (("nudge 7", "not proposed any more"), ("nudge x", "not proposed any more")):
+            self.assertContains(self.search(act), words)
+        with self.captureOnCommitCallbacks(execute=True):
+            self.assertContains(self.search("nudge 0"), "2 lists changed; the lists before are kept")
+        cards[0].refresh_from_db()
+        self.assertEqual(cards[0].cut_list, f"{BASE}\nMat  3 x 4 7/8  sheet A  # by hand")
+        self.assertEqual(cards[0].editions.count(), 1)
+        page = self.client.get(self.address("table"))
+        self.assertContains(page, "<b>1&nbsp;sheet</b> for 2&nbsp;cards: proven, none takes fewer")
+
+    @override_settings(TASKS=AT_ONCE)
     def test_what_was_found_for_other_lists_is_not_kept(self):
         with self.captureOnCommitCallbacks(execute=True):
             self.search()

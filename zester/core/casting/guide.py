@@ -18,6 +18,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
+from zester.core.casting.sharing import comes_out
 from zester.core.errors import GuideError, LengthError, PlanError, ZesterError
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.jobs.check_plan import Box, replay
@@ -247,6 +248,9 @@ def _layout(pieces: tuple[GuidePiece, ...], width: int, height: int) -> Layout |
     for piece in pieces:
         kinds.setdefault((piece.width, piece.height), []).append(piece.id)
     for turn in (False, True):
+        sizes = ((piece.width, piece.height) for piece in pieces)
+        if comes_out(sizes, width, height, turn=turn) is False:
+            continue
         wanted = tuple(
             Piece(id=names[0], width=sides[0], height=sides[1], count=len(names), turn=turn, upright=not turn)
             for sides, names in kinds.items()

@@ -4,11 +4,11 @@ What a list says with letters is kept as far as a card goes: what has one letter
 two comes out of two (two patterns that meet). Which cards share a sheet is what is looked for.
 
     pieces --fit, cards forgotten--> the fewest sheets at all (a proven bound) and layouts that reach it
-           --alike pieces exchanged between sheets--> the same layouts with every card's letters apart: proven
+           --two sheets' pieces shared out anew--> as many sheets with every card's letters apart: proven
            --else: card by card into sheets that have room--> more sheets, and the gap is said
 
-The first is the engine's set covering with its bound; the second min-conflicts (Minton, Johnston, Philips, Laird 1992)
-over pieces of one size; the third first fit decreasing for bin packing with conflicts (Jansen 1999).
+The first is the engine's set covering with its bound, the second a local search (``sharing``), the third first fit
+decreasing for bin packing with conflicts (Jansen 1999).
 """
 
 from __future__ import annotations
@@ -17,13 +17,15 @@ import random
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import count as counting
 
 from zester.core.casting.casting import Slot
 from zester.core.casting.guide import Guide, GuidePiece, LetterGuide, check_guide, lay_out
-from zester.core.errors import GuideError, ZesterError
+from zester.core.casting.sharing import Unit, share_out
+from zester.core.errors import GuideError, ZesterError, sure
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.jobs.job import ANY_BENCH, PaperJob, Piece, Sheet
-from zester.core.fitting.jobs.plan import Layout, Named
+from zester.core.fitting.jobs.plan import Layout
 from zester.core.geometry import goes_in
 from zester.core.lengths import show_size
 from zester.core.letters import LETTERS
@@ -31,12 +33,9 @@ from zester.core.letters import LETTERS
 SHEET = "sheet"
 # Of the seconds the fit that forgets cards gets this share.
 FIT_SHARE = 0.4
-# After so much of them sheets are packed card by card, however near exchanging may be.
-EXCHANGE_SHARE = 0.7
-STEPS, RESTARTS = 400, 40
-
-# A card's number and the letter its list says: what of it comes out of one sheet.
-Unit = tuple[int, str]
+# And for as many sheets as that says, and for each one more, pieces are shared out anew for so much of what is left.
+SHARING_SHARE = 0.5
+RESTARTS = 40
 
 
 @dataclass(frozen=True)
@@ -117,23 +116,26 @@ def search_guide(
     layouts, bound = _forgetting_cards(wanted, width, height, FIT_SHARE * seconds, tell)
     bound = max(bound, *_meeting(wanted).values())
     tell(f"at least {bound} sheets")
-    sheets = _exchanged(wanted, layouts, random.Random(seed), end - (1 - EXCHANGE_SHARE) * seconds)
-    if sheets is not None:
-        return _found(sheets, width, height, unit, bound)
+    dealt, chance = _dealt(wanted, layouts), random.Random(seed)
     best: Found | None = None
-    for sheets in _packed(wanted, width, height, unit, random.Random(seed), end):
-        if best is None or len(sheets) < best.sheets:
-            best = _found(sheets, width, height, unit, bound)
-            keep(best)
-        tell(f"{best.sheets} sheets, at least {bound}")
-        if best.proven:
+    for many in counting(max(bound, len(dealt))):
+        if best and many >= best.sheets:
             break
-    if best is None:
-        raise GuideError("Nothing was found in that time", mend="Give it more time, or larger sheets")
-    return best
+        until = time.monotonic() + SHARING_SHARE * (end - time.monotonic())
+        empty = [[] for _ in range(many - len(dealt))]
+        sheets = share_out([*map(list, dealt), *empty], width, height, chance, until, tell)
+        if sheets is not None:
+            return _found(sheets, width, height, unit, bound)
+        # What is sure to be found comes before a long look for one sheet less.
+        if best is None:
+            packed = min(_packed(wanted, width, height, unit, chance, until), key=len)
+            best = _found(packed, width, height, unit, bound)
+            keep(best)
+            tell(f"{best.sheets} sheets, at least {bound}")
+    return sure(best)
 
 
-def _found(sheets: Sequence[tuple[Layout, list[_Wanted]]], width: int, height: int, unit: str, bound: int) -> Found:
+def _found(sheets: Sequence[Sequence[_Wanted]], width: int, height: int, unit: str, bound: int) -> Found:
     if len(sheets) > len(LETTERS):
         raise GuideError(f"{len(sheets)} sheets are more than there are letters", mend="Take larger sheets")
     guide = Guide(unit, width, height, tuple(_lettered(sheets, width, height, unit)))
@@ -173,80 +175,18 @@ def _forgetting_cards(
     return layouts, -int(-plan.bound // 1)
 
 
-def _exchanged(
-    wanted: Sequence[_Wanted], layouts: Sequence[Layout], chance: random.Random, end: float
-) -> list[tuple[Layout, list[_Wanted]]] | None:
-    """The layouts with a piece for every part, units whole and a card's units apart; None if none was found."""
+def _dealt(wanted: Sequence[_Wanted], layouts: Sequence[Layout]) -> list[list[_Wanted]]:
+    """A piece for every part of the layouts, whichever card it is for."""
     by_size: dict[str, list[_Wanted]] = {}
     for each in wanted:
         by_size.setdefault(f"{each.width}x{each.height}", []).append(each)
-    parts = [(at, part) for at, layout in enumerate(layouts) for part in layout.parts]
-    for _ in range(RESTARTS):
-        if time.monotonic() > end:
-            break
-        pools = {size: chance.sample(mine, len(mine)) for size, mine in by_size.items()}
-        # More parts of a size than pieces: those left over are offcuts.
-        held = [(at, part, pools[part.piece].pop() if pools[part.piece] else None) for at, part in parts]
-        if _settle(held, chance):
-            return [_sheet(layout, [row for row in held if row[0] == at]) for at, layout in enumerate(layouts)]
-    return None
-
-
-Held = tuple[int, Named, "_Wanted | None"]
-
-
-def _sheet(layout: Layout, rows: Sequence[Held]) -> tuple[Layout, list[_Wanted]]:
-    named = [(replace(part, piece=mine.id), mine) for _, part, mine in rows if mine]
-    return replace(layout, parts=tuple(part for part, _ in named)), [mine for _, mine in named]
-
-
-def _settle(held: list[Held], chance: random.Random) -> bool:
-    """Exchange pieces of one size between sheets until nothing is against a rule; whether that was reached."""
-    for _ in range(STEPS):
-        wrong = _wrong(held)
-        if not wrong:
-            return True
-        at = chance.choice(wrong)
-        best, now = None, len(wrong)
-        for other, row in enumerate(held):
-            if row[0] == held[at][0] or row[1].piece != held[at][1].piece:
-                continue
-            _swap(held, at, other)
-            count = len(_wrong(held))
-            if best is None or count < best[0] or (count == best[0] and chance.random() < 0.5):
-                best = count, other
-            _swap(held, at, other)
-        if best is None:
-            return False
-        # Sideways, too, and now and then uphill: else it stands still where nothing is better.
-        if best[0] <= now or chance.random() < 0.1:
-            _swap(held, at, best[1])
-    return False
-
-
-def _swap(held: list[Held], one: int, other: int) -> None:
-    mine, theirs = held[one], held[other]
-    held[one], held[other] = (mine[0], mine[1], theirs[2]), (theirs[0], theirs[1], mine[2])
-
-
-def _wrong(held: Sequence[Held]) -> list[int]:
-    """The places of pieces whose unit is on two sheets, or whose card has another unit on their sheet."""
-    where: dict[Unit, set[int]] = {}
-    on: dict[tuple[int, int], set[Unit]] = {}
-    for at, _, mine in held:
-        if mine:
-            where.setdefault(mine.unit, set()).add(at)
-            on.setdefault((at, mine.unit[0]), set()).add(mine.unit)
-    return [
-        place
-        for place, (at, _, mine) in enumerate(held)
-        if mine and (len(where[mine.unit]) > 1 or len(on[at, mine.unit[0]]) > 1)
-    ]
+    # More parts of a size than pieces: those left over are offcuts.
+    return [[by_size[part.piece].pop() for part in layout.parts if by_size[part.piece]] for layout in layouts]
 
 
 def _packed(
     wanted: Sequence[_Wanted], width: int, height: int, unit: str, chance: random.Random, end: float
-) -> Iterator[list[tuple[Layout, list[_Wanted]]]]:
+) -> Iterator[list[list[_Wanted]]]:
     """Unit by unit, the largest first, into the first sheet that has room and nothing of its card; once and again."""
     units: dict[Unit, list[_Wanted]] = {}
     for each in wanted:
@@ -259,7 +199,7 @@ def _packed(
         # The first is made whatever it takes.
         bins = _first_fit(order, width, height, unit, end if number else end + 60.0)
         if bins:
-            yield [(_laid(mine, width, height, unit).layout, mine) for mine in bins]
+            yield bins
 
 
 def _first_fit(
@@ -309,17 +249,11 @@ def _area(mine: Iterable[_Wanted]) -> int:
     return sum(each.width * each.height for each in mine)
 
 
-def _lettered(
-    sheets: Sequence[tuple[Layout, list[_Wanted]]], width: int, height: int, unit: str
-) -> Iterable[LetterGuide]:
+def _lettered(sheets: Sequence[Sequence[_Wanted]], width: int, height: int, unit: str) -> Iterable[LetterGuide]:
     """Letters in the order of the cards: what card 1 has of the first sheet is A; upright where a sheet can be."""
-    order = sorted(sheets, key=lambda sheet: min((mine.unit for mine in sheet[1]), default=(0, "")))
-    for letter, (layout, mine) in zip(LETTERS, order, strict=False):
-        pieces = _pieces(mine)
-        try:
-            yield lay_out(letter, pieces, width, height, unit)
-        except GuideError:
-            yield LetterGuide(letter, layout, tuple(pieces))
+    order = sorted(sheets, key=lambda sheet: min(mine.unit for mine in sheet))
+    for letter, mine in zip(LETTERS, order, strict=False):
+        yield lay_out(letter, _pieces(mine), width, height, unit)
 
 
 def _pieces(mine: Iterable[_Wanted]) -> list[GuidePiece]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from collections import Counter
+from collections.abc import Iterator
 from functools import cache
 from itertools import combinations
 from unittest import TestCase
@@ -12,10 +13,13 @@ from ortools.sat.python import cp_model
 
 from zester.core.casting.casting import Slot
 from zester.core.casting.guide import check_guide, read_guide
+from zester.core.casting.nudges import nudges
 from zester.core.casting.search import Found, search_guide
+from zester.core.casting.sharing import comes_out
 from zester.core.casting.tests.test_guide import FIFTEEN
 from zester.core.errors import GuideError
 from zester.core.lengths import TICKS_PER_INCH as INCH
+from zester.core.letters import LETTERS
 
 SIDE = 6
 
@@ -56,8 +60,37 @@ class SearchTests(TestCase):
         self.hold(found, slots)
         self.assertEqual((found.sheets, found.bound, found.proven), (6, 6, True))
 
+    def test_hidden_guides_without_any_waste_are_found_again_and_proven(self):
+        for slots in hidden(random.Random(6), 6):
+            found = search(slots, 9.0)
+            self.hold(found, slots)
+            self.assertEqual((found.sheets, found.bound), (6, 6))
+
+    def test_boxes_are_those_of_every_cut_tried_at_every_inch(self):
+        chance, ends = random.Random(5), Counter()
+        for _ in range(300):
+            sizes = tuple(sorted((chance.randint(1, 5), chance.randint(1, 5)) for _ in range(chance.randint(2, 5))))
+            inches = [(wide * INCH, high * INCH) for wide, high in sizes]
+            mine = comes_out(inches, SIDE * INCH, SIDE * INCH)
+            self.assertEqual(mine, _comes_out(sizes, SIDE, SIDE), sizes)
+            ends[mine] += 1
+        self.assertGreater(min(ends[True], ends[False]), 50)
+
+    def test_a_size_that_saves_a_sheet_when_it_is_smaller_is_named_with_the_sheets_it_takes_then(self):
+        slots = [
+            Slot(handle=f"{card}1", card=card, number=at, letter="A", name="Mat", width=width, height=5 * INCH)
+            for at, (card, width) in enumerate(zip("ABC", (25 * INCH // 8, 25 * INCH // 8, 4 * INCH), strict=True), 1)
+        ]
+        found = search(slots)
+        self.assertEqual(found.sheets, 3)
+        sizes = [(each.width, each.height) for each in slots]
+        (nudge,) = nudges(slots, found, sizes, lambda _: None, seconds=4.0)
+        self.assertEqual((nudge.sizes, nudge.sheets), (((25 * INCH // 8, 5 * INCH),), 2))
+        # What saves nothing is not proposed, nor what may not be smaller.
+        self.assertEqual(nudges(slots, found, [sizes[2]], lambda _: None, seconds=4.0), [])
+
     def test_the_fewest_sheets_are_those_of_cp_sat_where_it_says_proven_and_never_fewer(self):
-        chance, proven = random.Random(31), 0
+        chance, proven, missed = random.Random(31), 0, 0
         for _ in range(100):
             slots = []
             for card in range(1, chance.randint(3, 4)):
@@ -74,7 +107,10 @@ class SearchTests(TestCase):
             self.assertLessEqual(found.bound, best)
             proven += found.proven
             self.assertLessEqual(found.sheets, best + 1)
+            missed += found.sheets > best
         self.assertGreater(proven, 60)
+        # On a slow machine a second may not be enough for every one.
+        self.assertLessEqual(missed, 3)
 
     def test_what_cannot_be_says_why(self):
         for slots, words in (
@@ -94,6 +130,34 @@ class SearchTests(TestCase):
 
         with self.assertRaises(StoppedError):
             search_guide([slot(1, 1, "A", 3, 3)], SIDE * INCH, SIDE * INCH, "in", tell)
+
+
+def hidden(chance: random.Random, sheets: int) -> Iterator[list[Slot]]:
+    """Cards' pieces that fill so many sheets without any waste, made by cutting them; twelve sets."""
+    for _ in range(12):
+        slots, numbers = [], Counter()
+        for letter in LETTERS[:sheets]:
+            first = chance.randint(1, 15)
+            for at, (wide, high) in enumerate(parted(chance, SIDE, SIDE, chance.randint(4, 7))):
+                card = (first + at - 1) % 15 + 1
+                numbers[card] += 1
+                slots.append(slot(card, numbers[card], letter, wide, high))
+        yield slots
+
+
+def parted(chance: random.Random, width: int, height: int, many: int) -> list[tuple[int, int]]:
+    """A sheet cut into so many pieces of whole inches, from edge to edge."""
+    parts = [(width, height)]
+    while len(parts) < many:
+        at = max(range(len(parts)), key=lambda k: parts[k][0] * parts[k][1] * chance.uniform(0.5, 1))
+        wide, high = parts.pop(at)
+        if wide >= high:
+            cut = chance.randint(1, wide - 1)
+            parts += [(cut, high), (wide - cut, high)]
+        else:
+            cut = chance.randint(1, high - 1)
+            parts += [(wide, cut), (wide, high - cut)]
+    return parts
 
 
 def _fewest(slots: list[Slot]) -> int | None:
