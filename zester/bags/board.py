@@ -321,14 +321,16 @@ class Board:
         return found
 
     def card_name(self, letter: str) -> str:
-        """What a card is called, with its version."""
+        """What a card is called, with its number in the guide and its version."""
         if letter == ALL:
             return "everything of a kit"
         card = self.cards.get(letter)
         if card is None:
             return ""
         version = f" ({card.entry.version})" if card.entry.version else ""
-        return f"{card.entry.card.name}{version}"
+        # A cast class is packed by the numbers of its guide.
+        number = self.counted.numbers.get(letter)
+        return f"{f'card {number}, ' if number else ''}{card.entry.card.name}{version}"
 
     def stack(self, key: str) -> ShownStack | None:
         """The bags known by this key."""

@@ -12,6 +12,7 @@ from zester.classes.services import CountedClass
 from zester.core.fitting.jobs.job import Piece
 from zester.core.kits.ways import Way, ways_of
 from zester.core.printing.home_guides import HomeGuide, guide_for
+from zester.core.tally import some
 
 A_DAY = 86_400
 
@@ -48,6 +49,8 @@ def chosen_guides(counted: CountedClass, key: str = "") -> list[HomeGuide]:
         free = all(paper.direction == "free" for paper in papers)
         ways = _ways(counted, size, free)
         called = " or ".join(paper.name for paper in papers)
+        if offer.choice.at_home:
+            called = f"Any {offer.choice.number} of your {some(len(papers), 'paper')}"
         for number, way in enumerate(ways, 1):
             guide = guide_for(called, size, way.layout, names, counted.card_class.unit)
             found.append(replace(guide, way=f"way {number} of {len(ways)}" if len(ways) > 1 else ""))

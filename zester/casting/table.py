@@ -10,7 +10,7 @@ from functools import cached_property, partial
 
 from zester.casting.guides import cards_of, drawn, pad_sheet, use_of
 from zester.casting.models import ClassGuide
-from zester.classes.castings import add_casting, cast_of, castings_of, change, whose
+from zester.classes.castings import add_casting, cast_of, castable, castings_of, change, whose
 from zester.classes.models import CardClass, Casting
 from zester.classes.services import CountedClass, ReadCard, await_count, count_class
 from zester.core.casting.casting import (
@@ -106,6 +106,8 @@ class ShownCard:
     """The card."""
     slots: tuple[ShownSlot, ...]
     """Its lettered pieces."""
+    plain: tuple[ShownSlot, ...]
+    """Its bases and mats of card stock."""
     locked: bool
     """Whether its letters stay."""
     state: str
@@ -143,31 +145,37 @@ class Table:
             or paper.key in self.cast.letters.values()
         ]
         slots = slots_of(cards_of(self.counted))
-        taken = self._taken(slots)
+        taken = self._taken()
         sheets = {
             paper.key: replace(pad_sheet(paper, (holds or {}).get(paper.key)), taken=taken[paper.key]) for paper in mine
         }
-        return Stage(slots=slots, sheets=sheets, guide=drawn(self.use.made), sets=self._sets(self.row, slots))
+        return Stage(slots=slots, sheets=sheets, guide=drawn(self.use.made), sets=self._sets(self.row))
 
-    def _sets(self, row: Casting | None, slots: tuple[Slot, ...]) -> int:
+    @cached_property
+    def castable(self) -> tuple[Slot, ...]:
+        """Every piece a casting may say something of."""
+        return castable(cards_of(self.counted))
+
+    def _sets(self, row: Casting | None) -> int:
         """How many times a casting's set of letters is cut: as often as its kits need the card they need most."""
         at = self.rows.index(row) if row in self.rows else 0
         made: Counter[str] = Counter()
         for demand in self.counted.demands:
-            if not self.rows or whose(self.rows, slots, demand.instead) == at:
+            if not self.rows or whose(self.rows, self.castable, demand.instead) == at:
                 made[demand.card] += demand.count
         # What only lies beside the others would be everybody's.
         beside = at > 0 and row is not None and not row.last
-        return self._sets(self.rows[0], slots) if beside else max((made[slot.card] for slot in slots), default=0)
+        mine = (made[slot.card] for slot in self.castable if slot.letter)
+        return self._sets(self.rows[0]) if beside else max(mine, default=0)
 
-    def _taken(self, slots: tuple[Slot, ...]) -> Counter[str]:
+    def _taken(self) -> Counter[str]:
         """By key how many sheets the other castings take that are cut."""
         cut = [row for row in self.rows if row == self.rows[0] or row.last]
         # What lies beside the others is looked at in the place of everybody's.
         others = [row for row in cut if row != self.row] if self.row in cut else cut[1:]
         found: Counter[str] = Counter()
         for row in others:
-            sets = self._sets(row, slots)
+            sets = self._sets(row)
             for key in cast_of(row).letters.values():
                 found[key] += sets
         return found
@@ -249,6 +257,7 @@ class Table:
                 number=number,
                 read=card,
                 slots=tuple(map(self._slot, slots[card.entry.letter])),
+                plain=tuple(self._slot(slot) for slot in self.plain if slot.card == card.entry.letter),
                 locked=f"card {card.entry.letter}" in self.cast.locked,
                 state=self._state(card),
             )
@@ -273,7 +282,7 @@ class Table:
 
     def _state(self, card: ReadCard) -> str:
         looks = [
-            (paper.colour, paper.repeat, paper.back, paper.back_colour, paper.back_repeat, len(paper.photo))
+            (paper.colour, paper.repeat, paper.photo, sorted(paper.side_b.items()))
             for shown in self.as_cast(card).shown.values()
             if shown and (paper := self.papers.get(shown[0]))
         ]
@@ -284,6 +293,12 @@ class Table:
     def stock(self) -> list[Paper]:
         """Card stock that may be taken in place of a piece."""
         return [paper for paper in self.papers.values() if paper.kind == Paper.Kind.CARD]
+
+    @cached_property
+    def plain(self) -> tuple[Slot, ...]:
+        """The bases and mats that may be of other card stock."""
+        stock = {paper.key for paper in self.stock}
+        return tuple(slot for slot in self.castable if slot.written in stock)
 
     @property
     def strangers(self) -> tuple[list[str], list[str]]:
@@ -348,12 +363,21 @@ def move_of(sent: Mapping[str, str], table: Table) -> Move:
         return partial(turned_over, what=sent["what"])
     if act == "lock" and sent.get("what") in {*letters, *(f"card {slot.card}" for slot in table.stage.slots)}:
         return partial(locked, what=sent["what"])
-    if act == "piece" and sent.get("handle") in handles and paper in {OWN_SHEET, LEFT_OUT, *table.papers}:
+    if act == "piece" and paper in _in_its_place(sent.get("handle", ""), table):
         taken = {OWN_SHEET: None, LEFT_OUT: NOTHING}.get(paper, paper)
         return partial(exchanged, handle=sent["handle"], paper=taken)
     if act == "take":
         return partial(_taking, sent.get("cast", ""), table)
     raise GuideError("That is not there any more", mend="Look at the table anew")
+
+
+def _in_its_place(handle: str, table: Table) -> set[str]:
+    """What may be taken in place of a piece; nothing where no piece is called so."""
+    if handle in {slot.handle for slot in table.stage.slots}:
+        return {OWN_SHEET, LEFT_OUT, *table.papers}
+    if handle in {slot.handle for slot in table.plain}:
+        return {OWN_SHEET, *(each.key for each in table.stock)}
+    return set()
 
 
 def _taking(said: str, table: Table, cast: Cast) -> Cast:

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from zester.classes.models import CardClass, Casting
-from zester.core.casting.casting import NOTHING, Slot, slots_of
+from zester.core.casting.casting import NOTHING, Slot, plain_slots, slots_of
 from zester.core.casting.casting import Casting as Cast
 from zester.core.errors import ZesterError
 from zester.core.kits.demand import LAST, Instead
@@ -71,13 +71,18 @@ def instead_of(
     rows: Iterable[Casting], cards: Iterable[tuple[str, tuple[CutPiece, ...]]], names: Mapping[str, str]
 ) -> list[Instead]:
     """What the last kits get by castings of their own in place of everybody’s; pieces as they are written."""
-    rows, slots = list(rows), slots_of(list(cards))
+    rows, slots = list(rows), castable(list(cards))
     found = []
     for row in rows[1:]:
         for handle, taken in _differing(rows[0], row, slots, names.keys()).items():
             name = names.get(taken.partition("|")[0], "nothing" if taken == NOTHING else "another paper")
             found.append(Instead(paper=handle, other=taken, name=name, who=LAST, last=row.last))
     return found
+
+
+def castable(cards: Sequence[tuple[str, Sequence[CutPiece]]]) -> tuple[Slot, ...]:
+    """Every piece a casting may say something of: the lettered ones, bases and mats."""
+    return (*slots_of(cards), *plain_slots(cards))
 
 
 def _differing(first: Casting, row: Casting, slots: Iterable[Slot], there: Set[str] | None = None) -> dict[str, str]:

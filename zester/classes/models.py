@@ -356,6 +356,7 @@ class Offer(models.Model):
     among = models.JSONField(default=list, blank=True)
     choice_width = models.PositiveIntegerField(null=True, blank=True)
     choice_height = models.PositiveIntegerField(null=True, blank=True)
+    choose_at_home = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["pk"]

@@ -100,7 +100,7 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             self.add_error(f"offer{self.offers[0].pk}", "Nothing is ordered. Write how many, or cancel the person.")
         elif "chosen" in data:
             self.instance.chosen = data["chosen"]
-            most = max((offer.choose for offer in ordered), default=0)
+            most = max((offer.choose for offer in ordered if not offer.choose_at_home), default=0)
             if len(data["chosen"]) > most:
                 self.add_error("chosen", f"{len(data['chosen'])} are chosen; what is ordered has {most}.")
         return data
@@ -117,7 +117,7 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Offer
         fields = ["name", "price", "sets", "extras", "bits", "kit_list", "with_post", "post_to"]
-        fields += ["free_above", "free_from", "free_until", "choose"]
+        fields += ["free_above", "free_from", "free_until", "choose", "choose_at_home"]
         labels = {
             "name": "What it is called",
             "price": "Price",
@@ -131,6 +131,7 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             "free_from": "ordered from",
             "free_until": "until",
             "choose": "Papers to choose",
+            "choose_at_home": "One of each is handed out; they choose when they cut, at home",
         }
         help_texts = {"extras": "Like: 1 bottle of paint, or 60 cm ribbon."}
         widgets = {

@@ -23,7 +23,7 @@ from zester.shelf.services import papers_of
 def sayable_of(card_class: CardClass) -> Sayable:
     """What lines about people of a class may name."""
     offers = list(card_class.offers.all())
-    keys = {key for offer in offers for key in offer.among}
+    keys = {key for offer in offers for key in offer.among if not offer.choose_at_home}
     papers = {key: name for key, name in paper_names(card_class).items() if key in keys} if keys else {}
     return Sayable(offers=[core_offer(offer) for offer in offers], papers=papers)
 

@@ -121,12 +121,12 @@ class ReadCard:
 
     @cached_property
     def shown(self) -> dict[int, tuple[str, str] | None]:
-        """By the number of a lettered piece its paper and the side that shows, None if it is left out: for drawings."""
+        """By the number of a cast piece its paper and the side that shows, None if it is left out: for drawings."""
         now = {piece.number: piece for piece in self.pieces}
         return {
             piece.number: (now[piece.number].paper, now[piece.number].side) if piece.number in now else None
             for piece in self.written
-            if letter_of(piece.paper)
+            if letter_of(piece.paper) or now[piece.number].paper != piece.paper
         }
 
     @property
@@ -229,6 +229,11 @@ class CountedClass:
     def designs(self) -> list[ReadCard]:
         """Its cards without the kit list."""
         return [card for card in self.cards if card.entry.letter != KIT]
+
+    @cached_property
+    def numbers(self) -> dict[str, int]:
+        """By a card's letter its number in guides; none where nothing is cast."""
+        return {card.entry.letter: at for at, card in enumerate(self.designs, 1)} if self.castings else {}
 
     @property
     def kit(self) -> ReadCard | None:
@@ -425,7 +430,8 @@ def core_offer(offer: OfferRow) -> Offer:
     choice = None
     if offer.choose and offer.among and offer.choice_width and offer.choice_height:
         sides = {"width": offer.choice_width, "height": offer.choice_height}
-        choice = Choice(number=min(offer.choose, len(offer.among)), among=tuple(offer.among), **sides)
+        about = {"among": tuple(offer.among), "at_home": offer.choose_at_home}
+        choice = Choice(number=min(offer.choose, len(offer.among)), **about, **sides)
     return Offer(
         key=offer.key,
         name=offer.name,

@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Iterable, Iterator, Sequence
 
 from django.contrib.auth.models import AbstractBaseUser
-from django.db.models import Max, QuerySet
+from django.db.models import Max, Q, QuerySet
 from django.urls import reverse
 from django.utils import timezone
 
@@ -112,7 +112,8 @@ def _people_have(number: int) -> str:
 @prepared
 def _people(card_class: int) -> QuerySet:
     """Of everybody how the order stands, the papers chosen, how many are to be chosen, the dearest price."""
-    most = {"choose": Max("orders__offer__choose"), "price": Max("orders__offer__price")}
+    asked = Q(orders__offer__choose_at_home=False)
+    most = {"choose": Max("orders__offer__choose", filter=asked), "price": Max("orders__offer__price")}
     people = Participant.objects.filter(card_class=card_class).order_by()
     return people.annotate(**most).values_list("state", "chosen", "choose", "price")
 

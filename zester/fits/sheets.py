@@ -11,7 +11,7 @@ from functools import cached_property, lru_cache
 
 from zester.core.cutting.steps import natural
 from zester.core.fitting.jobs.drawing import SHARES, Label, LaidPart, fit_label, lay_parts
-from zester.core.fitting.jobs.job import NO_MARGINS, KeepRule, PaperJob
+from zester.core.fitting.jobs.job import AT_HOME, NO_MARGINS, KeepRule, PaperJob
 from zester.core.fitting.jobs.plan import Layout
 from zester.core.fitting.jobs.plan import PaperPlan as Plan
 from zester.core.fitting.jobs.summary import Offcut, Summary, bound_in_words, source_size, summarise
@@ -170,6 +170,8 @@ class PaperSheets:
             return " for this supplement"
         if self.entry.has_supplement:
             return " for what was cut first"
+        if self.job.pool in AT_HOME:
+            return " to hand out (what is cut at home is not in it)"
         return "" if self.job.pool == "together" else " handed out so"
 
     @property
@@ -179,7 +181,9 @@ class PaperSheets:
 
     @cached_property
     def missing(self) -> dict[str, int]:
-        """The pieces that cannot be made from the sheets on the shelf."""
+        """The pieces that cannot be made from the sheets on the shelf; at home nothing is short, sheets are."""
+        if self.job.pool in AT_HOME:
+            return {}
         return missing_pieces(self.job, self.plan, self.fit.judgement.lacking)
 
     @property

@@ -12,6 +12,7 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from zester.classes.models import CardClass
+from zester.core.fitting.jobs.job import AT_HOME
 from zester.plans.models import PaperFit, PaperPlan, Work, Worker
 from zester.shelf.models import Paper, Sheet
 from zester.shelf.services import with_sheets
@@ -102,7 +103,9 @@ def _entry(fit: PaperFit, kinds: set[str], *, has_supplement: bool) -> Entry:
     if fit.problem:
         words = fit.problem
     elif state == "short":
-        words = f"{some(fit.short, 'sheet')} short"
+        # What is cut at home is not short of pieces: sheets to hand out are.
+        home = fit.class_paper.pool in AT_HOME
+        words = f"{some(fit.short, 'sheet')} to buy, to hand out" if home else f"{some(fit.short, 'sheet')} short"
     elif state == "polished" and not fit.shown.proven:
         words = "few minutes; maybe not the fewest"
     elif state == "proven" and not fit.shown.proven:

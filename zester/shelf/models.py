@@ -72,7 +72,7 @@ class Paper(Owned):
     Everything else knows it by its ``key``, which never changes; the name is for people. ``former_names`` are what it
     was called before: lists may still say so.
     ``weight`` is grams a square metre, ``caliper`` the thickness of a sheet in micrometres; empty if nobody knows.
-    ``photo`` is the swatch of a sheet as a data URL; with one its repeat is not drawn.
+    ``photo`` is the swatch of a sheet as a data URL, ``back_photo`` that of its side B; with one no repeat is drawn.
     """
 
     what = "paper"
@@ -138,6 +138,7 @@ class Paper(Owned):
     tones = models.CharField(max_length=40, blank=True, validators=[of_tones])
     back_tones = models.CharField(max_length=40, blank=True, validators=[of_tones])
     photo = models.TextField(blank=True, max_length=20_000)
+    back_photo = models.TextField(blank=True, max_length=20_000)
     # Of a sheet of pictures how many lie beside and below each other, and how many of each; see ``core.pictures``.
     pictures = models.CharField(max_length=200, blank=True, validators=[of_pictures])
     weight = models.PositiveIntegerField(null=True, blank=True)
@@ -197,7 +198,7 @@ class Paper(Owned):
         """How its other side is drawn: colour, ink, repeat. A blank side is the white of the sheet."""
         colour, repeat, photo = {
             self.Back.SAME: (self.colour, self.repeat, self.photo),
-            self.Back.OTHER: (self.back_colour, self.back_repeat, ""),
+            self.Back.OTHER: (self.back_colour, self.back_repeat, self.back_photo),
         }.get(self.back, ("#fbfaf6", "plain", ""))
         return {"colour": colour, "ink": repeat_ink(colour), "repeat": repeat, "photo": photo}
 

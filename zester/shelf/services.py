@@ -118,7 +118,7 @@ def names_of(papers: Iterable[Paper]) -> dict[str, str]:
 PAPER_FIELDS = tuple(
     field.name
     for field in Paper._meta.concrete_fields
-    if field.editable and field.name not in ("id", "owner", "created_at", "photo")
+    if field.editable and field.name not in ("id", "owner", "created_at", "photo", "back_photo")
 )
 
 
@@ -194,10 +194,12 @@ def put_lines_on(user: AbstractBaseUser, read: Sequence[ReadLine]) -> tuple[list
 
 
 @transaction.atomic
-def keep_swatch(paper: Paper, photo: str, colour: str) -> None:
-    """Draw a paper by a photo and its colour; without a photo by its colour and repeat."""
-    paper.photo, paper.colour = photo, colour
-    paper.save(update_fields=["photo", "colour"])
+def keep_swatch(paper: Paper, photo: str, colour: str, side: str = "a") -> None:
+    """Draw a side of a paper by a photo and its colour; without a photo by its colour and repeat."""
+    fields = {"photo": photo, "colour": colour} if side == "a" else {"back_photo": photo, "back_colour": colour}
+    for name, value in fields.items():
+        setattr(paper, name, value)
+    paper.save(update_fields=list(fields))
     paper_changed.send(Paper, paper=paper, kind=CHANGED)
 
 

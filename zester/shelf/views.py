@@ -147,16 +147,18 @@ def edit_paper(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def swatch(request: HttpRequest, pk: int) -> HttpResponse:
-    """Draw a paper by a photo of its sheet, or no longer."""
+    """Draw a side of a paper by a photo of its sheet, or no longer."""
     paper = get_object_or_404(Paper.objects.of(request.user), pk=pk)
+    side = "b" if request.POST.get("side") == "b" else "a"
+    called = f"{paper.name}, side B," if side == "b" else paper.name
     if "away" in request.POST:
-        keep_swatch(paper, "", paper.colour)
-        messages.success(request, f"{paper.name} is drawn by its colour and repeat again.")
+        keep_swatch(paper, "", paper.colour if side == "a" else paper.back_colour, side)
+        messages.success(request, f"{called} is drawn by its colour and repeat again.")
         return redirect("shelf:edit", pk)
     form = SwatchForm(request.POST, request.FILES)
     if form.is_valid():
-        keep_swatch(paper, *form.cleaned_data["photo"])
-        messages.success(request, f"{paper.name} is drawn by its photo.")
+        keep_swatch(paper, *form.cleaned_data["photo"], side)
+        messages.success(request, f"{called} is drawn by its photo.")
     else:
         messages.error(request, form.errors["photo"][0])
     return redirect("shelf:edit", pk)

@@ -30,6 +30,7 @@ from zester.classes.people import add_people, keep_offer, sayable_of, set_state
 from zester.classes.services import add_card, recount
 from zester.core.kits.order_lines import read_people
 from zester.core.kits.packing import BAGGINGS
+from zester.core.lengths import TICKS_PER_INCH
 from zester.core.tests.share import each_of
 from zester.designs.models import Card
 from zester.plans.models import PaperFit
@@ -55,6 +56,8 @@ NAMES = [
     "Hanno",
     "Marla",
 ]
+# The side of what is handed out of a paper that is chosen.
+CHOSEN = 4 * TICKS_PER_INCH
 POOLS = ("together", "together", "own", "portions", "whole")
 
 
@@ -105,7 +108,16 @@ class RandomClass:
             ("card stock", {"pools": {"patterned": "none"}}),
             ("class only", {"pools": none, "bits": False, "kit_list": False}),
             ("to cut", {"pools": {"patterned": self.dice.choice(["portions", "whole", "own"])}, "sets": 2}),
-            ("to choose", {"choose": 2, "among": [paper.key for paper in self.to_choose]}),
+            (
+                "to choose",
+                {
+                    "choose": 2,
+                    "among": [paper.key for paper in self.to_choose],
+                    "choice_width": CHOSEN,
+                    "choice_height": CHOSEN,
+                    "choose_at_home": self.dice.random() < 0.3,
+                },
+            ),
         ]
         for name, more in self.dice.sample(kinds, self.dice.randint(0, 3)):
             keep_offer(Offer(card_class=self.made, name=name, **more))

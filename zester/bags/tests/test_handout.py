@@ -17,12 +17,14 @@ from django.urls import reverse
 from django.utils import timezone
 from PIL import Image
 
+from tests.people import make_paper
 from zester.accounts.models import RegionRow
 from zester.bags import sharing
 from zester.bags.models import SharedPage
 from zester.bags.tests.cases import MOON, PackingTests
 from zester.classes.models import CardClass, Offer
-from zester.classes.services import recount
+from zester.classes.services import count_class, recount
+from zester.core.kits.demand import kits_of
 from zester.core.tests.share import each_of
 from zester.designs.models import Card
 from zester.designs.services import keep_photo, keep_words
@@ -191,6 +193,26 @@ class HandoutTests(PackingTests):
         text = "".join(each.get_text() for each in pymupdf.open(stream=answer.content, filetype="pdf"))
         for words in ("Star Chart, 6 × 6 in", "A3", "Craft knife: away from the body"):
             self.assertIn(words, text)
+
+    def test_where_one_of_each_paper_is_handed_out_they_choose_at_home(self):
+        papers = [make_paper(self.user, name, "12x12", kind="patterned") for name in ("Rope", "Kite", "Sand")]
+        sides = {"choice_width": 4 * 8128, "choice_height": 6 * 8128}
+        offer = {"choose": 2, "among": [paper.key for paper in papers], "choose_at_home": True}
+        Offer.objects.filter(name="full kit").update(**offer, **sides)
+        recount(self.card_class.pk)
+        card_class = CardClass.objects.get(pk=self.card_class.pk)
+        counted = count_class(card_class)
+        kits = sum(kits.count for kits in kits_of(counted.needs) if kits.offer.name == "full kit")
+        self.assertGreater(kits, 0)
+        # One of each with every kit, and nothing is left to choose or to be guessed.
+        self.assertEqual([(each.chosen, each.guessed) for each in counted.picked], [(kits, 0)] * 3)
+        self.assertEqual([item.key for kit in counted.packed.kits for item in kit.beside if item.kind == "choice"], [])
+        self.assertNotContains(self.client.get(self.address("pack")), "not chosen yet")
+        text = "".join(
+            page.get_text()
+            for page in pymupdf.open(stream=self.client.get(self.address("guides_pdf")).content, filetype="pdf")
+        )
+        self.assertIn("Any 2 of your 3 papers, 4 × 6 in", text)
 
 
 class SharedPageTests(PackingTests):

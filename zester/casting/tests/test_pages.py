@@ -216,6 +216,28 @@ class TableMoves(CastingCase):
         self.assertEqual({each.casting.letters["B"] for each in found}, {self.paper.key})
         self.assertNotIn(self.paper.key, {each.casting.letters["A"] for each in found})
 
+    def test_bases_and_mats_may_be_of_other_card_stock_in_a_casting_and_its_kits_have_it(self):
+        gravel = make_paper(self.user, "Gravel", "letter", kind="card")
+        self.cast(A=self.ropes, B=self.kites)
+        page = self.move(act="piece", handle="A1", paper=gravel.key)
+        self.assertContains(page, "Its card stock: A1 Gravel")
+        counts = self.counts()
+        self.assertEqual((counts["A1"][0], counts["B1"][0]), ("Gravel", self.paper.name))
+        # A base is cut from card stock, and is not left out.
+        for paper in ("none", self.ropes.key, "x"):
+            self.move(act="piece", handle="A1", paper=paper)
+        self.assertEqual(self.counts(), counts)
+        self.cast("Last ones", 2, A=self.ropes, B=self.kites)
+        counted = count_class(CardClass.objects.get(pk=self.card_class.pk))
+        found = Counter()
+        for each in counted.counts:
+            found[each.handle.rstrip("′"), counted.names[each.piece.paper]] += each.count
+        self.assertEqual((found["A1", "Gravel"], found["A1", self.paper.name]), (4, 2))
+        page = self.client.get(reverse("bags:handout", args=[self.card_class.pk]), {"card": "A"})
+        self.assertContains(page, "Gravel")
+        self.move(act="piece", handle="A1", paper="own")
+        self.assertEqual({self.counts()[handle][0] for handle in ("A1", "B1")}, {self.paper.name})
+
     def test_odd_moves_change_nothing(self):
         self.cast(A=self.ropes, B=self.dots)
         strangers = Paper.objects.create(owner=self.stranger, name="Theirs", width=SIX, height=SIX)
@@ -384,6 +406,8 @@ class CutByTheGuide(CastingCase):
         page = self.client.get(reverse("bags:handout", args=[self.card_class.pk]), {"card": "A"})
         self.assertContains(page, "Rope Ladder")
         self.assertNotContains(page, "sheet A")
+        # It is packed by the numbers of the guide.
+        self.assertContains(self.client.get(reverse("bags:pack", args=[self.card_class.pk])), "card 2, ")
         for more in ("", "?uncast"):
             answer = self.client.get(self.address("class_guide") + more, follow=True)
             self.assertEqual(answer.status_code, 200)

@@ -93,6 +93,8 @@ class Slot:
     """Whether it does not matter which is seen."""
     may: str = ""
     """What may be taken in its place: ``stock`` card stock, ``nothing`` nothing."""
+    written: str = ""
+    """Of a base or mat the key of the paper its line names; empty for a lettered piece."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -121,7 +123,7 @@ class Casting:
 
     def paper(self, slot: Slot) -> str | None:
         """The key of its paper, ``NOTHING`` if it is left out; None if its letter is not cast."""
-        return self.instead.get(slot.handle, self.letters.get(slot.letter))
+        return self.instead.get(slot.handle, slot.written or self.letters.get(slot.letter))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -176,22 +178,38 @@ class Meeting:
 def slots_of(cards: Sequence[tuple[str, Sequence[CutPiece]]]) -> tuple[Slot, ...]:
     """Every lettered piece of a class's cards (letter and pieces, in order)."""
     return tuple(
-        Slot(
-            handle=f"{card}{piece.number}",
-            card=card,
-            number=number,
-            letter=letter_of(piece.paper),
-            name=piece.name,
-            width=piece.width,
-            height=piece.height,
-            count=piece.count,
-            side=piece.side,
-            either=piece.either_side,
-            may=piece.may,
-        )
+        _slot(card, number, piece)
         for number, (card, pieces) in enumerate(cards, 1)
         for piece in pieces
         if letter_of(piece.paper)
+    )
+
+
+def plain_slots(cards: Sequence[tuple[str, Sequence[CutPiece]]]) -> tuple[Slot, ...]:
+    """Every piece that names its paper: bases and mats may be of other card stock in a casting."""
+    return tuple(
+        _slot(card, number, piece)
+        for number, (card, pieces) in enumerate(cards, 1)
+        for piece in pieces
+        if piece.paper and not letter_of(piece.paper)
+    )
+
+
+def _slot(card: str, number: int, piece: CutPiece) -> Slot:
+    letter = letter_of(piece.paper)
+    return Slot(
+        handle=f"{card}{piece.number}",
+        card=card,
+        number=number,
+        letter=letter,
+        name=piece.name,
+        width=piece.width,
+        height=piece.height,
+        count=piece.count,
+        side=piece.side,
+        either=piece.either_side,
+        may=piece.may,
+        written="" if letter else piece.paper,
     )
 
 
@@ -201,7 +219,8 @@ def cast_piece(card: str, piece: CutPiece, casting: Casting, faces: Mapping[tupl
     ``faces``: by a paper's key and its side how pieces that show it may lie.
     """
     if not letter_of(piece.paper):
-        return piece
+        other = casting.instead.get(f"{card}{piece.number}")
+        return with_paper(piece, other, faces.get((other, piece.side), "free")) if other else piece
     (slot,) = slots_of([(card, [piece])])
     paper = casting.paper(slot)
     if paper is None:

@@ -21,7 +21,7 @@ from itertools import count as counting
 
 from zester.core.casting.casting import Slot
 from zester.core.casting.guide import Guide, GuidePiece, LetterGuide, check_guide, lay_out
-from zester.core.casting.sharing import Unit, share_out
+from zester.core.casting.sharing import Unit, comes_out, share_out
 from zester.core.errors import GuideError, ZesterError, sure
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.jobs.job import ANY_BENCH, PaperJob, Piece, Sheet
@@ -107,10 +107,7 @@ def search_guide(
     wanted = _wanted(slots)
     if not wanted:
         raise GuideError("No lettered piece", mend="Write a letter in place of a paper: Panel 4 x 3 sheet A")
-    for each in wanted:
-        if not goes_in(each.width, each.height, width, height, turn=True):
-            size = show_size(each.width, each.height, unit)
-            raise GuideError(f"{size} is larger than the sheet", mend="Take a larger sheet")
+    _possible(wanted, width, height, unit)
     end = time.monotonic() + seconds
     tell("how many sheets at least")
     layouts, bound = _forgetting_cards(wanted, width, height, FIT_SHARE * seconds, tell)
@@ -122,7 +119,7 @@ def search_guide(
         if best and many >= best.sheets:
             break
         until = time.monotonic() + SHARING_SHARE * (end - time.monotonic())
-        empty = [[] for _ in range(many - len(dealt))]
+        empty: list[list[_Wanted]] = [[] for _ in range(many - len(dealt))]
         sheets = share_out([*map(list, dealt), *empty], width, height, chance, until, tell)
         if sheets is not None:
             return _found(sheets, width, height, unit, bound)
@@ -133,6 +130,17 @@ def search_guide(
             keep(best)
             tell(f"{best.sheets} sheets, at least {bound}")
     return sure(best)
+
+
+def _possible(wanted: Sequence[_Wanted], width: int, height: int, unit: str) -> None:
+    """Raise GuideError where no guide can be."""
+    for each in wanted:
+        if not goes_in(each.width, each.height, width, height, turn=True):
+            size = show_size(each.width, each.height, unit)
+            raise GuideError(f"{size} is larger than the sheet", mend="Take a larger sheet")
+    for mine in _units(wanted).values():
+        if comes_out((each.size for each in mine), width, height) is not True:
+            _laid(mine, width, height, unit)
 
 
 def _found(sheets: Sequence[Sequence[_Wanted]], width: int, height: int, unit: str, bound: int) -> Found:
@@ -149,6 +157,13 @@ def _wanted(slots: Iterable[Slot]) -> list[_Wanted]:
         for slot in slots
         for copy in range(1, slot.count + 1)
     ]
+
+
+def _units(wanted: Iterable[_Wanted]) -> dict[Unit, list[_Wanted]]:
+    units: dict[Unit, list[_Wanted]] = {}
+    for each in wanted:
+        units.setdefault(each.unit, []).append(each)
+    return units
 
 
 def _meeting(wanted: Iterable[_Wanted]) -> dict[int, int]:
@@ -188,9 +203,7 @@ def _packed(
     wanted: Sequence[_Wanted], width: int, height: int, unit: str, chance: random.Random, end: float
 ) -> Iterator[list[list[_Wanted]]]:
     """Unit by unit, the largest first, into the first sheet that has room and nothing of its card; once and again."""
-    units: dict[Unit, list[_Wanted]] = {}
-    for each in wanted:
-        units.setdefault(each.unit, []).append(each)
+    units = _units(wanted)
     for number in range(RESTARTS):
         if number and time.monotonic() > end:
             return
@@ -207,7 +220,6 @@ def _first_fit(
 ) -> list[list[_Wanted]] | None:
     bins: list[list[_Wanted]] = []
     for mine in order:
-        _laid(mine, width, height, unit)
         for each in sorted(bins, key=lambda held: -_area(held)):
             if time.monotonic() > end:
                 return None

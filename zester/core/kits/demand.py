@@ -266,11 +266,13 @@ class Picked:
     """Ticks."""
     height: int
     """Ticks."""
+    at_home: bool = False
+    """Whether one of each comes with every kit."""
 
     @property
     def why(self) -> str:
         """The sum in words."""
-        words = f"chosen: {self.chosen}"
+        words = f"one of each with every kit: {self.chosen}" if self.at_home else f"chosen: {self.chosen}"
         if self.guessed:
             words += (
                 f" + a guess of {self.guessed}: {self.undecided} choices open, an equal share of {self.among} papers"
@@ -290,11 +292,10 @@ def picked(needs: ClassNeeds) -> list[Picked]:
         for kits in all_kits:
             if kits.offer.key != offer.key:
                 continue
-            mine = [paper for paper in people[kits.person].chosen if paper in chosen] if kits.person else []
-            mine = mine[: offer.choice.number]
-            for paper in mine:
+            mine = people[kits.person].chosen if kits.person else ()
+            for paper in offer.choice.of(mine):
                 chosen[paper] += kits.count
-            undecided += kits.count * (offer.choice.number - len(mine))
+            undecided += kits.count * offer.choice.open(mine)
         guess = -(-undecided // len(chosen)) if chosen else 0
         found += [
             Picked(
@@ -306,6 +307,7 @@ def picked(needs: ClassNeeds) -> list[Picked]:
                 among=len(chosen),
                 width=offer.choice.width,
                 height=offer.choice.height,
+                at_home=offer.choice.at_home,
             )
             for paper, count in chosen.items()
         ]

@@ -46,6 +46,16 @@ class Choice:
     """Of what is handed out of each, ticks."""
     height: int
     """Of what is handed out of each, ticks."""
+    at_home: bool = False
+    """Whether one of each comes with the kit, and whoever gets it chooses when cutting."""
+
+    def of(self, chosen: Sequence[str]) -> list[str]:
+        """Which papers come with a kit of somebody who has chosen these."""
+        return list(self.among) if self.at_home else [paper for paper in chosen if paper in self.among][: self.number]
+
+    def open(self, chosen: Sequence[str]) -> int:
+        """How many are still to be chosen before it can be packed."""
+        return 0 if self.at_home else self.number - len(self.of(chosen))
 
 
 @dataclass(frozen=True, kw_only=True)

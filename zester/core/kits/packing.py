@@ -376,11 +376,12 @@ class _Packer:
         if choice is None:
             return ()
         person = self.people.get(row.person)
-        mine = [paper for paper in (person.chosen if person else ()) if paper in choice.among][: choice.number]
+        chosen = person.chosen if person else ()
+        mine = choice.of(chosen)
         letters = [self.picks[row.offer.key, paper] for paper in mine if (row.offer.key, paper) in self.picks]
         found = [Item(PIECE, f"{letter}1", 1) for letter in letters]
-        if len(mine) < choice.number:
-            found.append(Item(OPEN_CHOICE, row.offer.key, choice.number - len(mine)))
+        if choice.open(chosen):
+            found.append(Item(OPEN_CHOICE, row.offer.key, choice.open(chosen)))
         return _added_up(found)
 
     def _pieces(

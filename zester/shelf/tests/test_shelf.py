@@ -217,3 +217,19 @@ class ShelfTests(SignedInTests):
         self.assertContains(wrong, "Upload a valid image")
         self.client.post(url, {"away": "1"})
         self.assertEqual(Paper.objects.get(pk=self.paper.pk).photo, "")
+
+    def test_side_b_has_a_photo_of_its_own_where_it_is_another(self):
+        out = io.BytesIO()
+        Image.new("RGB", (400, 600), "#aa5511").save(out, "PNG")
+        url, page = reverse("shelf:swatch", args=[self.paper.pk]), reverse("shelf:edit", args=[self.paper.pk])
+        self.assertNotContains(self.client.get(page), "side B</h2>")
+        Paper.objects.filter(pk=self.paper.pk).update(back="other")
+        colour = Paper.objects.get(pk=self.paper.pk).colour
+        sent = {"photo": SimpleUploadedFile("b.png", out.getvalue()), "side": "b"}
+        self.assertContains(self.client.post(url, sent, follow=True), "side B, is drawn by its photo")
+        paper = Paper.objects.get(pk=self.paper.pk)
+        self.assertEqual((paper.photo, paper.colour), ("", colour))
+        self.assertTrue(paper.side_b["photo"].startswith("data:image/jpeg;base64,"))
+        self.assertEqual(len(paper.main_colours("b")), 1)
+        self.client.post(url, {"away": "1", "side": "b"})
+        self.assertEqual(Paper.objects.get(pk=self.paper.pk).side_b["photo"], "")

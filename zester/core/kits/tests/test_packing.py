@@ -206,7 +206,8 @@ def random_offer(dice: random.Random, key: int, letters: str) -> Offer:
     choice = None
     if dice.random() < 0.4:
         among = tuple(dice.sample(PAPERS, dice.randint(1, 3)))
-        choice = Choice(number=dice.randint(1, len(among)), among=among, width=300, height=300)
+        at_home = dice.random() < 0.3
+        choice = Choice(number=dice.randint(1, len(among)), among=among, width=300, height=300, at_home=at_home)
     return Offer(
         key=str(key),
         name=f"offer {key}",
