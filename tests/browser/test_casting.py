@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pymupdf
 from django.urls import reverse
 from playwright.sync_api import expect
 
@@ -23,6 +24,7 @@ class CastingJourney(BrowserTests):
     def setUp(self):
         super().setUp()
         self.stock = make_paper(self.user, "Chalk", "letter")
+        make_paper(self.user, "Gravel", "letter")
         self.papers = {
             name: make_paper(self.user, name, "6x6", kind="patterned", back="other", back_colour="#aa3322", **more)
             for name, more in (("Dots", {"look": "calm"}), ("Kites", {"look": "busy"}), ("Ropes", {"look": "calm"}))
@@ -46,6 +48,7 @@ class CastingJourney(BrowserTests):
         self.type_a_guide()
         self.cast_by_keys()
         self.ask_for_others()
+        self.print_the_guide()
         self.follow_to_the_bags()
 
     def type_a_guide(self) -> None:
@@ -82,6 +85,9 @@ class CastingJourney(BrowserTests):
         expect(page.locator("li", has_text="B3").last).to_contain_text("side B, turned")
         page.locator("#piece-A3").select_option(label="Chalk")
         expect(page.locator("#piece-A3")).to_have_value(self.stock.key)
+        page.get_by_text("Its card stock").first.press("Enter")
+        page.locator("#piece-A1").select_option(label="Gravel")
+        expect(page.get_by_text("Its card stock: A1 Gravel")).to_be_visible()
         page.locator("#swap-one").select_option("A")
         page.locator("#swap-other").select_option("B")
         page.locator("#cast-swap").press("Enter")
@@ -109,6 +115,16 @@ class CastingJourney(BrowserTests):
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), width)
         page.set_viewport_size({"width": 1280, "height": 800})
 
+    def print_the_guide(self) -> None:
+        """As it is cast, and to fill in."""
+        for words, there, not_there in (("cast", "Kites", "A = _"), ("to fill in", "A = _", "Kites")):
+            link = self.page.locator("main").get_by_role("link", name=words, exact=True)
+            answer = self.page.request.get(self.live_server_url + link.get_attribute("href"))
+            document = pymupdf.open(stream=answer.body(), filetype="pdf")
+            text = "".join(page.get_text() for page in document)
+            self.assertIn(there, text)
+            self.assertNotIn(not_there, text)
+
     def follow_to_the_bags(self) -> None:
         """On the sheets, in the bags and on the hand-out."""
         page = self.page
@@ -118,7 +134,9 @@ class CastingJourney(BrowserTests):
         fit = PaperFit.objects.get(class_paper__card_class=self.card_class, class_paper__paper=self.papers["Kites"])
         self.assertIn('"pinned": true', fit.job)
         page.goto(self.live_server_url + reverse("bags:pack", args=[self.card_class.pk]))
-        expect(page.locator("main")).to_contain_text("Card 1")
+        # By the numbers of the guide; its base is of the card stock that is cast.
+        expect(page.locator("main")).to_contain_text("card 1, Card 1")
+        self.assertEqual(self.cut_from("A1")[0], "Gravel")
         page.goto(self.live_server_url + reverse("bags:handout", args=[self.card_class.pk]))
         expect(page.locator(".ho-card").first).to_contain_text("Kites")
         self.assertEqual((Guide.objects.count(), Casting.objects.count(), Paper.objects.count() > 3), (1, 1, True))

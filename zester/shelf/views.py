@@ -157,7 +157,8 @@ def swatch(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("shelf:edit", pk)
     form = SwatchForm(request.POST, request.FILES)
     if form.is_valid():
-        keep_swatch(paper, *form.cleaned_data["photo"], side)
+        photo, colour = form.cleaned_data["photo"]
+        keep_swatch(paper, photo, colour, side)
         messages.success(request, f"{called} is drawn by its photo.")
     else:
         messages.error(request, form.errors["photo"][0])

@@ -24,6 +24,10 @@
     if (button.name === "swap") send(form, { act: "swap", letter: form.elements.one.value, with: form.elements.other.value });
     else send(form, { act: button.name, what: button.value });
   });
+  // What is open stays open when the table is drawn anew.
+  let open = [];
+  document.addEventListener("htmx:beforeSwap", () => { open = [...document.querySelectorAll("#casting details[open]")].map((each) => each.id); });
+  document.addEventListener("htmx:afterSwap", () => open.forEach((id) => document.getElementById(id)?.setAttribute("open", "")));
   // A sheet that is dragged to a letter is cast as it.
   let dragged = "";
   const column = (event) => event.target.closest?.("[data-letter]");
