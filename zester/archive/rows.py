@@ -23,6 +23,7 @@ from zester.classes.models import (
     Offer,
     Order,
     Participant,
+    Payment,
     Substitution,
     Trimmer,
 )
@@ -89,6 +90,7 @@ KINDS = (
     Kind("offers", Offer, "card_class__owner", {"card_class": "classes"}),
     Kind("people", Participant, "card_class__owner", {"card_class": "classes"}),
     Kind("orders", Order, "participant__card_class__owner", {"participant": "people", "offer": "offers"}),
+    Kind("payments", Payment, "participant__card_class__owner", {"participant": "people"}),
     Kind("substitutions", Substitution, "card_class__owner", _INSTEAD, many={"people": "people"}),
     Kind("castings", Casting, "card_class__owner", {"card_class": "classes"}, ("past", "undone")),
     Kind("guides", Guide, "owner"),

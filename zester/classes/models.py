@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from copy import copy
+from decimal import Decimal
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
@@ -14,6 +15,8 @@ from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.kits.packing import BAGGINGS, BY_DESIGN
 from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM
+from zester.core.money.accounts import KINDS as PAYMENTS
+from zester.core.money.accounts import PAID, SENT
 from zester.core.pace import DEFAULT_PACE, Pace
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.core.usual_times import BEFOREHAND
@@ -154,6 +157,12 @@ class CardClass(Owned):
     )
     give_aways = models.PositiveIntegerField(
         default=0, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s kits to give away.")]
+    )
+    post_inside = models.DecimalField(
+        max_digits=6, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING]
+    )
+    post_abroad = models.DecimalField(
+        max_digits=6, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING]
     )
     spare_by = models.CharField(max_length=5, choices=SpareBy, default=SpareBy.PIECE)
     spare_number = models.PositiveIntegerField(
@@ -352,6 +361,20 @@ class Offer(models.Model):
     )
     free_from = models.DateField(null=True, blank=True)
     free_until = models.DateField(null=True, blank=True)
+    # How many of the people without a name have it.
+    unnamed = models.PositiveIntegerField(default=0, validators=[MaxValueValidator(MOST_PARTICIPANTS)])
+    free_below = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING]
+    )
+    closes_on = models.DateField(null=True, blank=True)
+    limit = models.PositiveIntegerField(null=True, blank=True, validators=[MaxValueValidator(MOST_PARTICIPANTS)])
+    later_price = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING]
+    )
+    later_from = models.DateField(null=True, blank=True)
+    member_price = models.DecimalField(
+        max_digits=8, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING]
+    )
     choose = models.PositiveSmallIntegerField(default=0, validators=[MaxValueValidator(24, "At most 24 papers.")])
     among = models.JSONField(default=list, blank=True)
     choice_width = models.PositiveIntegerField(null=True, blank=True)
@@ -392,6 +415,11 @@ class Participant(models.Model):
         default=1, validators=[MinValueValidator(1), MaxValueValidator(MOST_KITS, "At most %(limit_value)s sets.")]
     )
     ordered_on = models.DateField(null=True, blank=True)
+    amount = models.DecimalField(max_digits=8, decimal_places=2, default=0, validators=[NOT_BELOW_NOTHING])
+    goods = models.CharField(max_length=80, blank=True)
+    own_share = models.DecimalField(max_digits=8, decimal_places=2, default=0, validators=[NOT_BELOW_NOTHING])
+    member = models.BooleanField(default=False)
+    sent = models.CharField(max_length=6, choices=list(SENT.items()), blank=True)
 
     class Meta:
         ordering = ["pk"]
@@ -417,6 +445,24 @@ class Order(models.Model):
 
     def __str__(self) -> str:
         return f"{self.count} {self.offer}"
+
+
+class Payment(models.Model):
+    """An amount that somebody paid on a day, that went back, or that nobody asks for any more; done is kept."""
+
+    participant = models.ForeignKey(Participant, on_delete=models.CASCADE, related_name="payments")
+    amount = models.DecimalField(max_digits=8, decimal_places=2, validators=[MinValueValidator(Decimal("0.01"))])
+    on = models.DateField(default=timezone.localdate)
+    kind = models.CharField(max_length=4, choices=list(PAYMENTS.items()), default=PAID)
+    words = models.CharField(max_length=80, blank=True)
+    at = models.DateTimeField(default=timezone.now, editable=False)
+    removed_at = models.DateTimeField(null=True, blank=True, editable=False)
+
+    class Meta:
+        ordering = ["on", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.participant}: {self.amount} {self.get_kind_display()}"
 
 
 class Casting(models.Model):

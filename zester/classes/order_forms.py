@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
+
 from django import forms
 
 from zester.classes.kept_shelf import named
-from zester.classes.models import CardClass, ClassCard, Offer, Participant, Substitution
+from zester.classes.models import CardClass, ClassCard, Offer, Participant, Payment, Substitution
 from zester.classes.services import bits_of
 from zester.core.kits.demand import LAST, SOME
 from zester.core.kits.offers import MOST_KITS, WAYS
 from zester.core.lengths import show_size
+from zester.core.money.accounts import SENT
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.shelf.models import Paper
 from zester.site.fields import (
@@ -46,7 +49,13 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Participant
         fields = ["name", "state", "contact", "address", "note", "ordered_on", "sets"]
+        fields += ["goods", "amount", "own_share", "member", "sent"]
         labels = {
+            "goods": "Goods beside the offers",
+            "amount": "What they come to",
+            "own_share": "of that, your own share",
+            "member": "A member: members’ prices",
+            "sent": "Where a kit goes",
             "sets": "Sets of everything",
             "ordered_on": "Ordered on",
             "contact": "Mail or telephone",
@@ -63,6 +72,8 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         self.offers = [offer for offer in offers if offer.free_above is None]
         if self.offers:
             del self.fields["sets"]
+        self.fields["amount"].required = self.fields["own_share"].required = False
+        self.fields["sent"].choices = list(SENT.items())
         ordered = {}
         if self.instance.pk:
             ordered = dict(self.instance.orders.values_list("offer_id", "count"))
@@ -90,9 +101,19 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         """What is stored with the person."""
         return [name for name in (*self.Meta.fields, "chosen") if name in self.fields]
 
+    def clean_amount(self) -> Decimal:
+        """Empty is nothing."""
+        return self.cleaned_data["amount"] or Decimal(0)
+
+    def clean_own_share(self) -> Decimal:
+        """Empty is nothing."""
+        return self.cleaned_data["own_share"] or Decimal(0)
+
     def clean(self) -> dict:
         """No more papers than the offers let one choose; something has to be ordered."""
         data = super().clean()
+        if data.get("own_share") and data["own_share"] > (data.get("amount") or 0):
+            self.add_error("own_share", "That is more than the goods come to.")
         counts = {offer: data.get(f"offer{offer.pk}") for offer in self.offers}
         ordered = [offer for offer, count in counts.items() if count]
         unclear = any(f"offer{offer.pk}" in self.errors for offer in self.offers)
@@ -106,6 +127,25 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         return data
 
 
+class PaymentForm(BootstrapMixin, forms.ModelForm):
+    """An amount on a day."""
+
+    class Meta:
+        model = Payment
+        fields = ["amount", "kind", "on", "words"]
+        labels = {"amount": "Amount", "kind": "was", "on": "on", "words": "How, or why"}
+        widgets = {"on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
+
+
+class PostForm(BootstrapMixin, forms.ModelForm):
+    """What a kit costs more by where it is sent."""
+
+    class Meta:
+        model = CardClass
+        fields = ["post_inside", "post_abroad"]
+        labels = {"post_inside": "in the country", "post_abroad": "abroad"}
+
+
 class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     """What can be ordered, and what it holds."""
 
@@ -117,7 +157,8 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
     class Meta:
         model = Offer
         fields = ["name", "price", "sets", "extras", "bits", "kit_list", "with_post", "post_to"]
-        fields += ["free_above", "free_from", "free_until", "choose", "choose_at_home"]
+        fields += ["free_above", "free_below", "free_from", "free_until", "choose", "choose_at_home"]
+        fields += ["later_price", "later_from", "member_price", "closes_on", "limit"]
         labels = {
             "name": "What it is called",
             "price": "Price",
@@ -128,6 +169,12 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             "with_post": "Post is in the price",
             "post_to": "Posted to",
             "free_above": "Free with an order of at least",
+            "free_below": "and below",
+            "later_price": "A later price",
+            "later_from": "from",
+            "member_price": "Price for members",
+            "closes_on": "Sold until",
+            "limit": "How many there are",
             "free_from": "ordered from",
             "free_until": "until",
             "choose": "Papers to choose",
@@ -136,6 +183,8 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         help_texts = {"extras": "Like: 1 bottle of paint, or 60 cm ribbon."}
         widgets = {
             "extras": forms.Textarea(attrs={"rows": 3}),
+            "later_from": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+            "closes_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
             "free_from": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
             "free_until": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
         }
@@ -206,6 +255,10 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             self.add_error("free_until", "That is before the first day.")
         if (data.get("free_from") or data.get("free_until")) and data.get("free_above") is None:
             self.add_error("free_above", "From which amount on? Without one nothing is free.")
+        if data.get("free_below") is not None and data["free_below"] <= (data.get("free_above") or 0):
+            self.add_error("free_below", "That has to be more than the amount it begins with.")
+        if (data.get("later_price") is None) != (not data.get("later_from")):
+            self.add_error("later_from", "A later price has an amount and a first day.")
         if data.get("choose"):
             if len(data.get("among") or []) <= data["choose"]:
                 self.add_error("among", f"To choose {data['choose']}, tick more papers than that.")

@@ -16,7 +16,9 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from zester.classes.models import CardClass, Offer, Participant, Substitution
-from zester.classes.order_forms import InsteadForm, OfferForm, PeopleLinesForm, PersonForm
+from zester.classes.order_forms import InsteadForm, OfferForm, PaymentForm, PeopleLinesForm, PersonForm, PostForm
+from zester.classes.payment_page import shown_payments
+from zester.classes.payments import standings_of
 from zester.classes.people import (
     add_people,
     all_of,
@@ -38,9 +40,11 @@ from zester.core.errors import ZesterError
 from zester.core.kits.offers import COUNTED, STATES, WAYS
 from zester.core.kits.order_lines import OrderLine, ReadPerson, Sayable, read_people
 from zester.core.kits.people_table import lines_of_csv, write_people_csv
+from zester.core.money.accounts import KINDS, SENT
 from zester.core.tally import KIT
 from zester.site.owned import key_of, locked
 from zester.site.stations import some, thread
+from zester.site.templatetags.zester import money
 
 FOLLOWS = "The sums, the sheets and the bags follow; what is being cut stays as it is."
 
@@ -63,13 +67,15 @@ def _people_page(request: HttpRequest, card_class: CardClass, form: PeopleLinesF
     everybody = list(card_class.people.prefetch_related("orders__offer"))
     states = Counter(person.state for person in everybody)
     counted = sum(states[state] for state in COUNTED)
-    papers = paper_names(card_class)
+    papers, standings = paper_names(card_class), standings_of(card_class)
+    offers = list(card_class.offers.all())
+    sold = [offer for offer in offers if offer.free_above is None]
     rows = [
         {
             "person": person,
-            "orders": ", ".join(f"{order.count} {order.offer.name}" for order in person.orders.all())
-            or (some(person.sets, "set") if person.sets > 1 else ""),
+            "orders": _ordered(person),
             "chosen": ", ".join(papers[key] for key in person.chosen if key in papers),
+            "standing": standings.by_person[person.pk],
         }
         for person in everybody
     ]
@@ -84,10 +90,22 @@ def _people_page(request: HttpRequest, card_class: CardClass, form: PeopleLinesF
         counted=counted,
         seats=seats,
         next_waiting=next((person for person in everybody if person.state == "waiting"), None),
-        offers=list(card_class.offers.all()),
+        offers=offers,
+        sold=sold,
+        standings=standings,
+        usual=sold[0].name if sold else "",
+        guessed=max(0, card_class.participants - sum(offer.unnamed for offer in sold)) if len(sold) > 1 else 0,
         form=form,
         late=card_class.order_by is not None and card_class.order_by < timezone.localdate(),
     )
+
+
+def _ordered(person: Participant) -> str:
+    """What somebody ordered, in words."""
+    found = [f"{order.count} {order.offer.name}" for order in person.orders.all()]
+    if not found and person.sets > 1:
+        found = [some(person.sets, "set")]
+    return ", ".join([*found, *([f"{person.goods or 'goods'} {money(person.amount)}"] if person.amount else [])])
 
 
 @require_POST
@@ -187,7 +205,19 @@ def _understood(person: OrderLine, offers: dict[str, str], sayable: Sayable) -> 
         "orders": ", ".join(f"{count} {offers.get(key) or 'sets'}" for key, count in person.orders),
         "chosen": ", ".join(sayable.papers.get(key, "") for key in person.chosen),
         "state": STATES[person.state],
+        "money": _money_said(person),
     }
+
+
+def _money_said(person: OrderLine) -> list[str]:
+    """What a line says of money, in words."""
+    found = [f"{person.goods or 'goods'} {money(person.amount)}"] if person.amount else []
+    found += [f"of that your own {money(person.own)}"] if person.own else []
+    for each in person.payments:
+        on = f" on {each.on.isoformat()}" if each.on else " today"
+        found.append(f"{KINDS[each.kind]} {money(each.amount)}{on}")
+    found += ["a member"] if person.member else []
+    return found + ([SENT[person.sent]] if person.sent else [])
 
 
 @require_POST
@@ -233,7 +263,17 @@ def person(request: HttpRequest, pk: int, person: int) -> HttpResponse:
                 return redirect("classes:people", pk)
     else:
         form = PersonForm(instance=found, **about)
-    return _page(request, "classes/person.html", found.card_class, form=form, person=found)
+    return person_page(request, found, form)
+
+
+def person_page(
+    request: HttpRequest, found: Participant, form: PersonForm | None = None, payment_form: PaymentForm | None = None
+) -> HttpResponse:
+    """The page of a person, with forms that are not right yet."""
+    about = {"offers": list(found.card_class.offers.all()), "papers": sayable_of(found.card_class).papers}
+    form = form or PersonForm(instance=found, **about)
+    more = shown_payments(found, payment_form)
+    return _page(request, "classes/person.html", found.card_class, form=form, person=found, **more)
 
 
 def person_data(request: HttpRequest, pk: int, person: int) -> HttpResponse:
@@ -263,7 +303,7 @@ def people_csv(request: HttpRequest, pk: int) -> HttpResponse:
     card_class = _class(request, pk)
     offers = {str(key): name for key, name in card_class.offers.values_list("pk", "name")}
     papers = paper_names(card_class)
-    rows = [as_line(person) for person in card_class.people.prefetch_related("orders")]
+    rows = [as_line(person) for person in card_class.people.prefetch_related("orders", "payments")]
     response = HttpResponse(write_people_csv(rows, offers, papers), content_type="text/csv; charset=utf-8")
     name = slugify(card_class.title) or "class"
     response["Content-Disposition"] = f'attachment; filename="{name}-people.csv"'
@@ -282,7 +322,11 @@ def read_line(request: HttpRequest, pk: int) -> HttpResponse:
 
 def offers(request: HttpRequest, pk: int) -> HttpResponse:
     """What can be ordered."""
-    card_class = _class(request, pk)
+    return offers_page(request, _class(request, pk))
+
+
+def offers_page(request: HttpRequest, card_class: CardClass, post_form: PostForm | None = None) -> HttpResponse:
+    """The page of the offers, with what was written of the post where that is not right yet."""
     kinds = {"card": "card stock", "patterned": "patterned"}
     papers = paper_names(card_class)
     rows = []
@@ -292,7 +336,8 @@ def offers(request: HttpRequest, pk: int) -> HttpResponse:
         ordered = sum(order.count for order in offer.orders.all() if order.participant.state in COUNTED)
         extras = ", ".join(line.strip() for line in offer.extras.splitlines() if line.strip())
         rows.append({"offer": offer, "ways": ways, "cards": cards, "ordered": ordered, "extras": extras})
-    return _page(request, "classes/offers.html", card_class, rows=rows)
+    post_form = post_form or PostForm(instance=card_class)
+    return _page(request, "classes/offers.html", card_class, rows=rows, post_form=post_form)
 
 
 def _way(way: str) -> str:

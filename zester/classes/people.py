@@ -11,11 +11,14 @@ from django.utils import timezone
 from zester.classes.closed import close_if_handed_over
 from zester.classes.held import hold_designs
 from zester.classes.kept_shelf import papers_as_kept
-from zester.classes.models import CardClass, Offer, Order, Participant, Substitution
+from zester.classes.models import CardClass, Offer, Order, Participant, Payment, Substitution
+from zester.classes.payments import pay_rest, settle
 from zester.classes.services import core_offer, hold_class, recount
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import COUNTED, MOST_KITS, MOST_PEOPLE, usual_offer
 from zester.core.kits.order_lines import OrderLine, Sayable
+from zester.core.kits.order_money import PaidPart
+from zester.core.money.accounts import OFF
 from zester.shelf.models import Paper
 from zester.shelf.services import papers_of
 
@@ -49,6 +52,16 @@ def as_line(person: Participant) -> OrderLine:
         note=person.note,
         chosen=tuple(person.chosen),
         ordered_on=person.ordered_on,
+        amount=person.amount,
+        goods=person.goods,
+        own=person.own_share,
+        payments=tuple(
+            PaidPart(each.amount, each.on, each.kind)
+            for each in person.payments.all()
+            if each.removed_at is None and each.kind != OFF
+        ),
+        member=person.member,
+        sent=person.sent,
     )
 
 
@@ -87,10 +100,12 @@ def add_people(card_class: CardClass, lines: Sequence[OrderLine]) -> dict[str, i
                 seated += 1
         people.append(_person(card_class, line, state))
     Participant.objects.bulk_create(people)
-    _bulk_orders(card_class, people, lines)
+    orders = _bulk_orders(card_class, people, lines)
     named = min(card_class.participants, seated)
     card_class.participants -= named
     card_class.save(update_fields=["participants"])
+    _fewer_unnamed(card_class, orders)
+    _bulk_payments(card_class, people, lines)
     recount(card_class.pk)
     return {"added": len(people), "waiting": waiting, "named": named}
 
@@ -107,10 +122,41 @@ def _person(card_class: CardClass, line: OrderLine, state: str) -> Participant:
         # Of an offer they are an order.
         sets=min(MOST_KITS, sum(count for key, count in line.orders if not key) or 1),
         ordered_on=line.ordered_on or timezone.localdate(),
+        amount=line.amount,
+        goods=line.goods,
+        own_share=line.own,
+        member=line.member,
+        sent=line.sent,
     )
 
 
-def _bulk_orders(card_class: CardClass, people: Sequence[Participant], lines: Sequence[OrderLine]) -> None:
+def _bulk_payments(card_class: CardClass, people: Sequence[Participant], lines: Sequence[OrderLine]) -> None:
+    """What is written as paid; “paid” without an amount is all that is due."""
+    today = timezone.localdate()
+    rows, settled = [], []
+    for person, line in zip(people, lines, strict=True):
+        rows += [Payment(participant=person, amount=p.amount, on=p.on or today, kind=p.kind) for p in line.payments]
+        settled += [person.pk] if line.payments else []
+    Payment.objects.bulk_create(rows)
+    pay_rest(
+        card_class,
+        [person.pk for person, line in zip(people, lines, strict=True) if line.state == "paid" and not line.payments],
+    )
+    settle(card_class, settled)
+
+
+def _fewer_unnamed(card_class: CardClass, orders: Iterable[Order]) -> None:
+    """Those who have a name now are not among the offers of those without one: first of what they ordered."""
+    offers = [offer for offer in card_class.offers.all() if offer.unnamed]
+    came = Counter(order.offer_id for order in orders)
+    over = sum(offer.unnamed for offer in offers) - card_class.participants
+    for offer in sorted(offers, key=lambda each: -came[each.pk]):
+        less = min(max(over, 0), offer.unnamed)
+        over -= less
+        Offer.objects.filter(pk=offer.pk).update(unnamed=offer.unnamed - less)
+
+
+def _bulk_orders(card_class: CardClass, people: Sequence[Participant], lines: Sequence[OrderLine]) -> list[Order]:
     offers = {str(offer.pk): offer for offer in card_class.offers.all()}
     usual = usual_offer([core_offer(offer) for offer in offers.values()]).key
     orders = []
@@ -119,13 +165,14 @@ def _bulk_orders(card_class: CardClass, people: Sequence[Participant], lines: Se
         for key, count in line.orders or ((usual, 1),):
             counts[key] += count
         orders += [Order(participant=person, offer=offers[key], count=n) for key, n in counts.items() if key in offers]
-    Order.objects.bulk_create(orders)
+    return Order.objects.bulk_create(orders)
 
 
 @transaction.atomic
 def keep_person(person: Participant, orders: dict[int, int], fields: Iterable[str] | None = None) -> None:
     """Store somebody with their orders: by an offer's key how many."""
     hold_class(person.card_class_id)
+    was = Participant.objects.filter(pk=person.pk).values_list("state", flat=True).first()
     person.save(update_fields=list(fields) if fields is not None else None)
     offers = person.card_class.offers.in_bulk([pk for pk, count in orders.items() if count])
     person.orders.exclude(offer__in=offers).delete()
@@ -133,6 +180,9 @@ def keep_person(person: Participant, orders: dict[int, int], fields: Iterable[st
         Order.objects.update_or_create(participant=person, offer=offer, defaults={"count": orders[pk]})
     if person.state == "handed":
         hold_designs(person.card_class)
+    if person.state == "paid" != was:
+        pay_rest(person.card_class, [person.pk])
+    settle(person.card_class, [person.pk])
     recount(person.card_class_id)
     close_if_handed_over(person.card_class)
 
@@ -149,6 +199,8 @@ def set_state(card_class: CardClass, seen: dict[int, str], state: str) -> tuple[
     todo = [person.pk for person in mine if person not in others and person.state != state]
     if todo:
         card_class.people.filter(pk__in=todo).update(state=state)
+        if state == "paid":
+            pay_rest(card_class, todo)
         if state == "handed":
             hold_designs(card_class)
         recount(card_class.pk)
@@ -178,6 +230,20 @@ def all_of(person: Participant) -> dict:
         "ordered on": person.ordered_on and person.ordered_on.isoformat(),
         "papers chosen": [papers.get(key, key) for key in person.chosen],
         "sets": person.sets,
+        "goods": person.goods,
+        "amount of goods": str(person.amount or ""),
+        "own share": str(person.own_share or ""),
+        "member": person.member,
+        "sent": person.get_sent_display(),
+        "payments": [
+            {
+                "on": each.on.isoformat(),
+                "amount": str(each.amount),
+                "kind": each.get_kind_display(),
+                "words": each.words,
+            }
+            for each in person.payments.filter(removed_at=None)
+        ],
         "orders": [
             {"offer": order.offer.name, "count": order.count, "price of one": str(order.offer.price or "")}
             for order in person.orders.select_related("offer")
@@ -197,6 +263,25 @@ def keep_offer(offer: Offer, fields: list[str] | None = None) -> None:
         people = offer.card_class.people.filter(orders=None)
         Order.objects.bulk_create([Order(participant=each, offer=offer, count=each.sets) for each in people])
     recount(offer.card_class_id)
+
+
+@transaction.atomic
+def say_unnamed(card_class: CardClass, counts: dict[int, int]) -> None:
+    """By an offer's key how many of those without a name have it.
+
+    Raises
+    ------
+    ZesterError
+        If that is more of them than there are.
+    """
+    card_class = hold_class(card_class.pk)
+    said = sum(counts.values())
+    if said > card_class.participants:
+        what = f"{said} are more than the {card_class.participants} people without a name"
+        raise ZesterError(what, mend="Change the number of people first, or write fewer")
+    for offer in card_class.offers.all():
+        Offer.objects.filter(pk=offer.pk).update(unnamed=counts.get(offer.pk, 0))
+    recount(card_class.pk)
 
 
 @transaction.atomic

@@ -358,7 +358,7 @@ def needs_of(card_class: CardClass, cards: Sequence[ClassCard], held: Holdings) 
     """All that decides how much a class makes, as the core takes it."""
     by_kit = card_class.spare_by == CardClass.SpareBy.KIT
     names = {paper.pk: paper for paper in held.papers}
-    people = people_of(card_class)
+    people, offers = people_of(card_class), _offers(card_class.pk)
     return ClassNeeds(
         cards=tuple(
             Counts(letter=each.letter, each=each.each, samples=each.samples, spares=each.spares)
@@ -366,8 +366,9 @@ def needs_of(card_class: CardClass, cards: Sequence[ClassCard], held: Holdings) 
             if each.letter != KIT
         ),
         unnamed=card_class.participants,
+        unnamed_by=tuple((each.key, each.unnamed) for each in offers if each.unnamed),
         people=people,
-        offers=tuple(core_offer(each) for each in _offers(card_class.pk)),
+        offers=tuple(map(core_offer, offers)),
         give_aways=card_class.give_aways,
         spare_kits=_spare(card_class) if by_kit else NO_SPARE,
         instead=_instead(card_class, names),
@@ -390,7 +391,7 @@ def _pools(card_class: int) -> QuerySet:
 @prepared
 def _people(card_class: int) -> QuerySet:
     mine = Participant.objects.filter(card_class=card_class)
-    return mine.values_list("pk", "name", "state", "chosen", "ordered_on", "sets")
+    return mine.values_list("pk", "name", "state", "chosen", "ordered_on", "sets", "amount", "goods", "member", "sent")
 
 
 @prepared
@@ -420,8 +421,12 @@ def people_of(card_class: CardClass) -> tuple[Person, ...]:
             orders=tuple(orders.get(pk, ())) or ((("", sets),) if sets > 1 else ()),
             chosen=tuple(chosen),
             ordered_on=ordered_on,
+            amount=amount,
+            goods=goods,
+            member=member,
+            sent=sent,
         )
-        for pk, name, state, chosen, ordered_on, sets in rows
+        for pk, name, state, chosen, ordered_on, sets, amount, goods, member, sent in rows
     )
 
 
@@ -445,6 +450,13 @@ def core_offer(offer: OfferRow) -> Offer:
         free_above=offer.free_above,
         free_from=offer.free_from,
         free_until=offer.free_until,
+        free_below=offer.free_below,
+        closes_on=offer.closes_on,
+        limit=offer.limit,
+        later_price=offer.later_price,
+        later_from=offer.later_from,
+        member_price=offer.member_price,
+        with_post=offer.with_post,
         choice=choice,
     )
 
@@ -717,6 +729,7 @@ def begin_kit_list(card_class: CardClass) -> ClassCard:
 
 _COPIED = ("title", "time", "minutes", "where", "place", "repeats", "capacity", "notes", "participants", "give_aways")
 _COPIED += ("spare_by", "spare_number", "spare_percent", "offcuts_first", "ruler", "trimmer", "stack", "keep_short")
+_COPIED += ("post_inside", "post_abroad")
 _COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit", "bagging", "beforehand", "spread")
 
 
@@ -771,7 +784,7 @@ def copy_class(card_class: CardClass, *, people: bool = False) -> CardClass:
 def _ask_again(card_class: CardClass, new: CardClass, offers: dict[int, OfferRow]) -> None:
     came = card_class.people.exclude(state="cancelled").prefetch_related("orders")
     for person in came:
-        fields = {name: getattr(person, name) for name in ("name", "contact", "address", "sets")}
+        fields = {name: getattr(person, name) for name in ("name", "contact", "address", "sets", "member", "sent")}
         again = Participant.objects.create(card_class=new, state="asked", **fields)
         for order in person.orders.all():
             Order.objects.create(participant=again, offer=offers[order.offer_id], count=order.count)

@@ -2,7 +2,7 @@
 
 from django.urls import path, register_converter
 
-from zester.classes import desk, order_views, views
+from zester.classes import desk, order_views, payment_views, views
 
 
 class Letter:
@@ -45,6 +45,13 @@ urlpatterns = [
     path("classes/<int:pk>/people/<int:person>/", order_views.person, name="person"),
     path("classes/<int:pk>/people/<int:person>/data/", order_views.person_data, name="person_data"),
     path("classes/<int:pk>/people/<int:person>/delete/", order_views.delete, name="delete_person"),
+    path("classes/<int:pk>/people/<int:person>/payment/", payment_views.add_payment, name="payment"),
+    path(
+        "classes/<int:pk>/people/<int:person>/payment/<int:payment>/", payment_views.mark_payment, name="mark_payment"
+    ),
+    path("classes/<int:pk>/people/<int:person>/receipt.pdf", payment_views.receipt, name="receipt"),
+    path("classes/<int:pk>/people/unnamed/", payment_views.unnamed, name="unnamed"),
+    path("classes/<int:pk>/post/", payment_views.post, name="post"),
     path("classes/<int:pk>/offers/", order_views.offers, name="offers"),
     path("classes/<int:pk>/offers/new/", order_views.offer, name="new_offer"),
     path("classes/<int:pk>/offers/<int:offer>/", order_views.offer, name="offer"),

@@ -96,13 +96,13 @@ OFFERS = [
 PEOPLE = """\
 Ines Falk: full kit, paid
 Odo Brackwater: full kit 2, paid, note one set for her sister
-Marla Quist: full kit
+Marla Quist: full kit, paid 20
 Tove Lind: card stock cut, paid
-Hanno Reyl: full kit
+Hanno Reyl: full kit, ink and brushes 18.50, own 3.70, paid 20
 Sunniva Dahl: full kit, note allergic to glitter
 Pell Aster: class only, paid
 Greta Ohm: full kit
-Jory Windle: card stock cut
+Jory Windle: card stock cut, paid 30
 Bea Callow: full kit, paid
 Nils Otterby: full kit
 Amrit Sole: class only

@@ -5,6 +5,7 @@ import io
 import json
 import tempfile
 import zipfile
+from decimal import Decimal
 from pathlib import Path
 from unittest import mock
 
@@ -41,6 +42,7 @@ from zester.classes.people import add_people, keep_offer, take_instead
 from zester.classes.services import recount
 from zester.core.errors import ZesterError
 from zester.core.kits.order_lines import OrderLine
+from zester.core.kits.order_money import PaidPart
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.core.tests.share import each_of, some
 from zester.designs.models import Card, ColumnMap, Edition, Photo, Tool
@@ -112,7 +114,8 @@ class Archives(SignedInTests):
         CardClass.objects.update(trimmer=Trimmer.objects.create(owner=self.user, stack=4))
         self.card_class.refresh_from_db()
         keep_offer(Offer(card_class=self.card_class, name="full kit", price="30.00"))
-        add_people(self.card_class, [OrderLine(name="Ines", chosen=(self.paper.key,)), OrderLine(name="Odo")])
+        paid = {"payments": (PaidPart(Decimal("12.50")),), "amount": Decimal("30"), "goods": "ink"}
+        add_people(self.card_class, [OrderLine(name="Ines", chosen=(self.paper.key,), **paid), OrderLine(name="Odo")])
         other = Paper.objects.get(name="Ember Weave")
         row = Substitution(card_class=self.card_class, paper=self.paper, other=other, who="some")
         take_instead(row, Participant.objects.filter(name="Odo"))
@@ -139,7 +142,7 @@ class ArchiveTests(Archives):
         def older(content: dict) -> None:
             for name in ("sheets", "bits", "pads", "ledger_of_papers", "ledger_of_bits", "trimmers"):
                 content.pop(name)
-            for name in ("offers", "people", "orders", "substitutions", "plans", "needs"):
+            for name in ("offers", "people", "orders", "payments", "substitutions", "plans", "needs"):
                 content.pop(name)
             for row in content["classes"]:
                 row.pop("trimmer"), row.pop("n_people"), row.pop("bits")

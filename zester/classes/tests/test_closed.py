@@ -81,6 +81,9 @@ class ClosedTests(SignedInTests):
             address = reverse(name, kwargs={each: some.get(each, self.card_class.pk) for each in args})
             if name in ("classes:open", "classes:remove", "classes:restore", "classes:copy"):
                 continue
+            # Money comes in after the kits are handed over, too.
+            if name in ("classes:payment", "classes:mark_payment"):
+                continue
             answer = self.client.post(address, {"state": "cutting", "name": "x", "title": "x", "cut_list": "x"})
             tried += 1
             with self.subTest(name):

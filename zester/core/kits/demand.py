@@ -65,6 +65,8 @@ class ClassNeeds:
     """Its cards."""
     unnamed: int = 0
     """People who come and whose names nobody knows yet."""
+    unnamed_by: tuple[tuple[str, int], ...] = ()
+    """The keys of offers, and how many of those people have each; the others have the usual one."""
     people: tuple[Person, ...] = ()
     """Those with a name, in their order."""
     offers: tuple[Offer, ...] = ()
@@ -103,6 +105,18 @@ class KitsAlike:
     """Whose they are: ``PERSON``, ``UNNAMED``, ``GIFT`` or ``SPARE``."""
 
 
+def _unnamed(needs: ClassNeeds, offers: Mapping[str, Offer], usual: Offer) -> list[KitsAlike]:
+    """The kits of those without a name: what she says they have, the usual one for the others."""
+    left, out = needs.unnamed, []
+    for key, count in (*needs.unnamed_by, (usual.key, needs.unnamed)):
+        offer, many = offers.get(key, usual), min(count, left)
+        if many:
+            words = "not named yet" if needs.people or offer.name else ""
+            out.append(KitsAlike(offer, many, words, origin=UNNAMED))
+            left -= many
+    return out
+
+
 def kits_of(needs: ClassNeeds) -> list[KitsAlike]:
     """Every kit of the class, in order; those of one person and offer may stand in several rows."""
     offers = {offer.key: offer for offer in needs.offers}
@@ -116,10 +130,7 @@ def kits_of(needs: ClassNeeds) -> list[KitsAlike]:
         for offer in needs.offers:
             if is_free_for(offer, person, offers):
                 out.append(KitsAlike(offer, 1, f"{offer.name} (free from {offer.free_above})", person.key))
-    if needs.unnamed:
-        out.append(
-            KitsAlike(usual, needs.unnamed, "not named yet" if needs.people or usual.name else "", origin=UNNAMED)
-        )
+    out += _unnamed(needs, offers, usual)
     people = sum(kits.count for kits in out)
     if needs.give_aways:
         out.append(KitsAlike(usual, needs.give_aways, "to give away", handed=False, origin=GIFT))

@@ -86,6 +86,20 @@ class Offer:
     """The first day on which such orders count."""
     free_until: datetime.date | None = None
     """The last day."""
+    free_below: Decimal | None = None
+    """The amount from which on it is not given any more."""
+    closes_on: datetime.date | None = None
+    """The last day on which it is sold; later orders are late."""
+    limit: int | None = None
+    """How many there are of it; None: as many as are ordered."""
+    later_price: Decimal | None = None
+    """Of one, from a day on."""
+    later_from: datetime.date | None = None
+    """That day."""
+    member_price: Decimal | None = None
+    """Of one, for members."""
+    with_post: bool = False
+    """Whether the post is in its price."""
     choice: Choice | None = None
     """The papers that are chosen with it."""
 
@@ -110,6 +124,14 @@ class Person:
     """The keys of the papers chosen so far."""
     ordered_on: datetime.date | None = None
     """When the order came in."""
+    amount: Decimal = Decimal(0)
+    """What goods beside the offers come to."""
+    goods: str = ""
+    """What they are."""
+    member: bool = False
+    """Whether members' prices are theirs."""
+    sent: str = ""
+    """Where a kit goes; see ``core.money.accounts``."""
 
     @property
     def counted(self) -> bool:
@@ -118,14 +140,31 @@ class Person:
 
 
 def amount_of(person: Person, offers: Mapping[str, Offer]) -> Decimal:
-    """What a person's order comes to, without what is free."""
-    priced = (((offers[key].price or Decimal(0)) * count) for key, count in person.orders if key in offers)
-    return sum(priced, Decimal(0))
+    """What a person's order comes to, without what is free and without post."""
+    priced = ((price_for(offers[key], person) or Decimal(0)) * count for key, count in person.orders if key in offers)
+    return sum(priced, person.amount)
+
+
+def price_for(offer: Offer, person: Person) -> Decimal | None:
+    """What one of an offer costs somebody: the least of what holds for them; None if it has no price."""
+    later = offer.later_from and person.ordered_on and person.ordered_on >= offer.later_from
+    price = offer.later_price if later and offer.later_price is not None else offer.price
+    if person.member and offer.member_price is not None:
+        return offer.member_price if price is None else min(price, offer.member_price)
+    return price
+
+
+def is_late(offer: Offer, person: Person) -> bool:
+    """Whether somebody ordered after an offer was closed; it is taken all the same."""
+    return bool(offer.closes_on and person.ordered_on and person.ordered_on > offer.closes_on)
 
 
 def is_free_for(offer: Offer, person: Person, offers: Mapping[str, Offer]) -> bool:
-    """Whether a person gets one of an offer for nothing: the order is large enough, and came in between the dates."""
-    if offer.free_above is None or not person.counted or amount_of(person, offers) < offer.free_above:
+    """Whether a person gets one of an offer for nothing: the order is between the amounts and the dates."""
+    if offer.free_above is None or not person.counted:
+        return False
+    amount = amount_of(person, offers)
+    if amount < offer.free_above or (offer.free_below is not None and amount >= offer.free_below):
         return False
     on = person.ordered_on
     early = offer.free_from and (on is None or on < offer.free_from)

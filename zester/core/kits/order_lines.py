@@ -5,9 +5,11 @@
     Marla: 2 full + supplies only; marla@example.org; note comes late
     Tove full, papers star chart, kite tails
 
+    Ines full 2, supplies 62.50, paid 40 on 2026-11-03, member, abroad
+
 The name first; then what is ordered and how many, before or after it. Between commas or semicolons: a state, a mail
-address or telephone number, ``address …``, ``papers …``, ``ordered 2026-11-03``, ``note …``. What is not understood is
-an error of its line: a number that was not used is asked about, never dropped.
+address or telephone number, ``address …``, ``papers …``, ``ordered 2026-11-03``, ``note …``, and what ``order_money``
+reads. What is not understood is an error of its line: a number that was not used is asked about, never dropped.
 """
 
 from __future__ import annotations
@@ -16,10 +18,12 @@ import datetime
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from decimal import Decimal
 from typing import Any
 
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import MOST_KITS, MOST_PEOPLE, Offer
+from zester.core.kits.order_money import MoneyPart, PaidPart, read_money, with_points
 
 _LEAST_SAID = 3
 LONGEST_LINE, LONGEST_NAME, LONGEST_NOTE = 600, 80, 400
@@ -73,6 +77,18 @@ class OrderLine:
     """The keys of the papers chosen."""
     ordered_on: datetime.date | None = None
     """When; None: today."""
+    amount: Decimal = Decimal(0)
+    """What goods beside the offers come to."""
+    goods: str = ""
+    """What they are."""
+    own: Decimal = Decimal(0)
+    """What of that is the teacher's own."""
+    payments: tuple[PaidPart, ...] = ()
+    """What was paid, and when."""
+    member: bool = False
+    """Whether members' prices hold."""
+    sent: str = ""
+    """Where a kit goes: ``inside``, ``abroad``, ``picked``."""
 
 
 @dataclass(frozen=True)
@@ -123,7 +139,7 @@ def read_person(line: str, sayable: Sayable) -> ReadPerson:
 
 
 def _person(line: str, sayable: Sayable) -> OrderLine:
-    head, *parts = [part.strip() for part in re.split(r"[,;\t|]", line)]
+    head, *parts = [part.strip() for part in re.split(r"[,;\t|]", with_points(line))]
     name, ordered = _head(head, sayable)
     person, orders = OrderLine(name=name), ordered
     at = 0
@@ -145,6 +161,9 @@ def _person(line: str, sayable: Sayable) -> OrderLine:
             person = _add(person, labelled[1].casefold(), labelled[2])
         else:
             person, orders = _part(person, orders, part, sayable)
+    if person.own > person.amount:
+        what = f"An own share of {person.own} of an amount of {person.amount}"
+        raise ZesterError(what, mend="Write the amount, too: supplies 62.50, own 12.50")
     return replace(person, orders=tuple(orders))
 
 
@@ -258,6 +277,9 @@ def _part(
     words = " ".join(part.casefold().split())
     if words in STATE_WORDS:
         return replace(person, state=STATE_WORDS[words]), orders
+    money = read_money(part, read_date, {offer.name.casefold() for offer in sayable.offers})
+    if money:
+        return _with_money(person, money, part), orders
     if _MAIL.fullmatch(part) or _PHONE.fullmatch(part):
         return _add(person, "contact", part), orders
     try:
@@ -268,6 +290,18 @@ def _part(
         mend = f"{error.mend}. Anything else goes after “note”"
         raise ZesterError(f"“{part[:60]}” is not understood", mend=mend) from error
     return person, [*orders, *more]
+
+
+def _with_money(person: OrderLine, said: MoneyPart, part: str) -> OrderLine:
+    if said.payment:
+        return replace(person, payments=(*person.payments, said.payment))
+    if (said.amount and person.amount) or (said.own and person.own):
+        raise ZesterError(f"“{part}” is a second amount", mend="Write one amount, or the sum of both")
+    if said.amount:
+        return replace(person, amount=said.amount, goods=said.goods)
+    if said.own:
+        return replace(person, own=said.own)
+    return replace(person, member=person.member or said.member, sent=said.sent or person.sent)
 
 
 def _add(person: OrderLine, label: str, text: str) -> OrderLine:
@@ -294,7 +328,7 @@ def _address(parts: list[str], sayable: Sayable) -> list[str]:
     """The parts that belong to an address: up to the first that says something else."""
     for number, part in enumerate(parts):
         known = " ".join(part.casefold().split()) in STATE_WORDS or _LABELLED.fullmatch(part) or _MAIL.fullmatch(part)
-        if known:
+        if known or read_money(part, read_date, set()):
             return parts[:number]
     return parts
 

@@ -1,6 +1,7 @@
 """The people of a class as a table, in and out: CSV (RFC 4180), and a workbook out.
 
-One row a person: name, orders, state, contact, address, note, papers, ordered. Cells that a spreadsheet would take for
+One row a person: name, orders, state, contact, address, note, papers, ordered; what goods come to, what of that is the
+teacher's own, what was paid, whether members' prices hold, where the kit goes. Cells that a spreadsheet would take for
 formulas are written with an apostrophe before them, which reading takes away again.
 """
 
@@ -12,8 +13,10 @@ from zester.core.csv_files import open_csv, unguarded, write_csv
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import MOST_PEOPLE
 from zester.core.kits.order_lines import OrderLine
+from zester.core.kits.order_money import SENT_WORDS
 
-COLUMNS = ("name", "orders", "state", "contact", "address", "note", "papers", "ordered")
+COLUMNS: tuple[str, ...] = ("name", "orders", "state", "contact", "address", "note", "papers", "ordered")
+COLUMNS += ("amount", "own", "paid", "price", "sent")
 # What other people's tables call the columns.
 HEADS = {
     "name": "name",
@@ -39,6 +42,15 @@ HEADS = {
     "papers": "papers",
     "choice": "papers",
     "choices": "papers",
+    "amount": "amount",
+    "goods": "amount",
+    "own": "own",
+    "own share": "own",
+    "paid": "paid",
+    "payments": "paid",
+    "price": "price",
+    "member": "price",
+    "sent": "sent",
     "ordered": "ordered",
     "ordered on": "ordered",
     "date": "ordered",
@@ -90,7 +102,25 @@ def _line(heads: Sequence[str], row: Sequence[str]) -> str:
     parts += [f"address {cells['address']}"] if "address" in cells else []
     parts += [f"papers {cells['papers']}"] if "papers" in cells else []
     parts += [f"ordered {cells['ordered']}"] if "ordered" in cells else []
+    parts += [_labelled_amount(cells["amount"])] if "amount" in cells else []
+    parts += [f"own {cells['own']}"] if "own" in cells else []
+    paid = cells.get("paid", "").split("+")
+    parts += [_paid(each.strip()) for each in paid if each.strip()]
+    parts += ["member"] if cells.get("price", "").casefold() in ("member", "yes") else []
+    parts += [cells["sent"]] if "sent" in cells else []
     return ", ".join([*parts, *([f"note {cells['note']}"] if "note" in cells else [])])
+
+
+def _labelled_amount(cell: str) -> str:
+    """``supplies 62.50`` as it is; a bare ``62.50`` is an amount."""
+    return cell if any(char.isalpha() for char in cell) else f"amount {cell}"
+
+
+def _paid(cell: str) -> str:
+    """``40 on 2026-11-03``, ``back 5``; a bare ``paid`` or ``yes`` is the state."""
+    if not any(char.isdigit() for char in cell):
+        return "paid" if cell.casefold() in ("yes", "paid", "y", "x") else cell
+    return cell if cell.casefold().startswith("paid") else f"paid {cell}"
 
 
 def write_people_csv(people: Iterable[OrderLine], offers: Mapping[str, str], papers: Mapping[str, str]) -> bytes:
@@ -102,4 +132,15 @@ def _cells(person: OrderLine, offers: Mapping[str, str], papers: Mapping[str, st
     orders = " + ".join(f"{offers[key]} {count}" for key, count in person.orders if key in offers)
     chosen = " / ".join(papers[key] for key in person.chosen if key in papers)
     on = person.ordered_on.isoformat() if person.ordered_on else ""
-    return person.name, orders, person.state, person.contact, person.address, person.note, chosen, on
+    about = person.name, orders, person.state, person.contact, person.address, person.note, chosen, on
+    return (*about, *_money_cells(person))
+
+
+def _money_cells(person: OrderLine) -> tuple[str, ...]:
+    paid = " + ".join(
+        f"{'back ' if each.kind == 'back' else ''}{each.amount}{f' on {each.on.isoformat()}' if each.on else ''}"
+        for each in person.payments
+    )
+    amount = f"{person.goods} {person.amount}".strip() if person.amount else ""
+    sent = next((words for words, key in SENT_WORDS.items() if key == person.sent), "")
+    return amount, str(person.own or ""), paid, "member" if person.member else "", sent

@@ -1,6 +1,8 @@
 """People written as lines and as tables."""
 
 import datetime
+from dataclasses import replace
+from decimal import Decimal
 from unittest import TestCase
 
 from hypothesis import given
@@ -9,12 +11,21 @@ from hypothesis import strategies as st
 from zester.core.errors import ZesterError
 from zester.core.kits.offers import MOST_PEOPLE, STATES, Offer
 from zester.core.kits.order_lines import OrderLine, Sayable, read_people, read_person
+from zester.core.kits.order_money import PaidPart
 from zester.core.kits.people_table import lines_of_csv, write_people_csv
 
 OFFERS = [Offer(key="1", name="full kit"), Offer(key="2", name="supplies only"), Offer(key="3", name="set of two")]
 PAPERS = {"a": "Star Chart", "b": "Kite Tails", "c": "Wind Rope"}
 ALL = Sayable(offers=OFFERS, papers=PAPERS)
 NAMES = {offer.key: offer.name for offer in OFFERS}
+
+
+DAY = datetime.date(2026, 11, 3)
+D = Decimal
+
+
+def paid(amount: str, on: datetime.date | None = None, kind: str = "paid") -> PaidPart:
+    return PaidPart(D(amount), on, kind)
 
 
 def who(name: str, *orders: tuple[str, int], **more) -> OrderLine:
@@ -34,6 +45,18 @@ class LineTests(TestCase):
             ("Jo, address Mill Lane 2, Harbour, paid", who("Jo", address="Mill Lane 2, Harbour", state="paid")),
             ("Jo full, papers star chart, kite, paid", who("Jo", ("1", 1), chosen=("a", "b"), state="paid")),
             ("Jo, ordered 2026-11-03", who("Jo", ordered_on=datetime.date(2026, 11, 3))),
+            # Money: what goods come to, what was paid and when, whose price, where it goes.
+            (
+                "Jo full 2, supplies 62.50, paid 40",
+                who("Jo", ("1", 2), amount=D("62.50"), goods="supplies", payments=(paid("40"),)),
+            ),
+            ("Jo full, paid 69.00", who("Jo", ("1", 1), payments=(paid("69"),))),
+            ("Jo full, paid 62,50", who("Jo", ("1", 1), payments=(paid("62.50"),))),
+            ("Jo, deposit 20 on 2026-11-03, paid 5", who("Jo", payments=(paid("20", DAY), paid("5")))),
+            ("Jo full, paid back 5", who("Jo", ("1", 1), payments=(paid("5", kind="back"),))),
+            ("Jo, ink and glue 12.40, own 12.40", who("Jo", amount=D("12.40"), goods="ink and glue", own=D("12.40"))),
+            ("Jo, amount 62, member, abroad", who("Jo", amount=D("62"), member=True, sent="abroad")),
+            ("Jo supplies 2, picked up", who("Jo", ("2", 2), sent="picked")),
             ("Jo, full, full 2", who("Jo", ("1", 1), ("1", 2))),
             ("Anna-Lena O’Neill set of two", who("Anna-Lena O’Neill", ("3", 1))),
             # An initial or a family name is no offer.
@@ -48,6 +71,12 @@ class LineTests(TestCase):
     def test_what_is_not_clear_is_asked_and_no_number_is_dropped(self):
         for line, words in [
             ("Ines 2", "2 of what?"),
+            ("Ines, full kit 69.00", "Is 69.00 what full kit costs, or goods beside it?"),
+            ("Ines, paid 0", "An amount of 0"),
+            ("Ines, paid 1,000", "not understood"),
+            ("Ines, amount 5, supplies 6.00", "second amount"),
+            ("Ines, own 5", "An own share of 5.00 of an amount of 0"),
+            ("Ines, paid 40 on Monday", "is no date"),
             ("Ines full 0", "0 of one offer"),
             ("Maria S 2", "2 of what?"),
             ("Ines, 3", "not understood"),
@@ -95,6 +124,8 @@ class LineTests(TestCase):
 
 
 WORDS = st.text(alphabet="abcdefgh XYZäöß-", min_size=1, max_size=12).map(lambda text: f"N{text.strip()}")
+DAYS = st.dates(datetime.date(2020, 1, 1), datetime.date(2030, 1, 1))
+AMOUNTS = st.decimals("0.01", "99999.99", places=2)
 PEOPLE = st.builds(
     OrderLine,
     name=WORDS.map(lambda text: " ".join(text.split()).strip(" -")),
@@ -104,8 +135,15 @@ PEOPLE = st.builds(
     address=st.sampled_from(["", "Mill Lane 2", "Net Loft"]),
     note=st.sampled_from(["", "comes late", "2 chairs, please", "=1+1"]),
     chosen=st.lists(st.sampled_from(["a", "b", "c"]), unique=True, max_size=3).map(tuple),
-    ordered_on=st.one_of(st.none(), st.dates(datetime.date(2020, 1, 1), datetime.date(2030, 1, 1))),
-)
+    ordered_on=st.one_of(st.none(), DAYS),
+    goods=st.sampled_from(["", "ink and glue", "supplies"]),
+    amount=st.one_of(st.just(D(0)), AMOUNTS),
+    payments=st.lists(
+        st.builds(PaidPart, AMOUNTS, st.one_of(st.none(), DAYS), st.sampled_from(["paid", "back"])), max_size=3
+    ).map(tuple),
+    member=st.booleans(),
+    sent=st.sampled_from(["", "inside", "abroad", "picked"]),
+).map(lambda person: person if person.amount else replace(person, goods=""))
 
 
 class TableTests(TestCase):
