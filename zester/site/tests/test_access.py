@@ -14,7 +14,17 @@ from zester.bench.models import CutLog, Run, Tick
 from zester.bench.runs import begin
 from zester.casting.guides import keep_guide, use_guide
 from zester.casting.models import ClassGuide, Guide
-from zester.classes.models import CardClass, Casting, ClassCard, ClassPaper, Offer, Participant, Substitution, Trimmer
+from zester.classes.models import (
+    CardClass,
+    Casting,
+    ClassCard,
+    ClassPaper,
+    Offer,
+    Participant,
+    Payment,
+    Substitution,
+    Trimmer,
+)
 from zester.core.tests.share import each_of
 from zester.designs.models import Card, Edition, Tool
 from zester.plans.models import PaperFit, PaperPlan, Work
@@ -148,6 +158,7 @@ class OwnerTests(SignedInTests):
         self.intake = Intake.objects.create(owner=self.user, stage=Intake.Stage.ASKS)
         self.booked = book(self.paper, self.sheet, "bought", 5)
         self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk, "size": self.sheet.pk, "number": 1}
+        self.keys["payment"] = Payment.objects.create(participant=person, amount=5).pk
         begin(self.fit)
         board = board_of(self.card_class)
         kit = board.kits[0]
