@@ -36,6 +36,7 @@ OF_CLASS = (
     *(f"classes:{name}" for name in ("edit", "desk", "count", "people", "offers", "new_offer", "instead")),
     *(f"fits:{name}" for name in ("needs", "seats", "wall", "tradeoff")),
     "casting:table",
+    "money:sums",
     *(f"bench:{name}" for name in ("steps", "evening", "print")),
     *(f"bags:{name}" for name in ("pack", "short", "checks", "print", "handout", "evening")),
 )

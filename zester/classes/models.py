@@ -158,6 +158,9 @@ class CardClass(Owned):
     give_aways = models.PositiveIntegerField(
         default=0, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s kits to give away.")]
     )
+    # What it costs beside papers and bits, and what post costs: see ``core.money.cost_lines``.
+    costs = models.TextField(blank=True, max_length=2000)
+    post_rates = models.TextField(blank=True, max_length=2000)
     post_inside = models.DecimalField(
         max_digits=6, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING]
     )

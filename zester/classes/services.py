@@ -729,7 +729,7 @@ def begin_kit_list(card_class: CardClass) -> ClassCard:
 
 _COPIED = ("title", "time", "minutes", "where", "place", "repeats", "capacity", "notes", "participants", "give_aways")
 _COPIED += ("spare_by", "spare_number", "spare_percent", "offcuts_first", "ruler", "trimmer", "stack", "keep_short")
-_COPIED += ("post_inside", "post_abroad")
+_COPIED += ("post_inside", "post_abroad", "costs", "post_rates")
 _COPIED += ("keep_long", "longest_cut", "narrowest", "auto_fit", "bagging", "beforehand", "spread")
 
 

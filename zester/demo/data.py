@@ -441,6 +441,7 @@ def _fill_evening(evening: CardClass) -> None:
     kit = begin_kit_list(evening)
     Card.objects.filter(pk=kit.card_id).update(cut_list=KIT_LIST)
     _offers(evening, OFFERS)
+    CardClass.objects.filter(pk=evening.pk).update(costs="room 60\ntea and cake 3.20 a person\n6 h at 15")
     add_people(evening, [row.person for row in read_people(PEOPLE, sayable_of(evening))])
 
 
@@ -454,6 +455,9 @@ def _fill_post(by_post: CardClass) -> None:
     also_make(window, "stepped-up")
     _cast(by_post)
     _offers(by_post, KITE_OFFERS)
+    CardClass.objects.filter(pk=by_post.pk).update(
+        costs="bags 0.25 a kit\n5 h at 15", post_rates="100 g, 10 mm: 1.60\n250 g, 25 mm: 3.20\n500 g: 4.60"
+    )
     add_people(by_post, [row.person for row in read_people(HOMES, sayable_of(by_post))])
 
 

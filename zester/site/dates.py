@@ -37,7 +37,7 @@ def number(count: int) -> str:
 def amount(money: Decimal) -> str:
     """``$1,250.00``, or ``1.250,00 €`` where a comma parts the cents."""
     region = current()
-    plain = f"{money:,.2f}"
+    plain, less = f"{abs(money):,.2f}", "\N{MINUS SIGN}" if money < 0 else ""
     if not region.comma:
-        return f"{region.sign}{plain}"
-    return f"{plain.translate(str.maketrans(',.', '.,'))}\N{NO-BREAK SPACE}{region.sign}"
+        return f"{less}{region.sign}{plain}"
+    return f"{less}{plain.translate(str.maketrans(',.', '.,'))}\N{NO-BREAK SPACE}{region.sign}"

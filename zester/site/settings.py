@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "zester.casting",
     "zester.bench",
     "zester.bags",
+    "zester.money",
     "zester.archive",
     "zester.demo",
     "django.contrib.admin",

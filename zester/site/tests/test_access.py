@@ -210,7 +210,7 @@ class OwnerTests(SignedInTests):
         models = (CardClass, ClassCard, ClassPaper, Card, Edition, Tool, Paper, PaperFit, PaperPlan, Work)
         models += (Run, Tick, CutLog, Intake)
         models += (Mark, Shortage, SharedPage, Guide, ClassGuide, Casting)
-        models += (Offer, Participant, Substitution, Trimmer, Sheet, Bit, Pad, Entry)
+        models += (Offer, Participant, Payment, Substitution, Trimmer, Sheet, Bit, Pad, Entry)
         return [list(model.objects.order_by("pk").values()) for model in models]
 
     def test_all_kinds_of_addresses_are_walked(self):
@@ -218,7 +218,7 @@ class OwnerTests(SignedInTests):
         self.assertGreater(len(found), 55)
         self.assertEqual(
             {name.split(":")[0] for name in found},
-            {"classes", "designs", "fits", "casting", "bench", "bags", "shelf", "printing", "archive"},
+            {"classes", "designs", "fits", "casting", "bench", "bags", "money", "shelf", "printing", "archive"},
         )
 
     def test_the_owner_finds_what_is_at_each_address(self):
