@@ -28,6 +28,7 @@ from zester.classes.models import (
     Trimmer,
 )
 from zester.designs.models import Card, ColumnMap, Edition, OwnWord, Photo, Tool
+from zester.money.models import ClassRecord
 from zester.plans.models import PaperFit, PaperPlan
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 
@@ -103,5 +104,6 @@ KINDS = (
     Kind("short", Shortage, "card_class__owner", _SHORT, ("refit",), keyed=("lacking",)),
     Kind("jobs_done", HandLog, "owner", {"card_class": "classes"}),
     Kind("cut_papers", CutLog, "owner", {"plan": "plans"}),
+    Kind("records_of_classes", ClassRecord, "owner", {"card_class": "classes"}),
 )
 FORMAT = "zester-archive/1"

@@ -17,6 +17,7 @@ from zester.core.fitting.jobs.plan import read_layout, read_paper
 from zester.core.fitting.proofs.proof import read_proof
 from zester.core.kits.offers import WAYS
 from zester.core.lengths import RULERS
+from zester.core.money.record import read_record
 from zester.core.usual_times import KINDS
 
 MOST = 10_000_000_000
@@ -155,6 +156,7 @@ SHAPES: dict[str, dict[str, Any]] = {
     "papers_of_classes": {"pins": [LAYOUT]},
     "offers": {"cards": {str: COUNT}, "pools": {str: set(WAYS)}, "among": [str]},
     "people": {"chosen": [str]},
+    "records_of_classes": {"kept": either(NOTHING, read_by(read_record))},
     "castings": {"cast": CAST},
     "guides_of_classes": {"marks": Record({}, {"together": PAIRS, "never": PAIRS})},
     "plans": {

@@ -35,13 +35,26 @@ def still_open(card_class: CardClass) -> CardClass:
     return card_class
 
 
+# What other apps keep of a class that is closed.
+_KEPT_TOO: list[Callable[[CardClass], None]] = []
+
+
+def register_closed(keep: Callable[[CardClass], None]) -> None:
+    """Be told of a class that is closed, once it is."""
+    _KEPT_TOO.append(keep)
+
+
 @transaction.atomic
 def close(card_class: CardClass) -> None:
     """All of it is handed over."""
     card_class = hold_class(card_class.pk)
+    if card_class.closed_at:
+        return
     hold_designs(card_class)
-    card_class.closed_at = card_class.closed_at or timezone.now()
+    card_class.closed_at = timezone.now()
     card_class.save(update_fields=["closed_at"])
+    for keep in _KEPT_TOO:
+        keep(card_class)
 
 
 @transaction.atomic

@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 import datetime
+from collections.abc import Callable
 from copy import copy
 from decimal import Decimal
 
+from django.core.exceptions import ValidationError
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.utils import timezone
 
 from zester.classes.kept_shelf import named
+from zester.core.errors import ZesterError
 from zester.core.kits.demand import EVERYBODY, LAST, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.kits.packing import BAGGINGS, BY_DESIGN
 from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.money.accounts import KINDS as PAYMENTS
 from zester.core.money.accounts import PAID, SENT
+from zester.core.money.cost_lines import read_costs, read_post
 from zester.core.pace import DEFAULT_PACE, Pace
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.core.usual_times import BEFOREHAND
@@ -29,6 +33,23 @@ STACK_LIMITS = [
     MinValueValidator(1, "At least 1 sheet is cut at a time."),
     MaxValueValidator(10, "More than %(limit_value)s sheets make no clean cut."),
 ]
+
+
+def of_costs(text: str) -> None:
+    """Every line is understood. Raises ValidationError."""
+    _read_by(read_costs, text)
+
+
+def of_post(text: str) -> None:
+    """Every line is understood. Raises ValidationError."""
+    _read_by(read_post, text)
+
+
+def _read_by(reader: Callable[[str], object], text: str) -> None:
+    try:
+        reader(text)
+    except ZesterError as error:
+        raise ValidationError(error.advice()) from error
 
 
 def usually_before() -> list[str]:
@@ -159,8 +180,8 @@ class CardClass(Owned):
         default=0, validators=[MaxValueValidator(MOST_EACH, "At most %(limit_value)s kits to give away.")]
     )
     # What it costs beside papers and bits, and what post costs: see ``core.money.cost_lines``.
-    costs = models.TextField(blank=True, max_length=2000)
-    post_rates = models.TextField(blank=True, max_length=2000)
+    costs = models.TextField(blank=True, max_length=2000, validators=[of_costs])
+    post_rates = models.TextField(blank=True, max_length=2000, validators=[of_post])
     post_inside = models.DecimalField(
         max_digits=6, decimal_places=2, null=True, blank=True, validators=[NOT_BELOW_NOTHING]
     )

@@ -21,6 +21,7 @@ from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
 from zester.core.sizes import SHEET_SIZES
 from zester.core.stock.offcut_lines import read_offcuts
 from zester.demo.models import Example
+from zester.demo.past import write_past
 from zester.designs.models import Card, Tool
 from zester.designs.services import remove_card, take_tool_off
 from zester.plans.needs import begin_class
@@ -400,6 +401,7 @@ def load(name: str = DEMO_USER) -> list[CardClass]:
         recount(card_class.pk)
     _fill_evening(evening)
     _fill_post(by_post)
+    write_past(user)
     return [evening, by_post]
 
 

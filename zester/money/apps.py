@@ -10,6 +10,10 @@ class MoneyConfig(AppConfig):
 
     def ready(self) -> None:
         """Be asked."""
+        from zester.classes import closed
+        from zester.money import closing
         from zester.site import stations
 
+        closed.register_closed(closing.keep_record)
+        stations.register_tab("pack", "closing", "Closing", "money:closing", 90)
         stations.register_tab("count", "money", "Money", "money:sums", 95)

@@ -12,6 +12,7 @@ from functools import cached_property
 
 from zester.bags.board import Board, board_with
 from zester.bags.checks import Weights, weights_of
+from zester.bench.models import CutLog
 from zester.classes.models import CardClass
 from zester.classes.payments import Standings, standings_of
 from zester.classes.services import count_class
@@ -222,6 +223,8 @@ class ClassMoney:
         yield Entry(f"paper in {kits} kits, with its share of what is binned", papers - own)
         if own:
             yield Entry("paper of your samples and spares", own)
+        if self.mishaps:
+            yield Entry(f"{some(self.more_sheets, 'sheet')} opened for what was spoiled", self.mishaps)
         bits = cents(sum((kit.bits * kit.count for kit in self.kits), Fraction(0)))
         if bits:
             yield Entry("bits in the kits", bits)
@@ -229,6 +232,22 @@ class ClassMoney:
         if post:
             yield Entry(f"post for {some(self.posted[0] - self.posted[1], 'kit')}", post)
         yield from lines_cost(self.lines, self.card_class.n_people, kits)
+
+    @cached_property
+    def logs(self) -> list[CutLog]:
+        """What was written when its papers were cut."""
+        rows = CutLog.objects.filter(plan__class_paper__card_class=self.card_class)
+        return list(rows.select_related("plan").defer("plan__job", "plan__plan"))
+
+    @property
+    def more_sheets(self) -> int:
+        """Sheets opened for what was spoiled."""
+        return sum(max(0, log.more_sheets) for log in self.logs)
+
+    @cached_property
+    def mishaps(self) -> Decimal:
+        """What those cost."""
+        return cents(sum((_mishap(log) for log in self.logs), Fraction(0)))
 
     @cached_property
     def to_buy(self) -> Decimal:
@@ -289,6 +308,13 @@ def _spent(fit: PaperFit, counts: Mapping[str, PieceCount], pad_price: Decimal |
         made=found.made,
         apart=_apart(made.paper, counts),
     )
+
+
+def _mishap(log: CutLog) -> Fraction:
+    plan = log.plan
+    if log.more_sheets <= 0 or not plan.priced or not plan.sheets:
+        return Fraction(0)
+    return Fraction(plan.cost) / plan.sheets * log.more_sheets
 
 
 def _apart(job: PaperJob, counts: Mapping[str, PieceCount]) -> int:

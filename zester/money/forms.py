@@ -7,8 +7,6 @@ from decimal import Decimal
 from django import forms
 
 from zester.classes.models import CardClass
-from zester.core.errors import ZesterError
-from zester.core.money.cost_lines import read_costs, read_post
 from zester.core.tally import MOST_PARTICIPANTS
 from zester.site.fields import BootstrapMixin
 from zester.site.seen import SeenMixin
@@ -27,22 +25,6 @@ class CostsForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             "asks varies and changes.",
         }
         widgets = {name: forms.Textarea(attrs={"rows": 5, "spellcheck": "false"}) for name in ("costs", "post_rates")}
-
-    def clean_costs(self) -> str:
-        """Every line is understood."""
-        return _read(self.cleaned_data["costs"], read_costs)
-
-    def clean_post_rates(self) -> str:
-        """Every line is understood."""
-        return _read(self.cleaned_data["post_rates"], read_post)
-
-
-def _read(text: str, read) -> str:
-    try:
-        read(text)
-    except ZesterError as error:
-        raise forms.ValidationError(error.advice()) from error
-    return text
 
 
 class TryForm(BootstrapMixin, forms.Form):

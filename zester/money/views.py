@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from decimal import Decimal
 
 from django.contrib import messages
@@ -9,17 +10,28 @@ from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from zester.bags.board import board_of
+from zester.classes.closed import leaves_class_alone
 from zester.classes.models import CardClass
-from zester.classes.services import class_or_404
+from zester.classes.services import class_or_404, count_class
 from zester.core.csv_files import write_csv
+from zester.core.errors import ZesterError
+from zester.core.money.record import Record, designs_seen, papers_seen, read_record
 from zester.core.money.shares import cents
+from zester.money.closing import close_with, kept_of, note, record_of
 from zester.money.costing import ClassMoney
 from zester.money.forms import CostsForm, TryForm
+from zester.money.models import ClassRecord
+from zester.plans.standing import papers_in
+from zester.site.dates import day
 from zester.site.owned import locked
 from zester.site.regions import current
-from zester.site.stations import thread
+from zester.site.stations import some, thread
+
+# So many classes stand in the log's page; its files hold all.
+MOST_ROWS = 200
 
 
 @require_GET
@@ -83,3 +95,95 @@ def sums_csv(request: HttpRequest, pk: int) -> HttpResponse:
     name = slugify(card_class.title) or "class"
     response["Content-Disposition"] = f'attachment; filename="{name}-money.csv"'
     return response
+
+
+# What to mind belongs to the designs, which are not the class.
+@leaves_class_alone
+@require_http_methods(["GET", "POST"])
+def closing(request: HttpRequest, pk: int) -> HttpResponse:
+    """What the class came to, what to mind next time; and the button that closes it."""
+    card_class = class_or_404(request.user, pk)
+    designs = count_class(card_class).designs
+    lessons = {read.entry.card_id: request.POST.get(f"lesson{read.entry.card_id}", "") for read in designs}
+    if request.method == "POST":
+        try:
+            return _closed(request, card_class, lessons)
+        except ZesterError as error:
+            messages.error(request, error.advice())
+    record, board = kept_of(card_class) or record_of(card_class), board_of(card_class)
+    context = {
+        "card_class": card_class,
+        "stations": thread(card_class, "pack"),
+        "record": record,
+        "designs": [(read, lessons[read.entry.card_id]) for read in designs],
+        "unpacked": sum(bag.mark is None for bag in board.bags.values()),
+        "strays": len(board.surplus),
+        "uncut": [entry.fit.name for entry in papers_in(card_class).entries if entry.state not in ("cut", "off")],
+    }
+    return render(request, "money/closing.html", context)
+
+
+def _closed(request: HttpRequest, card_class: CardClass, lessons: dict[int, str]) -> HttpResponse:
+    if card_class.closed_at or "note" in request.POST:
+        count = note(card_class, lessons)
+        messages.success(request, f"{some(count, 'note')} written to the designs.")
+    else:
+        close_with(card_class, lessons)
+        messages.success(request, f"{card_class.title} is closed. What it came to stands in the log.")
+    return redirect("money:closing", card_class.pk)
+
+
+@require_GET
+def log(request: HttpRequest) -> HttpResponse:
+    """What the classes came to that are closed, beside each other."""
+    rows = list(ClassRecord.objects.filter(owner=request.user)[:MOST_ROWS])
+    records = [(row, read_record(row.kept)) for row in rows]
+    found = [record for _, record in records]
+    context = {
+        "rows": records,
+        "designs": designs_seen(found),
+        "papers": papers_seen(found),
+        "made_up": any(row.made_up for row in rows),
+        "chart": {
+            "names": [_called(row) for row, _ in reversed(records)],
+            "used": [_percent(record.used) for _, record in reversed(records)],
+            "left": [str(record.left) for _, record in reversed(records)],
+            "currency": current().sign,
+        },
+    }
+    return render(request, "money/log.html", context)
+
+
+def _called(row: ClassRecord) -> str:
+    return f"{row.title}, {day(row.date, 'short')}" if row.date else row.title
+
+
+def _percent(share: Decimal | None) -> str | None:
+    return None if share is None else str((share * 100).quantize(Decimal("0.1")))
+
+
+LOG_COLUMNS = ("class", "date", "made up", "people", "kits", "sheets", "yield %", "waste", "minutes planned")
+LOG_COLUMNS += ("minutes taken", "mistakes", "cost of mistakes", "offcuts", "brings", "costs", "left", "open")
+
+
+@require_GET
+def log_file(request: HttpRequest, kind: str) -> HttpResponse:
+    """The log as a table, or as JSON with papers and designs."""
+    rows = ClassRecord.objects.filter(owner=request.user)
+    if kind == "json":
+        told = [{"class": row.title, "date": row.date, "made up": row.made_up, **row.kept} for row in rows]
+        answer = HttpResponse(
+            json.dumps(told, default=str, ensure_ascii=False, indent=1), content_type="application/json"
+        )
+    else:
+        table = write_csv(LOG_COLUMNS, (_log_cells(row, read_record(row.kept)) for row in rows))
+        answer = HttpResponse(table, content_type="text/csv; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="classes.{kind}"'
+    return answer
+
+
+def _log_cells(row: ClassRecord, record: Record) -> tuple:
+    minutes = -(-record.planned_seconds // 60), -(-record.seconds // 60)
+    about = (row.title, row.date or "", "yes" if row.made_up else "", record.people, record.kits, record.sheets)
+    about += (_percent(record.used) or "", record.waste, *minutes, record.mistakes, record.mishaps_cost, record.offcuts)
+    return (*about, record.brings, record.takes, record.left, record.owing)

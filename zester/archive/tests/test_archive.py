@@ -3,6 +3,7 @@
 import datetime
 import io
 import json
+import random
 import tempfile
 import zipfile
 from decimal import Decimal
@@ -43,10 +44,13 @@ from zester.classes.services import recount
 from zester.core.errors import ZesterError
 from zester.core.kits.order_lines import OrderLine
 from zester.core.kits.order_money import PaidPart
+from zester.core.money.record import write_record
 from zester.core.stock.offcut_lines import OffcutLine
 from zester.core.tests.share import each_of, some
+from zester.demo.past import simulated
 from zester.designs.models import Card, ColumnMap, Edition, Photo, Tool
 from zester.designs.services import keep_photo, keep_word
+from zester.money.models import ClassRecord
 from zester.plans.models import PaperFit
 from zester.printing.models import Print
 from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
@@ -116,6 +120,8 @@ class Archives(SignedInTests):
         keep_offer(Offer(card_class=self.card_class, name="full kit", price="30.00"))
         paid = {"payments": (PaidPart(Decimal("12.50")),), "amount": Decimal("30"), "goods": "ink"}
         add_people(self.card_class, [OrderLine(name="Ines", chosen=(self.paper.key,), **paid), OrderLine(name="Odo")])
+        kept = write_record(simulated(random.Random(1)))
+        ClassRecord.objects.create(owner=self.user, card_class=self.card_class, title="Evening", kept=kept)
         other = Paper.objects.get(name="Ember Weave")
         row = Substitution(card_class=self.card_class, paper=self.paper, other=other, who="some")
         take_instead(row, Participant.objects.filter(name="Odo"))

@@ -109,6 +109,8 @@ class OwnerTests(SignedInTests):
         "shelf:new_bit",
         "shelf:new_pad",
         "bench:log",
+        "money:log",
+        "money:log_file",
         "printing:files",
         # Open to whoever has the address, which is tested where it belongs.
         "bags:shared",

@@ -1,0 +1,130 @@
+"""Closing a class: what it came to is kept as it is on that day."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from decimal import Decimal
+from fractions import Fraction
+
+from django.db import transaction
+
+from zester.bench.models import CutLog
+from zester.classes.closed import close
+from zester.classes.models import CardClass
+from zester.core.errors import ZesterError
+from zester.core.money.record import DesignKept, PaperKept, Record, read_record, write_record
+from zester.core.money.shares import cents
+from zester.designs.models import Card
+from zester.money.costing import ClassMoney
+from zester.money.models import ClassRecord
+
+_SHARE = Decimal("0.0001")
+
+
+def record_of(card_class: CardClass) -> Record:
+    """What a class comes to now."""
+    money = ClassMoney(card_class)
+    logs = money.logs
+    return Record(
+        people=card_class.n_people,
+        kits=len(money.counted.packed.kits),
+        handed=card_class.people.filter(state="handed").count(),
+        pieces=card_class.n_pieces,
+        planned_seconds=sum(log.planned_seconds for log in logs),
+        seconds=sum(log.seconds for log in logs),
+        spoiled=dict(_spoiled(logs)),
+        more_sheets=money.more_sheets,
+        mishaps_cost=money.mishaps,
+        offcuts=sum(log.offcuts for log in logs),
+        brings=money.sum.brings,
+        takes=money.sum.takes,
+        owing=money.standings.sums.owing,
+        papers=tuple(_paper(paper) for paper in money.papers),
+        designs=tuple(_designs(money, logs)),
+    )
+
+
+def _spoiled(logs: list[CutLog]) -> Counter[str]:
+    """By kind how often something was spoiled."""
+    found: Counter[str] = Counter()
+    for log in logs:
+        for each in log.spoiled:
+            found[str(each.get("kind", "piece"))] += int(each.get("count", 1))
+    return found
+
+
+def _paper(paper) -> PaperKept:
+    _, _, waste = paper.shares
+    shares = {"used": _share(paper.used), "kept": _share(paper.kept)}
+    return PaperKept(name=paper.name, sheets=paper.sheets, cost=cents(paper.cost or 0), waste=waste, **shares)
+
+
+def _share(share: Fraction) -> Decimal:
+    return (Decimal(share.numerator) / Decimal(share.denominator)).quantize(_SHARE)
+
+
+def _designs(money: ClassMoney, logs: list[CutLog]) -> list[DesignKept]:
+    spoiled: Counter[str] = Counter()
+    for log in logs:
+        for each in log.spoiled:
+            spoiled[str(each.get("label", "")).partition(" ")[0].rstrip("0123456789′")] += int(each.get("count", 1))
+    made: Counter[str] = Counter()
+    for demand in money.counted.demands:
+        made[demand.card] += demand.count
+    return [
+        DesignKept(
+            name=card.entry.card.name,
+            made=made[card.entry.letter],
+            cost=cents(sum((_each(money.each, card.entry.letter, piece) for piece in card.pieces), Fraction(0))),
+            spoiled=spoiled[card.entry.letter],
+        )
+        for card in money.counted.designs
+    ]
+
+
+def _each(costs: Mapping[str, Fraction], letter: str, piece) -> Fraction:
+    return costs.get(f"{letter}{piece.number}", Fraction(0)) * piece.count
+
+
+def keep_record(card_class: CardClass) -> None:
+    """Keep what a class came to, once it is closed."""
+    about = {"title": card_class.title, "date": card_class.date, "closed_at": card_class.closed_at}
+    about |= {"owner": card_class.owner, "kept": write_record(record_of(card_class))}
+    ClassRecord.objects.update_or_create(card_class=card_class, defaults=about)
+
+
+def kept_of(card_class: CardClass) -> Record | None:
+    """What is kept of a closed class; None of one that is open."""
+    row = ClassRecord.objects.filter(card_class=card_class).first() if card_class.closed_at else None
+    return read_record(row.kept) if row else None
+
+
+@transaction.atomic
+def close_with(card_class: CardClass, lessons: Mapping[int, str]) -> None:
+    """Close a class, with what to mind by design (its key).
+
+    Raises
+    ------
+    ZesterError
+        If what is to be minded is longer than a design keeps.
+    """
+    note(card_class, lessons)
+    close(card_class)
+
+
+@transaction.atomic
+def note(card_class: CardClass, lessons: Mapping[int, str]) -> int:
+    """Write what to mind into the designs of a class, in front of what stands there: how many have something."""
+    mine = {entry.card_id for entry in card_class.class_cards.there()}
+    said = {pk: " ".join(text.split()) for pk, text in lessons.items() if pk in mine and text.strip()}
+    for card in Card.objects.select_for_update(of=("self",)).filter(pk__in=said):
+        line = f"{said[card.pk]} ({card_class.title})"
+        if line in card.went_wrong.splitlines():
+            continue
+        kept = f"{line}\n{card.went_wrong}".strip()
+        if len(kept) > Card._meta.get_field("went_wrong").max_length:
+            raise ZesterError(f"What to mind at {card.name} is full", mend="Shorten it on the page of the design first")
+        card.went_wrong = kept
+        card.save(update_fields=["went_wrong"])
+    return len(said)

@@ -1,0 +1,27 @@
+"""Shares and minutes of the log."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from django import template
+
+register = template.Library()
+
+
+@register.filter
+def percent(share: Decimal | None) -> str:
+    """``84.3 %``; a dash where there is none."""
+    return "–" if share is None else f"{share * 100:.1f} %"
+
+
+@register.filter
+def minutes(seconds: int) -> int:
+    """Rounded up."""
+    return -(-seconds // 60)
+
+
+@register.filter
+def tenth(number: Decimal | None) -> str:
+    """``3.4``; a dash where there is none."""
+    return "–" if number is None else f"{number:.1f}"

@@ -1,0 +1,162 @@
+"""Closing a class: what it came to is kept, what to mind reaches the designs, the log has classes side by side."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import random
+from decimal import Decimal
+
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from tests.people import SignedInTests, fitted, make_class
+from zester.bench.models import CutLog
+from zester.classes.models import CardClass, Offer
+from zester.classes.people import add_people, keep_offer, set_state
+from zester.classes.services import copy_class
+from zester.core.kits.order_lines import OrderLine
+from zester.core.money.record import read_record, write_record
+from zester.demo.past import simulated
+from zester.designs.models import Card
+from zester.money.models import ClassRecord
+from zester.plans.models import PaperFit
+from zester.shelf.models import Paper
+
+D = Decimal
+
+
+class ClosingTests(SignedInTests):
+    def setUp(self):
+        super().setUp()
+        Paper.objects.filter(pk=self.paper.pk).update(price=D("0.50"))
+        self.card_class = make_class(self.user, f"Base 8½ x 5½ {self.paper.name}", participants=0)
+        CardClass.objects.update(participants=0)
+        self.card_class.class_cards.update(samples=0)
+        keep_offer(Offer(card_class=self.card_class, name="kit", price=D("12")))
+        lines = [OrderLine(name="Ines", state="paid"), OrderLine(name="Odo")]
+        add_people(CardClass.objects.get(), lines)
+        fit = fitted(self.card_class)
+        # The paper was cut: a piece was spoiled, one more sheet opened; nineteen minutes in place of fifteen.
+        about = {
+            "owner": self.user,
+            "plan": fit.shown,
+            "paper": fit.name,
+            "title": "Evening",
+            "cut_at": fit.shown.made_at,
+        }
+        about |= {"planned_seconds": 900, "seconds": 1140, "sheets": 1, "more_sheets": 1, "offcuts": 2}
+        spoiled = [{"kind": "piece", "label": "A1 Base", "count": 1, "reason": "wrong mark"}]
+        CutLog.objects.create(**about, spoiled=spoiled)
+
+    def url(self, name: str, *more) -> str:
+        return reverse(f"money:{name}", args=[self.card_class.pk, *more])
+
+    def close(self, **sent):
+        return self.client.post(self.url("closing"), sent, follow=True)
+
+    def test_it_is_kept_as_it_was_whatever_becomes_of_prices(self):
+        page = self.client.get(self.url("closing"))
+        # Two bases are one sheet of 0.50; one more was opened. Two kits bring 24.00, one is paid.
+        for words in ("15, 19", "1&nbsp;piece; 1&nbsp;more sheet, $0.50", "$24.00, $1.00", "$23.00", "$12.00"):
+            self.assertContains(page, words)
+        card = Card.objects.get()
+        page = self.close(**{f"lesson{card.pk}": "bow too high, 5 mm lower"})
+        self.assertContains(page, "is closed. What it came to stands in the log")
+        kept = read_record(ClassRecord.objects.get().kept)
+        self.assertEqual((kept.left, kept.owing, kept.mistakes, kept.sheets), (D("23.00"), D("12.00"), 1, 1))
+        self.assertEqual([(each.name, each.made, each.spoiled) for each in kept.designs], [(card.name, 2, 1)])
+        Paper.objects.update(price=D("9"))
+        Offer.objects.update(price=D("1"))
+        self.assertContains(self.client.get(self.url("closing")), "$23.00")
+        self.assertContains(self.client.get(reverse("money:log")), "$23.00")
+
+    def test_the_desk_shows_the_lesson_also_where_the_class_is_planned_once_more(self):
+        card = Card.objects.get()
+        self.close(**{f"lesson{card.pk}": "bow too high, 5 mm lower"})
+        card.refresh_from_db()
+        self.assertEqual(card.went_wrong, f"bow too high, 5 mm lower ({self.card_class.title})")
+        again = copy_class(CardClass.objects.get(pk=self.card_class.pk))
+        page = self.client.get(reverse("classes:card", args=[again.pk, "A"]))
+        self.assertContains(page, "bow too high, 5 mm lower")
+        # Written twice it stands there once; of a class that is closed it still reaches the design.
+        self.close(**{f"lesson{card.pk}": "bow too high, 5 mm lower"})
+        page = self.close(**{f"lesson{card.pk}": "thread 2 cm longer"})
+        self.assertContains(page, "1 note written to the designs")
+        card.refresh_from_db()
+        self.assertEqual(card.went_wrong.count("bow too high"), 1)
+        self.assertTrue(card.went_wrong.startswith("thread 2 cm longer"))
+
+    def test_a_lesson_too_long_to_keep_closes_nothing_and_is_not_lost(self):
+        Card.objects.update(went_wrong="x" * 3990)
+        page = self.close(**{f"lesson{Card.objects.get().pk}": "bow too high, 5 mm lower"})
+        self.assertContains(page, "is full")
+        self.assertContains(page, 'value="bow too high, 5 mm lower"')
+        self.assertEqual((CardClass.objects.get().closed_at, ClassRecord.objects.count()), (None, 0))
+
+    def test_the_last_kit_handed_over_keeps_it_too_and_opened_again_it_is_reckoned_anew(self):
+        people = {person.pk: person.state for person in self.card_class.people.all()}
+        set_state(CardClass.objects.get(), people, "handed")
+        self.assertEqual(read_record(ClassRecord.objects.get().kept).handed, 2)
+        self.client.post(reverse("classes:open", args=[self.card_class.pk]))
+        Paper.objects.update(price=D("1.00"))
+        self.assertContains(self.client.get(self.url("closing")), "Close the class")
+        self.close()
+        self.assertEqual(ClassRecord.objects.count(), 1)
+
+    def test_what_is_not_done_is_told_before_it_is_closed(self):
+        page = self.client.get(self.url("closing"))
+        self.assertContains(page, "Not cut: ")
+        self.assertContains(page, "2&nbsp;bags not packed")
+        PaperFit.objects.update(held="cut")
+        self.assertNotContains(self.client.get(self.url("closing")), "Not cut: ")
+
+    def test_a_deleted_class_leaves_its_record(self):
+        self.close()
+        CardClass.objects.all().delete()
+        page = self.client.get(reverse("money:log"))
+        self.assertContains(page, "Evening")
+        self.assertContains(page, "$23.00")
+
+
+class LogTests(SignedInTests):
+    def records(self, count: int, **more) -> None:
+        ClassRecord.objects.bulk_create(
+            ClassRecord(owner=self.user, title=f"Class {at}", kept=write_record(simulated(random.Random(at))), **more)
+            for at in range(count)
+        )
+
+    def test_nothing_closed_says_what_will_stand_there(self):
+        self.assertContains(self.client.get(reverse("money:log")), "No class is closed yet")
+
+    def test_a_hundred_classes_take_few_queries_and_the_files_say_what_the_page_says(self):
+        self.records(100)
+        with CaptureQueriesContext(connection) as asked:
+            page = self.client.get(reverse("money:log"))
+        self.assertLess(len(asked), 12)
+        rows = list(csv.DictReader(io.StringIO(self.client.get("/log.csv").content.decode("utf-8-sig"))))
+        self.assertEqual(len(rows), 100)
+        told = json.loads(self.client.get("/log.json").content)
+        self.assertEqual({row["class"] for row in told}, {row["class"] for row in rows})
+        for row in rows[:5]:
+            self.assertContains(page, f"${row['left']}")
+            self.assertContains(page, f"{row['yield %']} %")
+            self.assertEqual(D(row["brings"]) - D(row["costs"]), D(row["left"]))
+
+    def test_what_is_made_up_says_so_and_nobody_sees_anothers(self):
+        self.records(2, made_up=True)
+        self.assertContains(self.client.get(reverse("money:log")), "never took place")
+        self.client.force_login(self.stranger)
+        self.assertContains(self.client.get(reverse("money:log")), "No class is closed yet")
+        self.assertEqual(json.loads(self.client.get("/log.json").content), [])
+
+    def test_a_simulated_class_holds_together(self):
+        for seed in range(60):
+            record = simulated(random.Random(seed))
+            for paper in record.papers:
+                self.assertLessEqual(paper.used + paper.kept, 1)
+                self.assertLessEqual(paper.waste, paper.cost)
+            self.assertGreaterEqual(record.kits, record.people)
+            self.assertEqual(record, read_record(write_record(record)))
