@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import models
 
-from zester.bags.models import Mark, Shortage
+from zester.bags.models import Mark, ReadyKit, Shortage
 from zester.bench.models import CutLog, HandLog, Run, Tick
 from zester.casting.models import ClassGuide, Guide
 from zester.classes.models import (
@@ -101,6 +101,7 @@ KINDS = (
     Kind("runs", Run, f"fit__{IN_CLASS}", {"fit": "needs", "plan": "plans"}),
     Kind("ticks", Tick, f"run__fit__{IN_CLASS}", {"run": "runs"}, ("key",)),
     Kind("packed", Mark, "card_class__owner", {"card_class": "classes"}, ("key", "wanted"), keyed=("what",)),
+    Kind("ready_kits", ReadyKit, "owner", {"card_class": "classes", "taken_by": "people"}),
     Kind("short", Shortage, "card_class__owner", _SHORT, ("refit",), keyed=("lacking",)),
     Kind("jobs_done", HandLog, "owner", {"card_class": "classes"}),
     Kind("cut_papers", CutLog, "owner", {"plan": "plans"}),

@@ -156,6 +156,7 @@ SHAPES: dict[str, dict[str, Any]] = {
     "papers_of_classes": {"pins": [LAYOUT]},
     "offers": {"cards": {str: COUNT}, "pools": {str: set(WAYS)}, "among": [str]},
     "people": {"chosen": [str]},
+    "ready_kits": {"marks": {str: str}, "lines": [str]},
     "records_of_classes": {"kept": either(NOTHING, read_by(read_record))},
     "castings": {"cast": CAST},
     "guides_of_classes": {"marks": Record({}, {"together": PAIRS, "never": PAIRS})},

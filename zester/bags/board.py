@@ -485,6 +485,11 @@ class Board:
                 found.append(Surplus(mark, self._was(kit, rest), kit, tuple(fits[:8])))
         return found
 
+    @property
+    def surplus_kits(self) -> list[tuple[str, str]]:
+        """The kits something of which is packed for nobody: key, and whose it was."""
+        return list({row.kit: (row.kit, row.name.partition(",")[0]) for row in self.surplus}.values())
+
     def _was(self, kit: str, rest: str) -> str:
         """Whose a kit was that nobody wants any more, by its key; ``rest`` is what follows that in a bag's."""
         whose = kit.split("-", 1)[0]

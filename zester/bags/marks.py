@@ -109,7 +109,7 @@ def tick(card_class: CardClass, ticks: Iterable[Tick]) -> tuple[dict[str, str], 
         hold_designs(card_class, counted.held)
     now = board_with(counted)
     closed = {key for key in touched if key in now.marks or (key in now.kits_by_key and now.kits_by_key[key].done)}
-    _move_people(card_class, {key: before for key, before in touched.items() if before or key in closed})
+    move_people(card_class, {key: before for key, before in touched.items() if before or key in closed})
     return took, now
 
 
@@ -138,7 +138,7 @@ def _keep(board: Board, what: str, each: Tick) -> str:
     return ""
 
 
-def _move_people(card_class: CardClass, kits: Mapping[str, str]) -> None:
+def move_people(card_class: CardClass, kits: Mapping[str, str]) -> None:
     """Whoever has paid and all of whose kits are packed now is packed for; and no longer when one is opened again.
 
     ``kits``: by the keys of kits something was done to the state from which a mark that is gone had moved their person.
@@ -191,7 +191,7 @@ def begin_again(card_class: CardClass) -> int:
     marks = Mark.objects.filter(card_class=card_class).exclude(moved_from="")
     moved = {kit_of(what): before for what, before in marks.values_list("what", "moved_from")}
     number, _ = Mark.objects.filter(card_class=card_class).delete()
-    _move_people(card_class, moved)
+    move_people(card_class, moved)
     follow_again(card_class)
     return number
 
@@ -213,7 +213,7 @@ def hand_on(card_class: CardClass, what: str, to: str) -> None:
         raise ZesterError("That kit holds something else, or is packed", mend="Look at the list again")
     row.mark.what, row.mark.wanted = f"{to}{what.removeprefix(row.kit)}", True
     row.mark.save(update_fields=["what", "wanted"])
-    _move_people(card_class, {to: ""})
+    move_people(card_class, {to: ""})
 
 
 def state_of(board: Board, stack: ShownStack | None = None, kit: ShownKit | None = None) -> dict:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 import uuid
 
+from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
@@ -38,6 +39,44 @@ class Mark(models.Model):
 
     def __str__(self) -> str:
         return self.what
+
+
+class ReadyKit(models.Model):
+    """A packed kit that lies on the shelf: its order was cancelled, or it was made for stock.
+
+    ``marks``: by what follows the kit's key in a bag's what was in it; so it is another kit's only if that holds the
+    same. ``lines``: what it holds in words.
+    """
+
+    class State(models.TextChoices):
+        """Where it is."""
+
+        THERE = "there", "on the shelf"
+        TAKEN = "taken", "taken by an order"
+        SOLD = "sold", "sold"
+        GIVEN = "given", "given away"
+        APART = "apart", "taken apart"
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="ready_kits")
+    card_class = models.ForeignKey("classes.CardClass", on_delete=models.SET_NULL, null=True, related_name="ready_kits")
+    title = models.CharField(max_length=80)
+    name = models.CharField(max_length=120)
+    place = models.CharField(max_length=80, blank=True)
+    marks = models.JSONField(default=dict)
+    lines = models.JSONField(default=list, blank=True)
+    state = models.CharField(max_length=5, choices=State, default=State.THERE)
+    words = models.CharField(max_length=120, blank=True)
+    taken_by = models.ForeignKey(
+        "classes.Participant", on_delete=models.SET_NULL, null=True, blank=True, related_name="ready_kits"
+    )
+    made_at = models.DateTimeField(default=timezone.now)
+    gone_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-made_at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.name}, {self.get_state_display()}"
 
 
 class Shortage(models.Model):

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from zester.bags import evening_views, handout_views, print_views, step_views, views
+from zester.bags import evening_views, handout_views, print_views, ready_views, step_views, views
 
 app_name = "bags"
 urlpatterns = [
@@ -15,6 +15,10 @@ urlpatterns = [
     path("classes/<int:pk>/pack/how/", views.how, name="how"),
     path("classes/<int:pk>/pack/again/", views.again, name="again"),
     path("classes/<int:pk>/pack/surplus/", views.surplus, name="surplus"),
+    path("classes/<int:pk>/pack/shelve/", ready_views.shelve, name="shelve"),
+    path("classes/<int:pk>/pack/ready/<int:row>/", ready_views.take, name="take_ready"),
+    path("ready-kits/", ready_views.ready_kits, name="ready"),
+    path("ready-kits/<int:pk>/", ready_views.let_go, name="let_go"),
     path("classes/<int:pk>/pack/short/", views.short, name="short"),
     path("classes/<int:pk>/pack/missing/", views.missing, name="missing"),
     path("classes/<int:pk>/pack/short/<int:row>/", views.shortage, name="shortage"),

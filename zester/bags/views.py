@@ -14,6 +14,7 @@ from zester.bags import marks, shortages
 from zester.bags.board import Board, ShownKit, ShownStack, board_of
 from zester.bags.checks import checks_of, hints_of, weights_of
 from zester.bags.models import Shortage
+from zester.bags.ready import ready_here
 from zester.bench.refits import ASKED
 from zester.classes.models import CardClass
 from zester.classes.services import class_or_404
@@ -41,7 +42,8 @@ def pack(request: HttpRequest, pk: int) -> HttpResponse:
     """The board: all bags design by design, all kits person by person."""
     card_class = class_of(request, pk)
     board = board_of(card_class)
-    return render(request, "bags/pack.html", page_of(card_class, board=board, baggings=BAGGINGS.items()))
+    about = {"board": board, "baggings": BAGGINGS.items(), "ready": ready_here(card_class, board)}
+    return render(request, "bags/pack.html", page_of(card_class, **about))
 
 
 def _stack(board: Board, key: str) -> ShownStack:

@@ -128,7 +128,10 @@ class PersonForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
 
 class PaymentForm(BootstrapMixin, forms.ModelForm):
-    """An amount on a day."""
+    """An amount on a day; it stands on a page with the person's own form, which has an amount, too."""
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **({"auto_id": "id_pay_%s"} | kwargs))
 
     class Meta:
         model = Payment

@@ -158,13 +158,13 @@ def _take(
     return redirect("classes:people", card_class.pk)
 
 
-def _said(done: dict[str, int]) -> str:
+def _said(done: dict) -> str:
     words = f"{done['added']} {'person is' if done['added'] == 1 else 'people are'} in the list."
     if done["named"]:
         words += f" {done['named']} of those who had no name yet have one now."
     if done["waiting"]:
         words += f" {done['waiting']} wait: all seats are taken."
-    return words
+    return " ".join([words, *done["said"]])
 
 
 def _no_double(card_class: CardClass, read: list[ReadPerson], twice: set[str]) -> list[ReadPerson]:

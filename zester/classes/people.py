@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -70,8 +71,17 @@ def sets_of(sets: int) -> tuple[tuple[str, int], ...]:
     return (("", sets),) if sets > 1 else ()
 
 
+# What other apps do for people who are added: they say it.
+_ADDED_TOO: list[Callable[[CardClass, Sequence[Participant]], list[str]]] = []
+
+
+def register_added(told: Callable[[CardClass, Sequence[Participant]], list[str]]) -> None:
+    """Be told of people who are added to a class, and say in words what follows."""
+    _ADDED_TOO.append(told)
+
+
 @transaction.atomic
-def add_people(card_class: CardClass, lines: Sequence[OrderLine]) -> dict[str, int]:
+def add_people(card_class: CardClass, lines: Sequence[OrderLine]) -> dict[str, Any]:
     """Put people into a class: how many were added, how many of them wait, how many took a place without a name.
 
     Beyond the seats there are people wait. Those who come take the places of people without a name, so that a class
@@ -107,7 +117,8 @@ def add_people(card_class: CardClass, lines: Sequence[OrderLine]) -> dict[str, i
     _fewer_unnamed(card_class, orders)
     _bulk_payments(card_class, people, lines)
     recount(card_class.pk)
-    return {"added": len(people), "waiting": waiting, "named": named}
+    said = [words for told in _ADDED_TOO for words in told(card_class, people)]
+    return {"added": len(people), "waiting": waiting, "named": named, "said": said}
 
 
 def _person(card_class: CardClass, line: OrderLine, state: str) -> Participant:

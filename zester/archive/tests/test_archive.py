@@ -31,7 +31,7 @@ from zester.archive.rows import KINDS
 from zester.archive.shapes import SHAPES
 from zester.archive.unpacking import TwiceError, unpack
 from zester.bags.board import board_of
-from zester.bags.models import Mark
+from zester.bags.models import Mark, ReadyKit
 from zester.bags.shortages import report
 from zester.bench.evening import log_job
 from zester.bench.models import Tick
@@ -120,6 +120,14 @@ class Archives(SignedInTests):
         keep_offer(Offer(card_class=self.card_class, name="full kit", price="30.00"))
         paid = {"payments": (PaidPart(Decimal("12.50")),), "amount": Decimal("30"), "goods": "ink"}
         add_people(self.card_class, [OrderLine(name="Ines", chosen=(self.paper.key,), **paid), OrderLine(name="Odo")])
+        ReadyKit.objects.create(
+            owner=self.user,
+            card_class=self.card_class,
+            title="Evening",
+            name="full kit",
+            marks={"-A": "0123"},
+            lines=["2 A1 Base"],
+        )
         kept = write_record(simulated(random.Random(1)))
         ClassRecord.objects.create(owner=self.user, card_class=self.card_class, title="Evening", kept=kept)
         other = Paper.objects.get(name="Ember Weave")

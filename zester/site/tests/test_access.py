@@ -8,7 +8,7 @@ from django.urls import URLResolver, get_resolver, reverse
 from tests.people import SignedInTests, fitted, make_class, make_paper
 from zester.archive.models import Intake
 from zester.bags.board import board_of
-from zester.bags.models import Mark, SharedPage, Shortage
+from zester.bags.models import Mark, ReadyKit, SharedPage, Shortage
 from zester.bags.shortages import report
 from zester.bench.models import CutLog, Run, Tick
 from zester.bench.runs import begin
@@ -114,6 +114,7 @@ class OwnerTests(SignedInTests):
         "printing:files",
         # Open to whoever has the address, which is tested where it belongs.
         "bags:shared",
+        "bags:ready",
         "bags:now",
         "fits:buying",
         "fits:buying_csv",
@@ -161,6 +162,7 @@ class OwnerTests(SignedInTests):
         self.booked = book(self.paper, self.sheet, "bought", 5)
         self.keys = {"offer": offer.pk, "person": person.pk, "row": row.pk, "size": self.sheet.pk, "number": 1}
         self.keys["payment"] = Payment.objects.create(participant=person, amount=5).pk
+        self.ready = ReadyKit.objects.create(owner=self.user, card_class=self.card_class, name="full kit")
         begin(self.fit)
         board = board_of(self.card_class)
         kit = board.kits[0]
@@ -184,6 +186,8 @@ class OwnerTests(SignedInTests):
             ("casting:" + view, "row"): self.casting.pk,
             ("bags:shortage", "row"): self.shortage.pk,
             ("bags:labels_pdf", "what"): "bags",
+            ("bags:take_ready", "row"): self.ready.pk,
+            ("bags:let_go", "pk"): self.ready.pk,
         }
         by_name |= {
             (f"casting:{each}", "pk"): self.guide.pk for each in ("guide", "save", "print", "remove", "restore")
@@ -211,7 +215,7 @@ class OwnerTests(SignedInTests):
         """All that a stranger could have changed."""
         models = (CardClass, ClassCard, ClassPaper, Card, Edition, Tool, Paper, PaperFit, PaperPlan, Work)
         models += (Run, Tick, CutLog, Intake)
-        models += (Mark, Shortage, SharedPage, Guide, ClassGuide, Casting)
+        models += (Mark, ReadyKit, Shortage, SharedPage, Guide, ClassGuide, Casting)
         models += (Offer, Participant, Payment, Substitution, Trimmer, Sheet, Bit, Pad, Entry)
         return [list(model.objects.order_by("pk").values()) for model in models]
 

@@ -1,0 +1,62 @@
+"""Ready kits: onto the shelf, taken by an order, sold, given away, taken apart."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from zester.bags import ready
+from zester.bags.models import ReadyKit
+from zester.bags.views import class_of
+from zester.core.errors import ZesterError
+from zester.site.owned import key_of
+
+MOST_GONE = 100
+
+
+@require_POST
+def shelve(request: HttpRequest, pk: int) -> HttpResponse:
+    """What is packed for nobody becomes a ready kit."""
+    try:
+        made = ready.shelve(class_of(request, pk), request.POST.get("kit", "")[:80], request.POST.get("place", ""))
+        messages.success(request, f"{made.name} lies ready now: the next order that holds the same takes it.")
+    except ZesterError as error:
+        messages.error(request, error.advice())
+    return redirect("bags:pack", pk)
+
+
+@require_POST
+def take(request: HttpRequest, pk: int, row: int) -> HttpResponse:
+    """A ready kit is somebody's now."""
+    try:
+        made = ready.take(class_of(request, pk), row, request.POST.get("kit", "")[:80])
+        whose = made.taken_by.name if made.taken_by else "a kit without a name"
+        messages.success(request, f"{whose} has the ready kit of {made.name}.")
+    except ZesterError as error:
+        messages.error(request, error.advice())
+    return redirect("bags:pack", pk)
+
+
+@require_GET
+def ready_kits(request: HttpRequest) -> HttpResponse:
+    """What lies ready, and what became of others."""
+    mine = ReadyKit.objects.filter(owner=request.user).select_related("taken_by", "card_class")
+    there = ReadyKit.State.THERE
+    states = [each for each in ReadyKit.State.choices if each[0] not in (there, ReadyKit.State.TAKEN)]
+    context = {"there": mine.filter(state=there), "gone": mine.exclude(state=there)[:MOST_GONE], "states": states}
+    return render(request, "bags/ready.html", context)
+
+
+@require_POST
+def let_go(request: HttpRequest, pk: int) -> HttpResponse:
+    """Sold, given away, taken apart, or there after all."""
+    row = get_object_or_404(ReadyKit.objects.filter(owner=request.user), pk=key_of(str(pk)))
+    try:
+        ready.let_go(row, request.POST.get("state", ""), request.POST.get("words", ""))
+        row.refresh_from_db()
+        messages.success(request, f"{row.name}: {row.get_state_display()}.")
+    except ZesterError as error:
+        messages.error(request, error.advice())
+    return redirect("bags:ready")
