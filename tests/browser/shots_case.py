@@ -46,6 +46,7 @@ class Shots(BrowserTests):
         self.shoot("library", "/designs/")
         self.shoot("people", f"/classes/{key}/people/")
         self.shoot("count", f"/classes/{key}/count/")
+        self.shoot("money", f"/classes/{key}/money/")
         self.shoot("wall", f"/classes/{key}/fit/")
         self.shoot("minutes", f"/classes/{key}/fit/minutes/")
         self.shoot("sheets", self.fit_page(key, "Brass Rays"))
@@ -89,11 +90,7 @@ class Shots(BrowserTests):
         self.page.wait_for_load_state()
         for _ in range(4):
             self.page.keyboard.press("Space")
-        # On a phone, in one hand.
-        self.page.set_viewport_size({"width": 390, "height": 844})
         self.page.wait_for_timeout(1500)
-        self.shoot("packing-on-a-phone")
-        self.page.set_viewport_size({"width": 1280, "height": 800})
         self.shoot("pack", f"/classes/{key}/pack/")
         self.shoot("hand-out", f"/classes/{key}/pack/hand-out/?card=A")
         self.shoot("teach", f"/classes/{key}/pack/teach/?at=25")
