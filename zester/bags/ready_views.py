@@ -11,7 +11,6 @@ from zester.bags import ready
 from zester.bags.models import ReadyKit
 from zester.bags.views import class_of
 from zester.core.errors import ZesterError
-from zester.site.owned import key_of
 
 MOST_GONE = 100
 
@@ -52,7 +51,7 @@ def ready_kits(request: HttpRequest) -> HttpResponse:
 @require_POST
 def let_go(request: HttpRequest, pk: int) -> HttpResponse:
     """Sold, given away, taken apart, or there after all."""
-    row = get_object_or_404(ReadyKit.objects.filter(owner=request.user), pk=key_of(str(pk)))
+    row = get_object_or_404(ReadyKit.objects.filter(owner=request.user), pk=pk)
     try:
         ready.let_go(row, request.POST.get("state", ""), request.POST.get("words", ""))
         row.refresh_from_db()

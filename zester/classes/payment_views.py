@@ -18,8 +18,9 @@ from zester.classes.services import class_or_404
 from zester.core.errors import ZesterError
 from zester.printing.choosers import page_asked, page_context
 from zester.printing.views import pdf_response
-from zester.site.owned import key_of
 from zester.site.templatetags.zester import money
+
+LONGEST_COUNT = 4
 
 
 def _person(request: HttpRequest, pk: int, person: int) -> Participant:
@@ -74,9 +75,12 @@ def receipt(request: HttpRequest, pk: int, person: int) -> HttpResponse:
 def unnamed(request: HttpRequest, pk: int) -> HttpResponse:
     """What those without a name have, by offer."""
     card_class = class_or_404(request.user, pk)
-    sent = {offer.pk: key_of(request.POST.get(f"unnamed{offer.pk}") or "0") for offer in card_class.offers.all()}
+    sent = {offer.pk: request.POST.get(f"unnamed{offer.pk}", "").strip() or "0" for offer in card_class.offers.all()}
     try:
-        say_unnamed(card_class, sent)
+        odd = next((text for text in sent.values() if not text.isdecimal() or len(text) > LONGEST_COUNT), None)
+        if odd is not None:
+            raise ZesterError(f"“{odd[:20]}” is no number of people", mend="Write a whole number, or nothing")
+        say_unnamed(card_class, {pk: int(text) for pk, text in sent.items()})
         messages.success(request, "That is counted.")
     except ZesterError as error:
         messages.error(request, error.advice())

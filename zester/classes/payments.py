@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from django.db import transaction
@@ -49,13 +49,15 @@ class Standings:
         return any(each.account.due or each.account.payments for each in self.by_person.values())
 
 
-def standings_of(card_class: CardClass) -> Standings:
-    """Everybody's account."""
+def standings_of(card_class: CardClass, *, as_booked: bool = False) -> Standings:
+    """Everybody's account; ``as_booked``: what it would be if all of them were booked."""
     rows: dict[int, list[Paid]] = {}
     for row in Payment.objects.filter(participant__card_class=card_class, removed_at=None):
         rows.setdefault(row.participant_id, []).append(Paid(row.amount, row.on, row.kind))
     offers = {each.key: each for each in map(core_offer, card_class.offers.all())}
     people = people_of(card_class)
+    if as_booked:
+        people = tuple(replace(who, state="booked") for who in people)
     found = {int(who.key): _standing(who, offers, rows.get(int(who.key), ()), card_class) for who in people}
     return Standings(found)
 
@@ -64,8 +66,13 @@ def _standing(who: Person, offers: dict[str, Offer], payments: Iterable[Paid], c
     usual = usual_offer(list(offers.values()))
     account = account_of(who, offers, usual, payments, post_of(card_class))
     ordered = [offers[key] for key, _ in who.orders if key in offers]
-    late = tuple(offer.name for offer in ordered if is_late(offer, who)) if who.counted else ()
+    late = tuple(offer.name for offer in ordered if _late(offer, who, card_class)) if who.counted else ()
     return Standing(person=who, account=account, late=late, since=open_since(account, who.ordered_on))
+
+
+def _late(offer: Offer, who: Person, card_class: CardClass) -> bool:
+    """Whether it was closed on that day: by its own last day, else by that of the class."""
+    return is_late(replace(offer, closes_on=offer.closes_on or card_class.order_by), who)
 
 
 def post_of(card_class: CardClass) -> dict[str, Decimal]:
@@ -88,7 +95,8 @@ def pay_rest(card_class: CardClass, people: Iterable[int], on: datetime.date | N
     """Write what each of them still owes as paid, as if they were booked; what that comes to."""
     total = Decimal(0)
     rows = Participant.objects.filter(card_class=card_class, pk__in=list(people)).in_bulk()
-    for pk, standing in standings_of(card_class).by_person.items():
+    # Who waits and has paid has paid all the same.
+    for pk, standing in standings_of(card_class, as_booked=True).by_person.items():
         if pk in rows and standing.account.owing:
             Payment.objects.create(participant=rows[pk], amount=standing.account.owing, on=on or timezone.localdate())
             total += standing.account.owing

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
-from django.db import transaction
+from django.db import models, transaction
 from django.utils import timezone
 
 from zester.classes.closed import close_if_handed_over
@@ -117,7 +117,7 @@ def add_people(card_class: CardClass, lines: Sequence[OrderLine]) -> dict[str, A
     _fewer_unnamed(card_class, orders)
     _bulk_payments(card_class, people, lines)
     recount(card_class.pk)
-    said = [words for told in _ADDED_TOO for words in told(card_class, people)]
+    said = [*_all_sold(card_class), *(words for told in _ADDED_TOO for words in told(card_class, people))]
     return {"added": len(people), "waiting": waiting, "named": named, "said": said}
 
 
@@ -154,6 +154,17 @@ def _bulk_payments(card_class: CardClass, people: Sequence[Participant], lines: 
         [person.pk for person, line in zip(people, lines, strict=True) if line.state == "paid" and not line.payments],
     )
     settle(card_class, settled)
+
+
+def _all_sold(card_class: CardClass) -> list[str]:
+    """Offers of which more are ordered than there are, in words."""
+    counted = models.Sum("orders__count", filter=models.Q(orders__participant__state__in=COUNTED))
+    rows = card_class.offers.exclude(limit=None).annotate(ordered=counted).values_list("name", "ordered", "limit")
+    return [
+        f"Of {name} there are {limit}, and {ordered} are ordered."
+        for name, ordered, limit in rows
+        if (ordered or 0) > limit
+    ]
 
 
 def _fewer_unnamed(card_class: CardClass, orders: Iterable[Order]) -> None:

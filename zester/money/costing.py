@@ -38,6 +38,8 @@ from zester.supply.buying import buying_list
 from zester.supply.growth import Growth, growth_of
 
 NOBODY = Person(key="", name="")
+# What everybody has where nothing can be ordered.
+A_SET = "a set of all cards"
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,7 @@ class ClassMoney:
         self.board: Board = board_with(self.counted)
         self.lines: list[CostLine] = read_costs(card_class.costs)
         self.rates: list[PostRate] = read_post(card_class.post_rates)
+        self._known: dict[tuple[tuple[Item, ...], bool], Fraction] = {}
 
     @cached_property
     def offers(self) -> dict[str, Offer]:
@@ -132,6 +135,11 @@ class ClassMoney:
             rows.setdefault(kit.offer, []).append(kit)
         return [self._kit(self.offers.get(key, self.usual), kits) for key, kits in rows.items()]
 
+    @property
+    def usual_kit(self) -> KitCost | None:
+        """What a kit of the usual offer costs; None if none is made."""
+        return next((kit for kit in self.kits if kit.name == (self.usual.name or A_SET)), None)
+
     def _kit(self, offer: Offer, kits: list[Kit]) -> KitCost:
         many = len(kits)
         paper = sum((self._of(kit.items, bits=False) for kit in kits), Fraction(0))
@@ -139,7 +147,7 @@ class ClassMoney:
         post = sum((Fraction(self.post_of(kit) or 0) for kit in kits), Fraction(0))
         lines = sum((self._lines_of(offer, kit) for kit in kits), Decimal(0))
         price = Decimal(0) if offer.free_above is not None else price_for(offer, NOBODY)
-        name = offer.name or "a set of all cards"
+        name = offer.name or A_SET
         shares = {"paper": paper / many, "bits": bits / many, "post": post / many, "lines": Fraction(lines) / many}
         return KitCost(name=name, count=many, price=price, **shares)
 
@@ -149,7 +157,13 @@ class ClassMoney:
         each = (line.amount for line in self.lines if line.per == KIT or (line.per == EACH and theirs))
         return sum(each, Decimal(0))
 
-    def _of(self, items: Iterable[Item], *, bits: bool) -> Fraction:
+    def _of(self, items: tuple[Item, ...], *, bits: bool) -> Fraction:
+        """What things cost together; most kits hold the same."""
+        if (items, bits) not in self._known:
+            self._known[items, bits] = self._summed(items, bits=bits)
+        return self._known[items, bits]
+
+    def _summed(self, items: Iterable[Item], *, bits: bool) -> Fraction:
         mine = [item for item in items if (item.kind == BIT) == bits]
         if bits:
             return of_items(((bit_key(i.key, bool(i.length)), i.count * (i.length or 1)) for i in mine), self.each)
@@ -180,7 +194,7 @@ class ClassMoney:
     @cached_property
     def sum(self) -> ClassSum:
         """What it brings, costs and leaves."""
-        usual = next((kit for kit in self.kits if kit.name == (self.usual.name or "a set of all cards")), None)
+        usual = self.usual_kit
         once = sum((line.amount for line in self.lines if line.per == ONCE), Decimal(0))
         own = cents(self._own())
         return ClassSum(
@@ -270,7 +284,7 @@ class ClassMoney:
 
     def tried(self, people: int | None, price: Decimal | None) -> ClassSum | None:
         """The same with another number of people of the usual offer, or at another price; None for nothing."""
-        usual = next((kit for kit in self.kits if kit.name == self.usual.name), None)
+        usual = self.usual_kit
         if usual is None or (people is None and price is None):
             return None
         more = (people if people is not None else self.card_class.n_people) - self.card_class.n_people

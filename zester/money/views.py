@@ -20,7 +20,7 @@ from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
 from zester.core.money.record import Record, designs_seen, papers_seen, read_record
 from zester.core.money.shares import cents
-from zester.money.closing import close_with, kept_of, note, record_of
+from zester.money.closing import close_with, keep_record, kept_of, note, record_of
 from zester.money.costing import ClassMoney
 from zester.money.forms import CostsForm, TryForm
 from zester.money.models import ClassRecord
@@ -110,11 +110,13 @@ def closing(request: HttpRequest, pk: int) -> HttpResponse:
             return _closed(request, card_class, lessons)
         except ZesterError as error:
             messages.error(request, error.advice())
-    record, board = kept_of(card_class) or record_of(card_class), board_of(card_class)
+    kept, board = kept_of(card_class), board_of(card_class)
     context = {
         "card_class": card_class,
         "stations": thread(card_class, "pack"),
-        "record": record,
+        "record": kept or record_of(card_class),
+        # One that was closed before records were kept has none.
+        "kept": kept is not None,
         "designs": [(read, lessons[read.entry.card_id]) for read in designs],
         "unpacked": sum(bag.mark is None for bag in board.bags.values()),
         "strays": len(board.surplus),
@@ -124,7 +126,10 @@ def closing(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _closed(request: HttpRequest, card_class: CardClass, lessons: dict[int, str]) -> HttpResponse:
-    if card_class.closed_at or "note" in request.POST:
+    if "keep" in request.POST and card_class.closed_at:
+        keep_record(card_class)
+        messages.success(request, f"{card_class.title} stands in the log now.")
+    elif card_class.closed_at or "note" in request.POST:
         count = note(card_class, lessons)
         messages.success(request, f"{some(count, 'note')} written to the designs.")
     else:

@@ -123,6 +123,11 @@ class PaymentTests(SignedInTests):
         Offer.objects.filter(pk=self.full.pk).update(closes_on=datetime.date(2026, 11, 12), limit=1)
         page = self.add("Ines full kit, ordered 2026-11-13\nOdo full kit, ordered 2026-11-12")
         self.assertContains(page, "late: full kit was closed", count=1)
+        self.assertContains(page, "Of full kit there are 1, and 2 are ordered.")
+        # Without a day of its own an offer closes with the class.
+        CardClass.objects.update(order_by=datetime.date(2026, 11, 10))
+        Offer.objects.filter(pk=self.full.pk).update(closes_on=None)
+        self.assertContains(self.client.get(self.url("people")), "late: full kit was closed", count=2)
         self.assertContains(self.client.get(self.url("offers")), "there are 1, 2 are ordered")
 
     def test_offers_refuse_what_contradicts_itself(self):
@@ -144,6 +149,10 @@ class PaymentTests(SignedInTests):
         self.assertEqual(self.unnamed(), {"full kit": 6, "supplies only": 4})
         page = self.client.post(self.url("unnamed"), sent | {f"unnamed{self.full.pk}": "7"}, follow=True)
         self.assertContains(page, "11 are more than the 10 people without a name")
+        for odd in ("six", "-1", "1.5", "99999"):
+            page = self.client.post(self.url("unnamed"), {f"unnamed{self.full.pk}": odd}, follow=True)
+            self.assertContains(page, f"“{odd}” is no number of people")
+        self.assertEqual(self.unnamed(), {"full kit": 6, "supplies only": 4})
         # Who gets a name was one of them.
         self.add("Ines supplies only")
         self.assertEqual(self.unnamed(), {"full kit": 6, "supplies only": 3})
@@ -160,6 +169,12 @@ class PaymentTests(SignedInTests):
         self.assertEqual((self.account("Ines").due, self.account("Odo").due), (PRICE + Decimal("11.75"), PRICE))
         wrong = self.client.post(self.url("post"), {"post_inside": "-1"})
         self.assertContains(wrong, "invalid-feedback")
+
+    def test_who_has_paid_and_waits_has_paid_all_the_same(self):
+        CardClass.objects.update(capacity=1, participants=0)
+        self.add("Ines full kit\nOdo full kit, paid")
+        odo = self.account("Odo")
+        self.assertEqual((self.state("Odo"), odo.due, odo.paid, odo.over), ("waiting", 0, PRICE, PRICE))
 
     def test_nobody_sees_or_writes_a_strangers_payments(self):
         self.add("Ines full kit, paid 10")

@@ -113,6 +113,14 @@ class ClosingTests(SignedInTests):
         PaperFit.objects.update(held="cut")
         self.assertNotContains(self.client.get(self.url("closing")), "Not cut: ")
 
+    def test_one_that_was_closed_before_records_were_kept_says_so_and_can_be_kept(self):
+        self.close()
+        ClassRecord.objects.all().delete()
+        self.assertContains(self.client.get(self.url("closing")), "closed before records were kept")
+        self.assertContains(self.close(keep="1"), "stands in the log now")
+        self.assertNotContains(self.client.get(self.url("closing")), "closed before records were kept")
+        self.assertEqual(read_record(ClassRecord.objects.get().kept).left, D("23.00"))
+
     def test_a_deleted_class_leaves_its_record(self):
         self.close()
         CardClass.objects.all().delete()

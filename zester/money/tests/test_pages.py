@@ -79,6 +79,9 @@ class MoneyTests(SignedInTests):
         # Six pay 3 more, four more come: 72 + 18 + 60 brought; four kits more at 2.06 are 8.24.
         self.assertContains(page, "It would bring $150.00, cost $71.10 and <b>leave $78.90</b>")
         self.assertEqual(CardClass.objects.values().get(), before)
+        Offer.objects.all().delete()
+        page = self.client.get(self.url(), {"people": "10"})
+        self.assertContains(page, "It would bring")
         for wrong in ({"people": "-1"}, {"people": "x"}, {"price": "-2"}):
             self.assertContains(self.client.get(self.url(), wrong), "wrong small")
 
