@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from zester.classes.models import CardClass, Participant, Payment
 from zester.classes.services import core_offer, hold_class, people_of
+from zester.core.kits.demand import ClassNeeds
 from zester.core.kits.offers import Offer, Person, is_late, usual_offer
 from zester.core.money.accounts import ABROAD, INSIDE, PAID, Account, Sums, account_of, open_since, sums_of
 from zester.core.money.accounts import Payment as Paid
@@ -49,13 +50,16 @@ class Standings:
         return any(each.account.due or each.account.payments for each in self.by_person.values())
 
 
-def standings_of(card_class: CardClass, *, as_booked: bool = False) -> Standings:
-    """Everybody's account; ``as_booked``: what it would be if all of them were booked."""
+def standings_of(card_class: CardClass, needs: ClassNeeds | None = None, *, as_booked: bool = False) -> Standings:
+    """Everybody's account; ``as_booked``: what it would be if all of them were booked.
+
+    ``needs``: what the class needs, where that is known: people and offers are not asked for again.
+    """
     rows: dict[int, list[Paid]] = {}
     for row in Payment.objects.filter(participant__card_class=card_class, removed_at=None):
         rows.setdefault(row.participant_id, []).append(Paid(row.amount, row.on, row.kind))
-    offers = {each.key: each for each in map(core_offer, card_class.offers.all())}
-    people = people_of(card_class)
+    offers = {each.key: each for each in (needs.offers if needs else map(core_offer, card_class.offers.all()))}
+    people = needs.people if needs else people_of(card_class)
     if as_booked:
         people = tuple(replace(who, state="booked") for who in people)
     found = {int(who.key): _standing(who, offers, rows.get(int(who.key), ()), card_class) for who in people}

@@ -32,7 +32,7 @@ from zester.core.money.shares import cents
 from zester.core.tally import PieceCount, some
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit
-from zester.plans.standing import papers_in
+from zester.plans.standing import Papers, papers_in
 from zester.shelf.models import Bit, Pad
 from zester.supply.buying import buying_list
 from zester.supply.growth import Growth, growth_of
@@ -81,17 +81,22 @@ class ClassMoney:
     @cached_property
     def standings(self) -> Standings:
         """What everybody owes and paid."""
-        return standings_of(self.card_class)
+        return standings_of(self.card_class, self.counted.needs)
 
     @cached_property
     def fits(self) -> list[PaperFit]:
         """The papers that have a plan."""
-        return [entry.fit for entry in papers_in(self.card_class).entries if entry.fit.shown]
+        return [entry.fit for entry in self.state.entries if entry.fit.shown]
+
+    @cached_property
+    def state(self) -> Papers:
+        """How its papers stand."""
+        return papers_in(self.card_class)
 
     @cached_property
     def waiting(self) -> list[str]:
         """The papers without one, or with one for something else."""
-        return [entry.fit.name for entry in papers_in(self.card_class).entries if not entry.fit.answered]
+        return [entry.fit.name for entry in self.state.entries if not entry.fit.answered]
 
     @cached_property
     def papers(self) -> list[PaperSpent]:
@@ -280,7 +285,7 @@ class ClassMoney:
     @cached_property
     def growth(self) -> Growth:
         """What more people take of paper."""
-        return growth_of(self.card_class, papers_in(self.card_class))
+        return growth_of(self.card_class, self.state)
 
     def tried(self, people: int | None, price: Decimal | None) -> ClassSum | None:
         """The same with another number of people of the usual offer, or at another price; None for nothing."""
