@@ -69,6 +69,7 @@ def main() -> None:
     from zester.core.cutlist.notation import read_list
     from zester.demo.data import load
     from zester.designs.services import known_to
+    from zester.site.context import DEMO_USER
 
     # As the server does when it starts.
     most_of_one(2, 3, 17, 22, True)
@@ -76,7 +77,7 @@ def main() -> None:
     gc.freeze()
     evening = load()[0]
     client = Client(SERVER_NAME="localhost")
-    user = get_user_model().objects.get()
+    user = get_user_model().objects.get(username=DEMO_USER)
     client.force_login(user)
     entry = add_card(evening, "Sixty pieces")
     text = sixty_pieces()
