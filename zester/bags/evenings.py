@@ -15,7 +15,7 @@ from zester.classes.services import CountedClass, ReadCard
 from zester.core.cautions import CAUTIONS
 from zester.core.kits.class_evening import CardSteps, ClassEvening, EveningStep, Part, evening_of
 from zester.designs.desk import Drawing, drawings_of
-from zester.designs.models import Card
+from zester.designs.services import mind
 from zester.site.dates import day
 
 # So long the page of the participants follows a step that nobody moves on from.
@@ -125,15 +125,7 @@ def step_followed(page: SharedPage) -> int | None:
     return page.step
 
 
-@transaction.atomic
 def note_down(card_class: CardClass, letter: str, what: str, text: str) -> bool:
     """Keep a note to a step with its design, as what to mind next time; False if there is no room for it."""
     used = card_class.class_cards.filter(letter=letter, removed_at=None).values_list("card", flat=True)
-    card = Card.objects.select_for_update(of=("self",)).get(pk=used[0])
-    line = f"{day(timezone.localdate(), 'short no year')}, {what}: {text}" if what else text
-    kept = f"{card.went_wrong}\n{line}".strip()
-    if len(kept) > Card._meta.get_field("went_wrong").max_length:
-        return False
-    card.went_wrong = kept
-    card.save(update_fields=["went_wrong"])
-    return True
+    return mind(used[0], f"{day(timezone.localdate(), 'short no year')}, {what}: {text}" if what else text)

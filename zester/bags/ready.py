@@ -98,15 +98,10 @@ def take_next(card_class: CardClass, people: Sequence[Participant]) -> list[str]
     """Whoever orders what lies ready takes it: the first of the list the first kit. What happened in words."""
     mine = {str(person.pk): person.name for person in people if person.state in COUNTED}
     said = []
-    for ready, kits in ready_here(card_class):
-        kit = next((each for each in kits if each.kit.person in mine), None)
-        if kit is None or not ReadyKit.objects.filter(pk=ready.pk, state=ReadyKit.State.THERE).exists():
-            continue
-        # Each of them takes another kit: what was taken before is packed by now.
-        try:
-            take(card_class, ready.pk, kit.kit.key)
-        except ZesterError:
-            continue
+    # What was taken is packed by now, so that each time there is one less of both.
+    while pairs := [(row, kit) for row, kits in ready_here(card_class) for kit in kits if kit.kit.person in mine]:
+        ready, kit = pairs[0]
+        take(card_class, ready.pk, kit.kit.key)
         lies = f" It lies: {ready.place}." if ready.place else ""
         said.append(f"{mine[kit.kit.person]} has the ready kit of {ready.name}, which is packed.{lies}")
     return said
@@ -117,7 +112,9 @@ def let_go(ready: ReadyKit, state: str, words: str) -> None:
     """Say what became of a ready kit, or that it is on the shelf after all. Raises ZesterError if an order took it."""
     ready = ReadyKit.objects.select_for_update(of=("self",)).get(pk=ready.pk)
     if ready.state == ReadyKit.State.TAKEN:
-        raise ZesterError(f"{ready.name} was taken by an order", mend="Cancel that order, and it lies ready again")
+        raise ZesterError(
+            f"{ready.name} was taken by an order", mend="Cancel that order, then put its kit onto the shelf again"
+        )
     if state not in ReadyKit.State.values or state == ReadyKit.State.TAKEN:
         raise ZesterError("What became of it?", mend="Choose sold, given away, taken apart, or on the shelf")
     ready.state, ready.words = state, words.strip()[:120]

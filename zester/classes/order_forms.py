@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from decimal import Decimal
 
 from django import forms
@@ -138,6 +139,33 @@ class PaymentForm(BootstrapMixin, forms.ModelForm):
         fields = ["amount", "kind", "on", "words"]
         labels = {"amount": "Amount", "kind": "was", "on": "on", "words": "How, or why"}
         widgets = {"on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
+
+
+class UnnamedForm(BootstrapMixin, forms.Form):
+    """What the people without a name have, by offer."""
+
+    def __init__(self, *args, card_class: CardClass, offers: Iterable[Offer], **kwargs):
+        super().__init__(*args, **kwargs)
+        self.card_class = card_class
+        self.offers = [offer for offer in offers if offer.free_above is None]
+        for offer in self.offers:
+            self.fields[f"unnamed{offer.pk}"] = count_field(offer.name, MOST_PARTICIPANTS, offer.unnamed or None)
+
+    @property
+    def counts(self) -> dict[int, int]:
+        """By an offer's key how many."""
+        return {offer.pk: self.cleaned_data.get(f"unnamed{offer.pk}") or 0 for offer in self.offers}
+
+    def clean(self) -> dict:
+        """No more than there are."""
+        data = super().clean()
+        said, there = sum(self.counts.values()), self.card_class.participants
+        if said > there and self.offers:
+            words = (
+                f"{said} are more than the {there} without a name. Change the number of people first, or write fewer."
+            )
+            self.add_error(f"unnamed{self.offers[0].pk}", words)
+        return data
 
 
 class PostForm(BootstrapMixin, forms.ModelForm):

@@ -16,7 +16,15 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from zester.classes.models import CardClass, Offer, Participant, Substitution
-from zester.classes.order_forms import InsteadForm, OfferForm, PaymentForm, PeopleLinesForm, PersonForm, PostForm
+from zester.classes.order_forms import (
+    InsteadForm,
+    OfferForm,
+    PaymentForm,
+    PeopleLinesForm,
+    PersonForm,
+    PostForm,
+    UnnamedForm,
+)
 from zester.classes.payment_page import shown_payments
 from zester.classes.payments import standings_of
 from zester.classes.people import (
@@ -42,9 +50,10 @@ from zester.core.kits.order_lines import OrderLine, ReadPerson, Sayable, read_pe
 from zester.core.kits.people_table import lines_of_csv, write_people_csv
 from zester.core.money.accounts import KINDS, SENT
 from zester.core.tally import KIT
+from zester.core.tally import people as people_words
+from zester.site.dates import amount as money
 from zester.site.owned import key_of, locked
 from zester.site.stations import some, thread
-from zester.site.templatetags.zester import money
 
 FOLLOWS = "The sums, the sheets and the bags follow; what is being cut stays as it is."
 
@@ -60,10 +69,13 @@ def _page(request: HttpRequest, template: str, card_class: CardClass, **context)
 
 def people(request: HttpRequest, pk: int) -> HttpResponse:
     """Everybody, how their orders stand, and a field to add more."""
-    return _people_page(request, _class(request, pk), PeopleLinesForm())
+    return people_page(request, _class(request, pk))
 
 
-def _people_page(request: HttpRequest, card_class: CardClass, form: PeopleLinesForm) -> HttpResponse:
+def people_page(
+    request: HttpRequest, card_class: CardClass, form: PeopleLinesForm | None = None, unnamed: UnnamedForm | None = None
+) -> HttpResponse:
+    """The page of everybody, with forms that are not right yet."""
     everybody = list(card_class.people.prefetch_related("orders__offer"))
     states = Counter(person.state for person in everybody)
     counted = sum(states[state] for state in COUNTED)
@@ -91,11 +103,11 @@ def _people_page(request: HttpRequest, card_class: CardClass, form: PeopleLinesF
         seats=seats,
         next_waiting=next((person for person in everybody if person.state == "waiting"), None),
         offers=offers,
-        sold=sold,
+        unnamed=unnamed or UnnamedForm(card_class=card_class, offers=offers),
         standings=standings,
         usual=sold[0].name if sold else "",
         guessed=max(0, card_class.participants - sum(offer.unnamed for offer in sold)) if len(sold) > 1 else 0,
-        form=form,
+        form=form or PeopleLinesForm(),
         late=card_class.order_by is not None and card_class.order_by < timezone.localdate(),
     )
 
@@ -116,17 +128,17 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
         return _mended(request, card_class)
     form = PeopleLinesForm(request.POST, request.FILES)
     if not form.is_valid():
-        return _people_page(request, card_class, form)
+        return people_page(request, card_class, form)
     try:
         table = form.cleaned_data["table"]
         lines = lines_of_csv(table) if table else form.cleaned_data["lines"].splitlines()
     except ZesterError as error:
         form.add_error("table", error.advice())
-        return _people_page(request, card_class, form)
+        return people_page(request, card_class, form)
     lines = [line for line in lines if line.strip()]
     if not lines:
         form.add_error("lines", "Write at least one name, or choose a table.")
-        return _people_page(request, card_class, form)
+        return people_page(request, card_class, form)
     return _take(request, card_class, lines, set(), look_first=table is not None)
 
 
@@ -231,7 +243,7 @@ def states(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("classes:people", pk)
     count, others = set_state(card_class, seen, state)
     if count or not others:
-        messages.success(request, f"{count} {'person' if count == 1 else 'people'}: {STATES[state]}.{_closed(pk)}")
+        messages.success(request, f"{people_words(count)}: {STATES[state]}.{_closed(pk)}")
     for other in others:
         said = f"{other.name} was set to “{other.get_state_display()}” in another window, and stays so."
         messages.error(request, f"{said} Tick them again if “{STATES[state]}” is right.")
@@ -244,14 +256,15 @@ def _closed(pk: int) -> str:
     return " That was all of it: the class is closed." if closed else ""
 
 
-def _person(request: HttpRequest, pk: int, person: int) -> Participant:
+def person_or_404(request: HttpRequest, pk: int, person: int) -> Participant:
+    """Somebody of one's own class; 404 if there is nobody."""
     mine = Participant.objects.filter(card_class__in=CardClass.objects.of(request.user)).select_related("card_class")
     return get_object_or_404(mine, card_class=pk, pk=person)
 
 
 def person(request: HttpRequest, pk: int, person: int) -> HttpResponse:
     """One person: their orders, how they stand, what they chose."""
-    found = _person(request, pk, person)
+    found = person_or_404(request, pk, person)
     about = {"offers": list(found.card_class.offers.all()), "papers": sayable_of(found.card_class).papers}
     if request.method == "POST":
         with transaction.atomic():
@@ -278,7 +291,7 @@ def person_page(
 
 def person_data(request: HttpRequest, pk: int, person: int) -> HttpResponse:
     """All that is stored of one person, as a file."""
-    found = _person(request, pk, person)
+    found = person_or_404(request, pk, person)
     text = json.dumps(all_of(found), ensure_ascii=False, indent=1)
     response = HttpResponse(text, content_type="application/json; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{slugify(found.name) or "person"}.json"'
@@ -288,7 +301,7 @@ def person_data(request: HttpRequest, pk: int, person: int) -> HttpResponse:
 @require_POST
 def delete(request: HttpRequest, pk: int, person: int) -> HttpResponse:
     """Delete all that is stored of one person, for good; asked for by their name."""
-    found = _person(request, pk, person)
+    found = person_or_404(request, pk, person)
     if request.POST.get("name", "").strip().casefold() != found.name.casefold():
         messages.error(request, f"Nothing is deleted. Write “{found.name}” beside the button to delete all of it.")
         return redirect("classes:person", pk, person)

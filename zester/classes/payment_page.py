@@ -5,7 +5,8 @@ from __future__ import annotations
 from zester.classes.models import Participant, Payment
 from zester.classes.order_forms import PaymentForm
 from zester.classes.payments import Standing, standings_of
-from zester.site.templatetags.zester import money
+from zester.site.dates import amount as money
+from zester.site.dates import day
 
 
 def reminder_of(person: Participant, standing: Standing) -> str:
@@ -13,9 +14,9 @@ def reminder_of(person: Participant, standing: Standing) -> str:
     if not standing.account.owing:
         return ""
     card_class = person.card_class
-    when = f" ({card_class.date:%-d %B %Y})" if card_class.date else ""
+    when = f" ({day(card_class.date)})" if card_class.date else ""
     paid = f"; {money(standing.account.paid)} of {money(standing.account.due)} is paid" if standing.account.paid else ""
-    since = f" since {standing.since:%-d %B %Y}" if standing.since else ""
+    since = f" since {day(standing.since)}" if standing.since else ""
     return f"{person.name}, {card_class.title}{when}: {money(standing.account.owing)} is open{since}{paid}."
 
 

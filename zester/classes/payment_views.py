@@ -9,23 +9,15 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from zester.classes.closed import leaves_class_alone
-from zester.classes.models import CardClass, Participant
-from zester.classes.order_forms import PaymentForm, PostForm
-from zester.classes.order_views import offers_page, person_page
+from zester.classes.order_forms import PaymentForm, PostForm, UnnamedForm
+from zester.classes.order_views import offers_page, people_page, person_or_404, person_page
 from zester.classes.payments import pay, put_back, standings_of, take_back
 from zester.classes.people import say_unnamed
 from zester.classes.services import class_or_404
-from zester.core.errors import ZesterError
 from zester.printing.choosers import page_asked, page_context
 from zester.printing.views import pdf_response
-from zester.site.templatetags.zester import money
-
-LONGEST_COUNT = 4
-
-
-def _person(request: HttpRequest, pk: int, person: int) -> Participant:
-    mine = Participant.objects.filter(card_class__in=CardClass.objects.of(request.user)).select_related("card_class")
-    return get_object_or_404(mine, card_class=pk, pk=person)
+from zester.site.dates import amount as money
+from zester.site.dates import day
 
 
 # Money comes in after the kits are handed over, too.
@@ -33,7 +25,7 @@ def _person(request: HttpRequest, pk: int, person: int) -> Participant:
 @require_POST
 def add_payment(request: HttpRequest, pk: int, person: int) -> HttpResponse:
     """Write an amount on a day."""
-    found = _person(request, pk, person)
+    found = person_or_404(request, pk, person)
     form = PaymentForm(request.POST)
     if not form.is_valid():
         return person_page(request, found, payment_form=form)
@@ -47,21 +39,23 @@ def add_payment(request: HttpRequest, pk: int, person: int) -> HttpResponse:
 @require_POST
 def mark_payment(request: HttpRequest, pk: int, person: int, payment: int) -> HttpResponse:
     """Take a payment back that was not made, or put it back."""
-    found = _person(request, pk, person)
+    found = person_or_404(request, pk, person)
     row = get_object_or_404(found.payments.select_related("participant__card_class"), pk=payment)
     if "back" in request.POST:
         put_back(row)
         messages.success(request, f"{money(row.amount)} is there again.")
     else:
         take_back(row)
-        messages.success(request, f"{money(row.amount)} of {row.on:%-d %B} is taken back; it can be put back below.")
+        messages.success(
+            request, f"{money(row.amount)} of {day(row.on, 'no year')} is taken back; it can be put back below."
+        )
     return redirect("classes:person", pk, person)
 
 
 @require_GET
 def receipt(request: HttpRequest, pk: int, person: int) -> HttpResponse:
     """What somebody ordered and paid, to print or to send."""
-    found = _person(request, pk, person)
+    found = person_or_404(request, pk, person)
     standing = standings_of(found.card_class).by_person[found.pk]
     rows = found.payments.filter(removed_at=None)
     unit = found.card_class.unit
@@ -75,15 +69,11 @@ def receipt(request: HttpRequest, pk: int, person: int) -> HttpResponse:
 def unnamed(request: HttpRequest, pk: int) -> HttpResponse:
     """What those without a name have, by offer."""
     card_class = class_or_404(request.user, pk)
-    sent = {offer.pk: request.POST.get(f"unnamed{offer.pk}", "").strip() or "0" for offer in card_class.offers.all()}
-    try:
-        odd = next((text for text in sent.values() if not text.isdecimal() or len(text) > LONGEST_COUNT), None)
-        if odd is not None:
-            raise ZesterError(f"“{odd[:20]}” is no number of people", mend="Write a whole number, or nothing")
-        say_unnamed(card_class, {pk: int(text) for pk, text in sent.items()})
-        messages.success(request, "That is counted.")
-    except ZesterError as error:
-        messages.error(request, error.advice())
+    form = UnnamedForm(request.POST, card_class=card_class, offers=card_class.offers.all())
+    if not form.is_valid():
+        return people_page(request, card_class, unnamed=form)
+    say_unnamed(card_class, form.counts)
+    messages.success(request, "That is counted.")
     return redirect("classes:people", pk)
 
 

@@ -172,6 +172,11 @@ def card_of(handle: str) -> str:
     return f"{handle.rstrip('0123456789' + MARK)}{MARK * handle.count(MARK)}"
 
 
+def people(count: int) -> str:
+    """``1 person``, ``14 people``."""
+    return f"{count:,} {'person' if count == 1 else 'people'}"
+
+
 def some(number: int, word: str) -> str:
     """``1 card``, ``1,200 cards``."""
     return f"{number:,} {word}{'' if number == 1 else 's'}"

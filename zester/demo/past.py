@@ -49,7 +49,7 @@ def simulated(dice: random.Random) -> Record:
     papers = tuple(_paper(dice, name, cards) for name in dice.sample(sorted(PAPERS), 4))
     pieces = sum(PAPERS[paper.name][2] * cards for paper in papers)
     spoiled = sum(dice.random() < 0.006 for _ in range(pieces))
-    more = -(-spoiled // 4)
+    more, harmed = -(-spoiled // 4), dice.choices(designs, k=spoiled)
     planned = round(SECONDS_A_PIECE * pieces)
     cost = sum((paper.cost for paper in papers), Decimal(0))
     mishaps = cents(cost / sum(paper.sheets for paper in papers) * more)
@@ -68,7 +68,7 @@ def simulated(dice: random.Random) -> Record:
         takes=cost + mishaps + ROOM + cents(Decimal("3.20") * people),
         owing=Decimal(0),
         papers=papers,
-        designs=tuple(_design(dice, name, kits, cost / cards, spoiled) for name in designs),
+        designs=tuple(_design(name, kits, cost / cards, harmed.count(name)) for name in designs),
     )
 
 
@@ -85,6 +85,6 @@ def _paper(dice: random.Random, name: str, cards: int) -> PaperKept:
     return PaperKept(name=name, sheets=sheets, cost=cost, waste=cents(cost * (1 - used - kept)), **rounded)
 
 
-def _design(dice: random.Random, name: str, kits: int, cost: Decimal, spoiled: int) -> DesignKept:
+def _design(name: str, kits: int, cost: Decimal, spoiled: int) -> DesignKept:
     own = Decimal(80 + 10 * DESIGNS.index(name)) / 100
-    return DesignKept(name=name, made=kits, cost=cents(cost * own), spoiled=dice.randint(0, spoiled))
+    return DesignKept(name=name, made=kits, cost=cents(cost * own), spoiled=spoiled)

@@ -230,6 +230,20 @@ def keep_edition(card: Card, name: str) -> Edition:
 
 
 @transaction.atomic
+@transaction.atomic
+def mind(pk: int, line: str) -> bool:
+    """Write what to mind next time into a design, once; False if there is no room for it."""
+    card = Card.objects.select_for_update(of=("self",)).get(pk=pk)
+    if line in card.went_wrong.splitlines():
+        return True
+    kept = f"{card.went_wrong}\n{line}".strip()
+    if len(kept) > Card._meta.get_field("went_wrong").max_length:
+        return False
+    card.went_wrong = kept
+    card.save(update_fields=["went_wrong"])
+    return True
+
+
 def replace_list(card: Card, text: str, ruler: str, before: str) -> Card:
     """Put another list in place of the card's; the one before is kept as an edition, unless it was empty.
 

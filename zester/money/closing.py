@@ -16,6 +16,7 @@ from zester.core.errors import ZesterError
 from zester.core.money.record import DesignKept, PaperKept, Record, read_record, write_record
 from zester.core.money.shares import cents
 from zester.designs.models import Card
+from zester.designs.services import mind
 from zester.money.costing import ClassMoney
 from zester.money.models import ClassRecord
 
@@ -115,16 +116,11 @@ def close_with(card_class: CardClass, lessons: Mapping[int, str]) -> None:
 
 @transaction.atomic
 def note(card_class: CardClass, lessons: Mapping[int, str]) -> int:
-    """Write what to mind into the designs of a class, in front of what stands there: how many have something."""
+    """Write what to mind into the designs of a class: how many have something. Raises what ``close_with`` raises."""
     mine = {entry.card_id for entry in card_class.class_cards.there()}
     said = {pk: " ".join(text.split()) for pk, text in lessons.items() if pk in mine and text.strip()}
-    for card in Card.objects.select_for_update(of=("self",)).filter(pk__in=said):
-        line = f"{said[card.pk]} ({card_class.title})"
-        if line in card.went_wrong.splitlines():
-            continue
-        kept = f"{line}\n{card.went_wrong}".strip()
-        if len(kept) > Card._meta.get_field("went_wrong").max_length:
-            raise ZesterError(f"What to mind at {card.name} is full", mend="Shorten it on the page of the design first")
-        card.went_wrong = kept
-        card.save(update_fields=["went_wrong"])
+    for pk, text in said.items():
+        if not mind(pk, f"{text} ({card_class.title})"):
+            what = f"What to mind at {Card.objects.get(pk=pk).name} is full"
+            raise ZesterError(what, mend="Shorten it on the page of the design first")
     return len(said)

@@ -30,6 +30,7 @@ from zester.core.money.cost_lines import PERSON as EACH
 from zester.core.money.costs import ClassSum, Entry, KitCost, PaperSpent, lines_cost, of_items
 from zester.core.money.shares import cents
 from zester.core.tally import PieceCount, some
+from zester.core.tally import people as in_words
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit
 from zester.plans.standing import Papers, papers_in
@@ -219,7 +220,7 @@ class ClassMoney:
         goods = sum((each.person.amount for each in counted), Decimal(0))
         due = self.standings.sums.due - goods
         if counted:
-            yield Entry(f"orders of {len(counted)} people", due)
+            yield Entry(f"orders of {in_words(len(counted))}", due)
         own = sum(self.card_class.people.filter(state__in=COUNTED).values_list("own_share", flat=True), Decimal(0))
         if own:
             yield Entry("your own share of what they order beside them", own)
@@ -239,7 +240,7 @@ class ClassMoney:
     def _costs(self, own: Decimal) -> Iterable[Entry]:
         kits = sum(kit.count for kit in self.kits)
         papers = sum((paper.spent for paper in self.papers), Decimal(0))
-        yield Entry(f"paper in {kits} kits, with its share of what is binned", papers - own)
+        yield Entry(f"paper in {some(kits, 'kit')}, with its share of what is binned", papers - own)
         if own:
             yield Entry("paper of your samples and spares", own)
         if self.mishaps:
@@ -307,7 +308,7 @@ class ClassMoney:
             )
         costs = [*self.sum.costs]
         if more:
-            income.append(Entry(f"{abs(more)} people {'more' if more > 0 else 'fewer'} at {asked}", asked * more))
+            income.append(Entry(f"{in_words(abs(more))} {'more' if more > 0 else 'fewer'} at {asked}", asked * more))
             costs.append(Entry("their kits, as one costs now", cents(usual.cost * more)))
         return replace(self.sum, income=tuple(income), costs=tuple(costs), each=Fraction(asked) - usual.cost)
 

@@ -19,7 +19,7 @@ from zester.classes.services import class_or_404, count_class
 from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
 from zester.core.money.record import Record, designs_seen, papers_seen, read_record
-from zester.core.money.shares import cents
+from zester.fits.sheets import percent
 from zester.money.closing import close_with, keep_record, kept_of, note, record_of
 from zester.money.costing import ClassMoney
 from zester.money.forms import CostsForm, TryForm
@@ -48,7 +48,6 @@ def _page(request: HttpRequest, card_class: CardClass, form: CostsForm | None = 
         "card_class": card_class,
         "stations": thread(card_class, "count"),
         "money": found,
-        "kits": [_shown_kit(kit) for kit in found.kits],
         "form": form or CostsForm(instance=card_class),
         "trying": trying,
         "tried": found.tried(said.get("people"), said.get("price")),
@@ -57,17 +56,10 @@ def _page(request: HttpRequest, card_class: CardClass, form: CostsForm | None = 
     return render(request, "money/sums.html", context)
 
 
-def _shown_kit(kit) -> dict:
-    """A kit's cost in cents; what it comes to is rounded once, from all of it."""
-    parts = {name: cents(getattr(kit, name)) for name in ("paper", "bits", "post", "lines", "cost")}
-    left = None if kit.left is None else cents(kit.left)
-    return {"kit": kit, "left": left} | parts
-
-
 def _chart(found: ClassMoney) -> dict:
     """Where the money goes, as data for the chart; the same figures stand in the table beside it."""
     rows = [(entry.words, entry.amount) for entry in found.sum.costs]
-    rows.append(("left" if found.sum.left >= 0 else "lacking", abs(found.sum.left)))
+    rows.append(("lacking", found.sum.lacks) if found.sum.lacks else ("left", found.sum.left))
     return {"names": [name for name, _ in rows], "amounts": [str(a) for _, a in rows], "currency": current().sign}
 
 
@@ -163,8 +155,8 @@ def _called(row: ClassRecord) -> str:
     return f"{row.title}, {day(row.date, 'short')}" if row.date else row.title
 
 
-def _percent(share: Decimal | None) -> str | None:
-    return None if share is None else str((share * 100).quantize(Decimal("0.1")))
+def _percent(share: Decimal | None) -> str:
+    return "" if share is None else percent(share).removesuffix(" %")
 
 
 LOG_COLUMNS = ("class", "date", "made up", "people", "kits", "sheets", "yield %", "waste", "minutes planned")
@@ -188,7 +180,14 @@ def log_file(request: HttpRequest, kind: str) -> HttpResponse:
 
 
 def _log_cells(row: ClassRecord, record: Record) -> tuple:
-    minutes = -(-record.planned_seconds // 60), -(-record.seconds // 60)
     about = (row.title, row.date or "", "yes" if row.made_up else "", record.people, record.kits, record.sheets)
-    about += (_percent(record.used) or "", record.waste, *minutes, record.mistakes, record.mishaps_cost, record.offcuts)
+    about += (
+        _percent(record.used),
+        record.waste,
+        record.planned_minutes,
+        record.minutes,
+        record.mistakes,
+        record.mishaps_cost,
+        record.offcuts,
+    )
     return (*about, record.brings, record.takes, record.left, record.owing)

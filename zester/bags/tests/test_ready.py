@@ -86,6 +86,20 @@ class ReadyKitTests(PackingTests):
         self.assertNotContains(page, "Bea Callow has the ready kit")
         self.assertEqual(Mark.objects.filter(what__startswith=f"p{self.person('Bea').pk}-").count(), 0)
 
+    def test_two_ready_kits_go_to_two_orders(self):
+        self.cancelled()
+        odo = self.person("Odo")
+        for number in (1, 2):
+            self.pack_kit(self.kit("Odo", number))
+        Participant.objects.filter(pk=odo.pk).update(state="cancelled")
+        for kit in dict.fromkeys(row.kit for row in self.board().surplus):
+            self.client.post(self.address("shelve"), {"kit": kit, "place": ""})
+        self.assertEqual(ReadyKit.objects.count(), 3)
+        page = self.add("Wanda Kestrel: full kit\nBea Callow: full kit")
+        for name in ("Wanda Kestrel", "Bea Callow"):
+            self.assertContains(page, f"{name} has the ready kit")
+        self.assertEqual(ReadyKit.objects.filter(state="there").count(), 1)
+
     def test_what_is_not_there_is_told_and_nobody_takes_anothers(self):
         page = self.client.post(self.address("shelve"), {"kit": "p0-1", "place": ""}, follow=True)
         self.assertContains(page, "not there any more")

@@ -15,6 +15,8 @@ from fractions import Fraction
 
 from zester.core.money.cost_lines import KIT, ONCE, PERSON, CostLine
 from zester.core.money.shares import cents, share_out
+from zester.core.tally import people as in_words
+from zester.core.tally import some
 
 NOTHING = Fraction(0)
 
@@ -94,6 +96,12 @@ class KitCost:
         """What is left of its price."""
         return None if self.price is None else Fraction(self.price) - self.cost
 
+    @property
+    def shown(self) -> dict[str, Decimal | None]:
+        """Its parts, all of it and what is left to the cent, each rounded once."""
+        parts = {name: getattr(self, name) for name in ("paper", "bits", "post", "lines", "cost", "left")}
+        return {name: None if part is None else cents(part) for name, part in parts.items()}
+
 
 @dataclass(frozen=True)
 class Entry:
@@ -149,7 +157,7 @@ class ClassSum:
 def lines_cost(lines: Sequence[CostLine], people: int, kits: int) -> list[Entry]:
     """What is written, for so many people and kits."""
     times = {ONCE: 1, PERSON: people, KIT: kits}
-    called = {ONCE: "", PERSON: f", {people} people at {{}}", KIT: f", {kits} kits at {{}}"}
+    called = {ONCE: "", PERSON: f", {in_words(people)} at {{}}", KIT: f", {some(kits, 'kit')} at {{}}"}
     return [
         Entry(f"{line.words}{called[line.per].format(line.amount)}", line.amount * times[line.per]) for line in lines
     ]

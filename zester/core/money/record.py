@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field, fields
 from decimal import Decimal
-from typing import Any
+from typing import Any, TypeVar
 
 from zester.core.errors import ZesterError
 
@@ -108,6 +108,16 @@ class Record:
         return sum(self.spoiled.values())
 
     @property
+    def planned_minutes(self) -> int:
+        """As reckoned, rounded up."""
+        return -(-self.planned_seconds // 60)
+
+    @property
+    def minutes(self) -> int:
+        """As timed, rounded up."""
+        return -(-self.seconds // 60)
+
+    @property
     def seconds_a_piece(self) -> Decimal | None:
         """As timed; None where nothing was."""
         return Decimal(self.seconds) / self.pieces if self.seconds and self.pieces else None
@@ -141,6 +151,16 @@ def _amounts(kind: type, row: Mapping[str, Any]) -> dict[str, Any]:
     return {name: Decimal(value) if name in amounts else value for name, value in row.items()}
 
 
+Kept = TypeVar("Kept", PaperKept, DesignKept)
+
+
+def _by_name(things: Iterable[Kept]) -> dict[str, list[Kept]]:
+    found: dict[str, list[Kept]] = {}
+    for each in things:
+        found.setdefault(each.name, []).append(each)
+    return found
+
+
 @dataclass(frozen=True)
 class DesignSeen:
     """A design over the classes it was taught in."""
@@ -155,12 +175,8 @@ class DesignSeen:
 
 def designs_seen(records: Iterable[Record]) -> list[DesignSeen]:
     """The designs, the thriftiest to teach first."""
-    rows: dict[str, list[DesignKept]] = {}
-    for record in records:
-        for design in record.designs:
-            rows.setdefault(design.name, []).append(design)
     found = []
-    for name, mine in rows.items():
+    for name, mine in _by_name(design for record in records for design in record.designs).items():
         made = sum(each.made for each in mine)
         cost = sum((each.cost * each.made for each in mine), Decimal(0)) / made if made else Decimal(0)
         found.append(DesignSeen(name, len(mine), made, cost, sum(each.spoiled for each in mine)))
@@ -182,10 +198,7 @@ class PaperSeen:
 
 def papers_seen(records: Iterable[Record]) -> list[PaperSeen]:
     """The papers; those of which most is left come first."""
-    rows: dict[str, list[PaperKept]] = {}
-    for record in records:
-        for paper in record.papers:
-            rows.setdefault(paper.name, []).append(paper)
+    rows = _by_name(paper for record in records for paper in record.papers)
     found = [_seen(name, mine) for name, mine in rows.items() if any(each.sheets for each in mine)]
     return sorted(found, key=lambda each: (each.used, each.name))
 

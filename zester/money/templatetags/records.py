@@ -1,4 +1,4 @@
-"""Shares and minutes of the log."""
+"""Shares of the log."""
 
 from __future__ import annotations
 
@@ -6,19 +6,15 @@ from decimal import Decimal
 
 from django import template
 
+from zester.fits.sheets import percent as in_words
+
 register = template.Library()
 
 
 @register.filter
 def percent(share: Decimal | None) -> str:
     """``84.3 %``; a dash where there is none."""
-    return "–" if share is None else f"{share * 100:.1f} %"
-
-
-@register.filter
-def minutes(seconds: int) -> int:
-    """Rounded up."""
-    return -(-seconds // 60)
+    return "–" if share is None else in_words(share)
 
 
 @register.filter

@@ -87,7 +87,7 @@ class ClosingTests(SignedInTests):
         self.assertContains(page, "1 note written to the designs")
         card.refresh_from_db()
         self.assertEqual(card.went_wrong.count("bow too high"), 1)
-        self.assertTrue(card.went_wrong.startswith("thread 2 cm longer"))
+        self.assertIn("thread 2 cm longer", card.went_wrong)
 
     def test_a_lesson_too_long_to_keep_closes_nothing_and_is_not_lost(self):
         Card.objects.update(went_wrong="x" * 3990)
@@ -167,4 +167,5 @@ class LogTests(SignedInTests):
                 self.assertLessEqual(paper.used + paper.kept, 1)
                 self.assertLessEqual(paper.waste, paper.cost)
             self.assertGreaterEqual(record.kits, record.people)
+            self.assertEqual(sum(design.spoiled for design in record.designs), record.mistakes)
             self.assertEqual(record, read_record(write_record(record)))
