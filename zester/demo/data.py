@@ -498,7 +498,7 @@ def _offers(card_class: CardClass, offers: list) -> None:
     for name, price, more in offers:
         fields = dict(more)
         fields["among"] = [papers[paper] for paper in fields.pop("among", [])]
-        if "patterned" in fields.get("pools", {}):
+        if "patterned" in fields.get("pools", {}) and card_class.castings.exists():
             # The pad's sheets are cut by the guide for everybody.
             fields["pools"] = fields["pools"] | {papers[row[0]]: "together" for row in BREAKWATER if row[0] in papers}
         width, height = fields.pop("size", (None, None))

@@ -22,7 +22,7 @@ class ReadyKitTests(PackingTests):
             {"state": "cancelled", "who": f"{ines.pk}-{ines.state}"},
         )
         page = self.client.get(self.address("pack"))
-        self.assertContains(page, "Or all of it, as a ready kit for the next order: Ines Falk")
+        self.assertContains(page, "Ines Falk. All of it may lie ready for the next order")
         kit = next(row.kit for row in self.board().surplus)
         self.client.post(self.address("shelve"), {"kit": kit, "place": place})
         return ReadyKit.objects.get()

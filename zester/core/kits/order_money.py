@@ -41,6 +41,8 @@ _LABELLED = re.compile(rf"(?P<words>amount|goods|order|for)\s+(?:of\s+)?{_AMOUNT
 _GOODS = re.compile(
     r"(?P<words>\D*?[^\W\d_]\D*?)\s+(?:for\s+)?(?P<amount>[^\w\s+-]?\s?\d[\d ]*[.,]\d\d\s?[^\w\s]?)", re.IGNORECASE
 )
+# What begins so and has a figure speaks of money, whatever else it says.
+_ABOUT_MONEY = re.compile(r"(?:has\s+)?(?:paid(?:\s+back)?|deposit|own(?:\s+share)?|amount)\s+\D{0,3}\d", re.IGNORECASE)
 # ``paid 62,50``: behind these words a comma before two digits is that of an amount.
 _COMMA = re.compile(r"\b((?:paid|back|deposit|own|share|amount|goods|order)\s+\d+),(?=\d\d(?!\d))", re.IGNORECASE)
 
@@ -102,6 +104,10 @@ def read_money(part: str, read_date: Callable[[str], datetime.date], names: set[
         found = MoneyPart(own=amount_in(own["amount"]))
     elif labelled := _LABELLED.fullmatch(part.strip()):
         found = MoneyPart(amount=amount_in(labelled["amount"]))
+    elif _ABOUT_MONEY.match(part.strip()):
+        raise ZesterError(
+            f"“{part[:60]}”: how much?", mend="Write it like: paid 40, paid 40 on 2026-11-03, amount 62.50"
+        )
     elif goods := _GOODS.fullmatch(part.strip()):
         found = _goods(" ".join(goods["words"].split()), goods["amount"], names)
     return found

@@ -73,6 +73,8 @@ class LineTests(TestCase):
             ("Ines 2", "2 of what?"),
             ("Ines, full kit 69.00", "Is 69.00 what full kit costs, or goods beside it?"),
             ("Ines, paid 0", "An amount of 0"),
+            ("Ines, paid -5", "“paid -5”: how much?"),
+            ("Ines, amount 0.3 in", "“amount 0.3 in”: how much?"),
             ("Ines, paid 1,000", "not understood"),
             ("Ines, amount 5, supplies 6.00", "second amount"),
             ("Ines, own 5", "An own share of 5.00 of an amount of 0"),
