@@ -85,6 +85,8 @@ class CastingJourney(BrowserTests):
         expect(page.locator("li", has_text="B3").last).to_contain_text("side B, turned")
         page.locator("#piece-A3").select_option(label="Chalk")
         expect(page.locator("#piece-A3")).to_have_value(self.stock.key)
+        # The table is drawn anew once more; what is opened before that would be the old one.
+        expect(page.locator(".htmx-request")).to_have_count(0)
         page.get_by_text("Its card stock").first.press("Enter")
         page.locator("#piece-A1").select_option(label="Gravel")
         expect(page.get_by_text("Its card stock: A1 Gravel")).to_be_visible()

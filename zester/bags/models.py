@@ -30,6 +30,8 @@ class Mark(models.Model):
     device = models.CharField(max_length=40, blank=True)
     # The state of the person whose last kit this was, before they were said to be packed for.
     moved_from = models.CharField(max_length=9, blank=True)
+    # Whether its kit lies on the shelf as a ready kit, though nobody's order is gone: it was made for that.
+    on_shelf = models.BooleanField(default=False, editable=False)
     # Whether its kit is still somebody's, by the last count of the class.
     wanted = models.BooleanField(default=True, editable=False)
 
@@ -45,7 +47,8 @@ class ReadyKit(models.Model):
     """A packed kit that lies on the shelf: its order was cancelled, or it was made for stock.
 
     ``marks``: by what follows the kit's key in a bag's what was in it; so it is another kit's only if that holds the
-    same. ``lines``: what it holds in words.
+    same. ``lines``: what it holds in words. ``counts_less``: whoever took it has a kit less made for them, as it does not
+    take the place of one of their own class.
     """
 
     class State(models.TextChoices):
@@ -66,6 +69,7 @@ class ReadyKit(models.Model):
     lines = models.JSONField(default=list, blank=True)
     state = models.CharField(max_length=5, choices=State, default=State.THERE)
     words = models.CharField(max_length=120, blank=True)
+    counts_less = models.BooleanField(default=False, editable=False)
     taken_by = models.ForeignKey(
         "classes.Participant", on_delete=models.SET_NULL, null=True, blank=True, related_name="ready_kits"
     )

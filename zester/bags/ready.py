@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
@@ -12,11 +13,14 @@ from zester.bags.board import Board, ShownKit, board_of, board_with, digest, kit
 from zester.bags.marks import move_people
 from zester.bags.models import Mark, ReadyKit
 from zester.classes.models import CardClass, Participant
-from zester.classes.services import hold_class
+from zester.classes.services import hold_class, recount
 from zester.core.errors import ZesterError
-from zester.core.kits.demand import PERSON, demands_of
+from zester.core.kits.demand import GIFT, PERSON, SPARE, demands_of
 from zester.core.kits.offers import COUNTED
+from zester.core.kits.packing import ALL, Item
+from zester.core.tally import KIT
 
+MOST_OFFERED = 300
 GONE = "That kit is not there any more"
 
 
@@ -53,7 +57,7 @@ def _known_again(board: Board, kit: str, marks: dict[str, str]) -> tuple[str, li
         return "", []
     items = [item for bag in shown.bags if bag.bag.key.removeprefix(kit) in marks for item in bag.bag.items]
     items += shown.kit.beside if "" in marks else ()
-    return shown.kit.what, [f"{line.count} {line.handle} {line.name}".replace("  ", " ") for line in again.lines(items)]
+    return shown.kit.what, _in_words(again, items)
 
 
 def _holds(shown: ShownKit) -> dict[str, str]:
@@ -64,7 +68,8 @@ def _holds(shown: ShownKit) -> dict[str, str]:
 
 def ready_here(card_class: CardClass, board: Board | None = None) -> list[tuple[ReadyKit, list[ShownKit]]]:
     """The ready kits of a class that are there, each with the kits not packed yet that hold just the same."""
-    rows = list(ReadyKit.objects.filter(card_class=card_class, state=ReadyKit.State.THERE))
+    # What was made for the shelf is handed out by its page: its pieces are counted in the class already.
+    rows = list(ReadyKit.objects.filter(card_class=card_class, state=ReadyKit.State.THERE, counts_less=False))
     if not rows:
         return []
     open_kits = [(kit, _holds(kit)) for kit in (board or board_of(card_class)).kits if not kit.mark and not _begun(kit)]
@@ -108,10 +113,122 @@ def take_next(card_class: CardClass, people: Sequence[Participant]) -> list[str]
 
 
 @transaction.atomic
+def shelve_made(card_class: CardClass, place: str) -> int:
+    """The kits made to give away that are packed lie ready on the shelf now: how many do that did not yet."""
+    hold_class(card_class.pk)
+    board = board_of(card_class)
+    count = 0
+    for shown in made_for_shelf(board):
+        marks = [*(bag.mark for bag in shown.bags if bag.mark), *([shown.mark] if shown.mark else [])]
+        ReadyKit.objects.create(
+            owner=card_class.owner,
+            card_class=card_class,
+            title=card_class.title,
+            name=", ".join(_cards_in(board, shown)) or shown.kit.what,
+            place=place.strip()[:80],
+            marks={mark.what.removeprefix(shown.kit.key): mark.holds for mark in marks},
+            lines=_in_words(board, shown.kit.items),
+            counts_less=True,
+        )
+        Mark.objects.filter(pk__in=[mark.pk for mark in marks]).update(on_shelf=True)
+        count += 1
+    return count
+
+
+def made_for_shelf(board: Board) -> list[ShownKit]:
+    """The kits for nobody that are packed and do not lie on the shelf yet."""
+    done = [each for each in board.kits if each.kit.origin in (GIFT, SPARE) and each.done]
+    return [each for each in done if each.closed_by and not each.closed_by.on_shelf]
+
+
+def _cards_in(board: Board, shown: ShownKit) -> list[str]:
+    """The names of the cards of a kit, with how many of each where it is more than one."""
+    made: dict[str, int] = {}
+    for bag in shown.kit.bags:
+        for letter in board.cards if bag.letter == ALL else (bag.letter,):
+            if letter != KIT:
+                made[letter] = made.get(letter, 0) + (bag.cards if bag.letter != ALL else 0)
+    return [
+        f"{count} {board.cards[letter].entry.card.name}" if count > 1 else board.cards[letter].entry.card.name
+        for letter, count in made.items()
+    ]
+
+
+def _in_words(board: Board, items: Iterable[Item]) -> list[str]:
+    return [f"{line.count} {line.handle} {line.name}".replace("  ", " ") for line in board.lines(items)]
+
+
+def could_have(user: AbstractBaseUser) -> list[Participant]:
+    """Who ordered in classes that are open and may have a ready kit in place of one that is made for them."""
+    people = Participant.objects.filter(
+        card_class__owner=user, card_class__removed_at=None, card_class__closed_at=None, state__in=("booked", "paid")
+    )
+    rows = people.select_related("card_class").prefetch_related("orders__offer").order_by("card_class__date", "pk")
+    return [each for each in rows[:MOST_OFFERED] if each.from_shelf < kits_ordered(each)]
+
+
+def kits_ordered(person: Participant) -> int:
+    """How many kits somebody ordered."""
+    return sum(order.count for order in person.orders.all()) or person.sets
+
+
+@transaction.atomic
+def hand_out(ready: ReadyKit, person: Participant) -> ReadyKit:
+    """A ready kit is somebody's of any class, in place of one that would be made for them.
+
+    Raises
+    ------
+    ZesterError
+        If it is gone, or nothing is left to be made for them.
+    """
+    card_class = hold_class(person.card_class_id)
+    ready = ReadyKit.objects.select_for_update(of=("self",)).get(pk=ready.pk)
+    person = Participant.objects.select_for_update(of=("self",)).get(pk=person.pk)
+    if ready.state != ReadyKit.State.THERE:
+        raise ZesterError(GONE, mend="Look at the list again")
+    if card_class.closed_at or person.state not in COUNTED or person.from_shelf >= kits_ordered(person):
+        raise ZesterError(f"Nothing is left to be made for {person.name}", mend="Choose somebody else")
+    begun = Mark.objects.filter(card_class=card_class, what__startswith=f"{PERSON}{person.pk}-").exists()
+    if begun and kits_ordered(person) == person.from_shelf + 1:
+        raise ZesterError(f"The kit of {person.name} is packed, or begun", mend="Open it again at Pack first")
+    person.from_shelf += 1
+    person.save(update_fields=["from_shelf"])
+    ready.state, ready.gone_at, ready.taken_by, ready.counts_less = ReadyKit.State.TAKEN, timezone.now(), person, True
+    ready.save(update_fields=["state", "gone_at", "taken_by", "counts_less"])
+    if person.from_shelf == kits_ordered(person) and person.state == "paid":
+        Participant.objects.filter(pk=person.pk).update(state="packed")
+    recount(card_class.pk)
+    return ready
+
+
+def _given_back(ready: ReadyKit) -> None:
+    """A kit is made for whoever had taken a ready one."""
+    person = ready.taken_by
+    if person is None:
+        return
+    hold_class(person.card_class_id)
+    if person.state == "handed":
+        raise ZesterError(f"{person.name} has it: it is handed over", mend="Say first that it is not")
+    Participant.objects.filter(pk=person.pk).update(
+        from_shelf=max(0, person.from_shelf - 1), state="paid" if person.state == "packed" else person.state
+    )
+    recount(person.card_class_id)
+
+
+def from_shelf_for(card_class: CardClass) -> list[ReadyKit]:
+    """The ready kits that people of a class have in place of ones that are made."""
+    mine = ReadyKit.objects.filter(taken_by__card_class=card_class, counts_less=True, state=ReadyKit.State.TAKEN)
+    return list(mine.select_related("taken_by"))
+
+
+@transaction.atomic
 def let_go(ready: ReadyKit, state: str, words: str) -> None:
     """Say what became of a ready kit, or that it is on the shelf after all. Raises ZesterError if an order took it."""
     ready = ReadyKit.objects.select_for_update(of=("self",)).get(pk=ready.pk)
-    if ready.state == ReadyKit.State.TAKEN:
+    if ready.state == ReadyKit.State.TAKEN and ready.counts_less and state == ReadyKit.State.THERE:
+        _given_back(ready)
+        ready.taken_by = None
+    elif ready.state == ReadyKit.State.TAKEN:
         raise ZesterError(
             f"{ready.name} was taken by an order", mend="Cancel that order, then put its kit onto the shelf again"
         )
@@ -119,4 +236,4 @@ def let_go(ready: ReadyKit, state: str, words: str) -> None:
         raise ZesterError("What became of it?", mend="Choose sold, given away, taken apart, or on the shelf")
     ready.state, ready.words = state, words.strip()[:120]
     ready.gone_at = None if state == ReadyKit.State.THERE else timezone.now()
-    ready.save(update_fields=["state", "words", "gone_at"])
+    ready.save(update_fields=["state", "words", "gone_at", "taken_by"])

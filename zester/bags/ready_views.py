@@ -10,7 +10,10 @@ from django.views.decorators.http import require_GET, require_POST
 from zester.bags import ready
 from zester.bags.models import ReadyKit
 from zester.bags.views import class_of
+from zester.classes.models import Participant
 from zester.core.errors import ZesterError
+from zester.site.owned import key_of
+from zester.site.stations import some
 
 MOST_GONE = 100
 
@@ -38,6 +41,29 @@ def take(request: HttpRequest, pk: int, row: int) -> HttpResponse:
     return redirect("bags:pack", pk)
 
 
+@require_POST
+def shelve_made(request: HttpRequest, pk: int) -> HttpResponse:
+    """The kits made for nobody that are packed lie on the shelf now."""
+    count = ready.shelve_made(class_of(request, pk), request.POST.get("place", ""))
+    if count:
+        messages.success(request, f"{some(count, 'kit')} on the shelf, ready for any order.")
+    return redirect("bags:pack", pk)
+
+
+@require_POST
+def hand_out(request: HttpRequest, pk: int) -> HttpResponse:
+    """A ready kit is somebody's, of any class."""
+    row = get_object_or_404(ReadyKit.objects.filter(owner=request.user), pk=pk)
+    people = Participant.objects.filter(card_class__owner=request.user)
+    person = get_object_or_404(people, pk=key_of(request.POST.get("person", "")) or 0)
+    try:
+        ready.hand_out(row, person)
+        messages.success(request, f"{person.name} has the ready kit of {row.name}; a kit less is made for them.")
+    except ZesterError as error:
+        messages.error(request, error.advice())
+    return redirect("bags:ready")
+
+
 @require_GET
 def ready_kits(request: HttpRequest) -> HttpResponse:
     """What lies ready, and what became of others."""
@@ -45,6 +71,7 @@ def ready_kits(request: HttpRequest) -> HttpResponse:
     there = ReadyKit.State.THERE
     states = [each for each in ReadyKit.State.choices if each[0] not in (there, ReadyKit.State.TAKEN)]
     context = {"there": mine.filter(state=there), "gone": mine.exclude(state=there)[:MOST_GONE], "states": states}
+    context["people"] = ready.could_have(request.user) if context["there"] else []
     return render(request, "bags/ready.html", context)
 
 

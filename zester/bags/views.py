@@ -14,7 +14,7 @@ from zester.bags import marks, shortages
 from zester.bags.board import Board, ShownKit, ShownStack, board_of
 from zester.bags.checks import checks_of, hints_of, weights_of
 from zester.bags.models import Shortage
-from zester.bags.ready import ready_here
+from zester.bags.ready import from_shelf_for, made_for_shelf, ready_here
 from zester.bench.refits import ASKED
 from zester.classes.models import CardClass
 from zester.classes.services import class_or_404
@@ -43,6 +43,7 @@ def pack(request: HttpRequest, pk: int) -> HttpResponse:
     card_class = class_of(request, pk)
     board = board_of(card_class)
     about = {"board": board, "baggings": BAGGINGS.items(), "ready": ready_here(card_class, board)}
+    about |= {"made": made_for_shelf(board), "from_shelf": from_shelf_for(card_class)}
     return render(request, "bags/pack.html", page_of(card_class, **about))
 
 

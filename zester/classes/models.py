@@ -444,6 +444,8 @@ class Participant(models.Model):
     own_share = models.DecimalField(max_digits=8, decimal_places=2, default=0, validators=[NOT_BELOW_NOTHING])
     member = models.BooleanField(default=False)
     sent = models.CharField(max_length=6, choices=list(SENT.items()), blank=True)
+    # How many of their kits lie ready on the shelf already; nothing is cut for those.
+    from_shelf = models.PositiveSmallIntegerField(default=0, editable=False)
 
     class Meta:
         ordering = ["pk"]

@@ -391,7 +391,8 @@ def _pools(card_class: int) -> QuerySet:
 @prepared
 def _people(card_class: int) -> QuerySet:
     mine = Participant.objects.filter(card_class=card_class)
-    return mine.values_list("pk", "name", "state", "chosen", "ordered_on", "sets", "amount", "goods", "member", "sent")
+    columns = ("pk", "name", "state", "chosen", "ordered_on", "sets", "amount", "goods", "member", "sent", "from_shelf")
+    return mine.values_list(*columns)
 
 
 @prepared
@@ -425,8 +426,9 @@ def people_of(card_class: CardClass) -> tuple[Person, ...]:
             goods=goods,
             member=member,
             sent=sent,
+            from_shelf=from_shelf,
         )
-        for pk, name, state, chosen, ordered_on, sets, amount, goods, member, sent in rows
+        for pk, name, state, chosen, ordered_on, sets, amount, goods, member, sent, from_shelf in rows
     )
 
 

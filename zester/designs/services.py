@@ -230,7 +230,6 @@ def keep_edition(card: Card, name: str) -> Edition:
 
 
 @transaction.atomic
-@transaction.atomic
 def mind(pk: int, line: str) -> bool:
     """Write what to mind next time into a design, once; False if there is no room for it."""
     card = Card.objects.select_for_update(of=("self",)).get(pk=pk)
@@ -244,6 +243,7 @@ def mind(pk: int, line: str) -> bool:
     return True
 
 
+@transaction.atomic
 def replace_list(card: Card, text: str, ruler: str, before: str) -> Card:
     """Put another list in place of the card's; the one before is kept as an edition, unless it was empty.
 

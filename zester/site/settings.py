@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "zester.supply",
     "zester.fits",
     "zester.casting",
+    "zester.making",
     "zester.bench",
     "zester.bags",
     "zester.money",

@@ -29,6 +29,7 @@ urlpatterns = [
     path("", include("zester.designs.urls")),
     path("", include("zester.fits.urls")),
     path("", include("zester.casting.urls")),
+    path("", include("zester.making.urls")),
     path("", include("zester.money.urls")),
     path("", include("zester.bench.urls")),
     path("", include("zester.bags.urls")),

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import json
+
 from django.urls import reverse
 
+from tests.people import make_class
+from zester.bags.board import board_of
 from zester.bags.models import Mark, ReadyKit
 from zester.bags.ready import take
 from zester.bags.tests.cases import PackingTests
 from zester.classes.models import CardClass, Offer, Participant
 from zester.classes.payments import standings_of
+from zester.classes.services import count_class, recount
 from zester.core.errors import ZesterError
 
 
@@ -99,6 +104,51 @@ class ReadyKitTests(PackingTests):
         for name in ("Wanda Kestrel", "Bea Callow"):
             self.assertContains(page, f"{name} has the ready kit")
         self.assertEqual(ReadyKit.objects.filter(state="there").count(), 1)
+
+    def test_kits_made_for_the_shelf_are_taken_by_orders_of_another_class(self):
+        # A class of sets for stock: nobody comes, two kits are given away.
+        stock = make_class(self.user, f"2 Tag 2 x 3 {self.paper.name}", participants=0)
+        stock.give_aways = 2
+        stock.save()
+        stock.class_cards.update(samples=0)
+        recount(stock.pk)
+        address = reverse("bags:shelve_made", args=[stock.pk])
+        self.client.post(address, {"place": "box 4"})
+        self.assertEqual(ReadyKit.objects.count(), 0)
+        things = [key for kit in board_of(stock).kits for key in (*(bag.bag.key for bag in kit.bags), kit.kit.key)]
+        ticks = json.dumps([self.entry("thing", key) for key in things])
+        self.client.post(reverse("bags:ticks", args=[stock.pk]), ticks, content_type="application/json")
+        page = self.client.get(reverse("bags:pack", args=[stock.pk]))
+        self.assertContains(page, "for nobody yet")
+        for _ in range(2):
+            self.client.post(address, {"place": "box 4"})
+        made, other = ReadyKit.objects.order_by("pk")
+        self.assertEqual((made.name, made.place, made.lines), ("Card 1", "box 4", ["2 A1 Tag"]))
+        # What the class has made stays made.
+        self.assertEqual(count_class(stock).all_pieces, 4)
+
+        self.add("Wanda Kestrel: full kit, paid")
+        wanda = self.person("Wanda")
+        before = len(self.board().kits)
+        page = self.client.get(reverse("bags:ready"))
+        self.assertContains(page, "Wanda Kestrel")
+        take = reverse("bags:hand_out", args=[made.pk])
+        page = self.client.post(take, {"person": wanda.pk}, follow=True)
+        self.assertContains(page, "a kit less is made for them")
+        self.assertEqual(len(self.board().kits), before - 1)
+        self.assertNotIn(str(wanda.pk), {each.kit.person for each in self.board().kits})
+        # She has it all; what she ordered is what it was.
+        self.assertEqual(self.person("Wanda").state, "packed")
+        self.assertEqual(wanda.orders.get().count, 1)
+        self.assertContains(self.client.get(self.address("pack")), "has a ready kit: Card 1, box 4")
+        again = reverse("bags:hand_out", args=[other.pk])
+        self.assertContains(self.client.post(again, {"person": wanda.pk}, follow=True), "Nothing is left to be made")
+        self.assertContains(self.client.post(take, {"person": wanda.pk}, follow=True), "not there any more")
+        # There after all: a kit is made for her again.
+        self.client.post(reverse("bags:let_go", args=[made.pk]), {"state": "there"})
+        self.assertEqual(len(self.board().kits), before)
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.client.post(take, {"person": wanda.pk}).status_code, 404)
 
     def test_what_is_not_there_is_told_and_nobody_takes_anothers(self):
         page = self.client.post(self.address("shelve"), {"kit": "p0-1", "place": ""}, follow=True)

@@ -125,8 +125,12 @@ def kits_of(needs: ClassNeeds) -> list[KitsAlike]:
     for person in needs.people:
         if not person.counted:
             continue
+        ready = person.from_shelf
         for key, count in person.orders or ((usual.key, 1),):
-            out.append(KitsAlike(offers.get(key, usual), count, offers.get(key, usual).name, person.key))
+            made = max(0, count - ready)
+            ready -= count - made
+            if made:
+                out.append(KitsAlike(offers.get(key, usual), made, offers.get(key, usual).name, person.key))
         for offer in needs.offers:
             if is_free_for(offer, person, offers):
                 out.append(KitsAlike(offer, 1, f"{offer.name} (free from {offer.free_above})", person.key))

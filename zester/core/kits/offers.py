@@ -132,6 +132,8 @@ class Person:
     """Whether members' prices are theirs."""
     sent: str = ""
     """Where a kit goes; see ``core.money.accounts``."""
+    from_shelf: int = 0
+    """How many of their kits lie ready on the shelf: the first of what they ordered, for which nothing is cut."""
 
     @property
     def counted(self) -> bool:

@@ -109,6 +109,9 @@ class OwnerTests(SignedInTests):
         "shelf:new_bit",
         "shelf:new_pad",
         "bench:log",
+        "making:page",
+        "making:look",
+        "making:looking",
         "money:log",
         "money:log_file",
         "printing:files",
@@ -188,6 +191,7 @@ class OwnerTests(SignedInTests):
             ("bags:labels_pdf", "what"): "bags",
             ("bags:take_ready", "row"): self.ready.pk,
             ("bags:let_go", "pk"): self.ready.pk,
+            ("bags:hand_out", "pk"): self.ready.pk,
         }
         by_name |= {
             (f"casting:{each}", "pk"): self.guide.pk for each in ("guide", "save", "print", "remove", "restore")
@@ -207,7 +211,7 @@ class OwnerTests(SignedInTests):
         for word, thing in own.items():
             if word in view:
                 return thing.pk
-        by_app = {"shelf": self.paper, "designs": self.card, "printing": self.printed}
+        by_app = {"shelf": self.paper, "designs": self.card, "making": self.card, "printing": self.printed}
         by_app["archive"] = self.intake
         return by_app.get(app, self.card if name == "classes:use" else self.card_class).pk
 
@@ -224,7 +228,19 @@ class OwnerTests(SignedInTests):
         self.assertGreater(len(found), 55)
         self.assertEqual(
             {name.split(":")[0] for name in found},
-            {"classes", "designs", "fits", "casting", "bench", "bags", "money", "shelf", "printing", "archive"},
+            {
+                "classes",
+                "designs",
+                "fits",
+                "casting",
+                "bench",
+                "bags",
+                "money",
+                "making",
+                "shelf",
+                "printing",
+                "archive",
+            },
         )
 
     def test_the_owner_finds_what_is_at_each_address(self):

@@ -26,6 +26,7 @@ NOT_SAVING = (
     *("remove", "copy", "delete", "restore", "gone", "close", "open", "start", "ask", "again", "sign-out", "keep"),
     # It writes one more each time.
     "payment",
+    "/plan/",
 )
 
 
