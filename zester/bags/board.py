@@ -18,7 +18,7 @@ from zester.core.care import care_of
 from zester.core.kits.demand import CHOSEN, GIFT, PERSON, SPARE, UNNAMED
 from zester.core.kits.packing import ALL, BIT, IF_ANY, OPEN_CHOICE, PIECE, Bag, Item, Kit, Packed, Stack
 from zester.core.lengths import show_size, with_unit
-from zester.core.tally import PieceCount
+from zester.core.tally import BIT_SIGN, PieceCount, bit_key_of
 from zester.plans.kept import Made, read_made
 from zester.plans.models import PaperFit
 from zester.site.prepared import prepared
@@ -377,10 +377,20 @@ class Board:
 
     def instead_words(self, items: Iterable[Item]) -> list[str]:
         """The same in words: ``Brick in place of Ember Dust``."""
-        names = self.counted.names
-        return [
+        names, items = self.counted.names, list(items)
+        papers = [
             f"{names.get(other, 'another paper')} in place of {names.get(written, 'another')}"
             for written, other in self.instead_in(items).items()
+        ]
+        return [*papers, *self._bits_instead(items)]
+
+    def _bits_instead(self, items: Iterable[Item]) -> list[str]:
+        """Bits that lie in a bag in place of those that lists name."""
+        there = {bit_key_of(item.key) for item in items if item.kind == BIT}
+        return [
+            f"{each.name} in place of {each.paper.removeprefix(BIT_SIGN)}"
+            for each in self.counted.needs.instead
+            if each.paper.startswith(BIT_SIGN) and bit_key_of(each.name) in there and each.paper not in there
         ]
 
     @cached_property

@@ -21,7 +21,7 @@ from zester.core.kits.supplies import Supply, of_tools, read_supplies, to_bring
 from zester.core.lengths import RULERS, show_size
 from zester.core.papers import luminance
 from zester.core.pieces import FOLDS, IN_CLASS, Bit, CutPiece, without_hands
-from zester.core.tally import paper_and_side, some
+from zester.core.tally import BIT_SIGN, bit_for, bit_key_of, paper_and_side, some
 from zester.designs.desk import Drawing, Painted, drawings_of, with_sizes
 from zester.designs.models import Card, Photo, Tool
 from zester.shelf.models import Bit as ShelfBit
@@ -213,7 +213,7 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
         apart=tuple(with_sizes(named[key], looked.unit) for key in ("apart-front", "apart-inside") if key in named),
         pieces=tuple(_as_given(piece, counted.instead) for piece in read.pieces if not piece.filler),
         instead=tuple(_instead(counted, read)),
-        bits=read.bits,
+        bits=tuple(bit_for(counted.instead, bit) for bit in read.bits),
         ready=tuple(each for step, each in shown if step.stage == READY),
         steps=tuple(each for step, each in shown if step.stage != READY),
         supplies=tuple(to_bring(supplies_for(steps.steps, read.bits), supplies_of(card))),
@@ -228,7 +228,7 @@ def _card(counted: CountedClass, read: ReadCard, ink: Ink) -> HandoutCard:
 
 def _instead(counted: CountedClass, read: ReadCard) -> Iterable[str]:
     """What other papers are in some kits, or in all, in place of those the list says."""
-    used = {piece.paper for piece in read.pieces}
+    used = {piece.paper for piece in read.pieces} | {bit_key_of(bit.name) for bit in read.bits}
     handles = {f"{read.entry.letter}{piece.number}": piece.name for piece in read.written}
     for each in counted.needs.instead:
         if each.paper in handles:
@@ -237,8 +237,15 @@ def _instead(counted: CountedClass, read: ReadCard) -> Iterable[str]:
             what = f"{counted.names.get(taken, 'another paper')}{shows}" if taken else "left out"
             yield f"{each.paper} {handles[each.paper]}: {what} in the last {some(each.last, 'kit')}"
         if each.paper in used:
-            other, paper = (counted.names.get(key, "another paper") for key in (each.other, each.paper))
+            other, paper = (_named(counted, key) for key in (each.other, each.paper))
             yield f"{other} in place of {paper}{'' if each.who == EVERYBODY else ', in some kits'}"
+
+
+def _named(counted: CountedClass, key: str) -> str:
+    """What a paper or a bit is called, by its key among what is taken in place of others."""
+    if key.startswith(BIT_SIGN):
+        return key.removeprefix(BIT_SIGN)
+    return counted.names.get(key, "another paper")
 
 
 def _photos(card: Card, ink: Ink) -> Iterable[tuple[str, str]]:

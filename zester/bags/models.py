@@ -47,8 +47,8 @@ class ReadyKit(models.Model):
     """A packed kit that lies on the shelf: its order was cancelled, or it was made for stock.
 
     ``marks``: by what follows the kit's key in a bag's what was in it; so it is another kit's only if that holds the
-    same. ``lines``: what it holds in words. ``counts_less``: whoever took it has a kit less made for them, as it does not
-    take the place of one of their own class.
+    same. ``lines``: what it holds in words. ``counts_less``: for whoever takes it a kit less is made, as it does not
+    take the place of one that their class has packed.
     """
 
     class State(models.TextChoices):

@@ -31,5 +31,5 @@ class ClassesConfig(AppConfig):
         find.register("People", today.find_people)
         find.register("Cards in classes", today.find_cards)
         tabs = (("sums", "Sums", "count"), ("people", "People", "people"), ("offers", "Offers", "offers"))
-        for order, (key, name, view) in enumerate((*tabs, ("instead", "Another paper instead", "instead"))):
+        for order, (key, name, view) in enumerate((*tabs, ("instead", "Something else instead", "instead"))):
             stations.register_tab("count", key, name, f"classes:{view}", 10 * order)

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from zester.classes.kept_shelf import named
 from zester.core.errors import ZesterError
-from zester.core.kits.demand import EVERYBODY, LAST, SOME
+from zester.core.kits.demand import EVERYBODY, LAST, SINCE, SOME
 from zester.core.kits.offers import MOST_KITS, STATES
 from zester.core.kits.packing import BAGGINGS, BY_DESIGN
 from zester.core.lengths import RULERS, TICKS_PER_INCH, TICKS_PER_MM
@@ -25,7 +25,7 @@ from zester.core.pace import DEFAULT_PACE, Pace
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.core.usual_times import BEFOREHAND
 from zester.designs.models import RULER_CHOICES
-from zester.shelf.models import NOT_BELOW_NOTHING, Paper
+from zester.shelf.models import NOT_BELOW_NOTHING
 from zester.site.owned import Owned
 from zester.site.shapes import ShapeField
 
@@ -516,30 +516,46 @@ class Casting(models.Model):
 
 
 class Substitution(models.Model):
-    """One paper in place of another, in one class: for everybody, for some people, or for the last kits."""
+    """One paper or bit in place of another in one class: for everybody, some people, the last kits, late orders."""
 
-    WHO = [(EVERYBODY, "everybody"), (SOME, "some people"), (LAST, "the last kits")]
+    WHO = [
+        (EVERYBODY, "everybody"),
+        (SOME, "some people"),
+        (LAST, "the last kits"),
+        (SINCE, "orders from a day on, and whoever has no name yet"),
+    ]
 
     card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="substitutions")
-    paper = models.ForeignKey("shelf.Paper", on_delete=models.CASCADE, related_name="+")
-    other = models.ForeignKey("shelf.Paper", on_delete=models.CASCADE, related_name="+")
-    who = models.CharField(max_length=4, choices=WHO, default=EVERYBODY)
+    paper = models.ForeignKey("shelf.Paper", on_delete=models.CASCADE, null=True, blank=True, related_name="+")
+    other = models.ForeignKey("shelf.Paper", on_delete=models.CASCADE, null=True, blank=True, related_name="+")
+    # Of bits their names.
+    bit = models.CharField(max_length=60, blank=True)
+    other_bit = models.CharField(max_length=60, blank=True)
+    who = models.CharField(max_length=5, choices=WHO, default=EVERYBODY)
+    since = models.DateField(null=True, blank=True)
     people = models.ManyToManyField(Participant, blank=True, related_name="substitutions")
     last = models.PositiveIntegerField(default=0, validators=[MaxValueValidator(MOST_PARTICIPANTS)])
     reason = models.CharField(max_length=120, blank=True)
 
     class Meta:
         ordering = ["pk"]
+        constraints = [
+            models.CheckConstraint(
+                name="papers_or_bits_instead",
+                condition=models.Q(paper__isnull=False, other__isnull=False, bit="", other_bit="")
+                | (models.Q(paper=None, other=None) & ~models.Q(bit="") & ~models.Q(other_bit="")),
+            )
+        ]
 
     def __str__(self) -> str:
-        return f"{self.taken.name} instead of {self.written.name}"
+        return f"{self.taken} instead of {self.written}"
 
     @property
-    def written(self) -> Paper:
-        """The paper of the lists, called as the class calls it."""
-        return named(self.paper, self.card_class.kept_shelf)
+    def written(self) -> str:
+        """What the lists say: the paper as the class calls it, or the bit."""
+        return named(self.paper, self.card_class.kept_shelf).name if self.paper else self.bit
 
     @property
-    def taken(self) -> Paper:
-        """The paper in its place."""
-        return named(self.other, self.card_class.kept_shelf)
+    def taken(self) -> str:
+        """What is taken in its place."""
+        return named(self.other, self.card_class.kept_shelf).name if self.other else self.other_bit

@@ -10,7 +10,7 @@ from django import forms
 from zester.classes.kept_shelf import named
 from zester.classes.models import CardClass, ClassCard, Offer, Participant, Payment, Substitution
 from zester.classes.services import bits_of
-from zester.core.kits.demand import LAST, SOME
+from zester.core.kits.demand import LAST, SINCE, SOME
 from zester.core.kits.offers import MOST_KITS, WAYS
 from zester.core.lengths import show_size
 from zester.core.money.accounts import SENT
@@ -335,15 +335,21 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
 
 
 class InsteadForm(BootstrapMixin, forms.ModelForm):
-    """One paper in place of another."""
+    """One paper in place of another, or one bit."""
 
     last = count_field("how many of the last kits", MOST_PARTICIPANTS)
+    bit = forms.ChoiceField(label="Or in place of the bit", required=False)
 
     class Meta:
         model = Substitution
-        fields = ["paper", "other", "who", "people", "last", "reason"]
+        fields = ["paper", "other", "bit", "other_bit", "who", "people", "last", "since", "reason"]
         labels = {"paper": "In place of", "other": "take", "who": "for", "people": "for these", "reason": "Why"}
-        widgets = {"people": forms.CheckboxSelectMultiple, "who": forms.RadioSelect}
+        labels |= {"other_bit": "take the bit", "since": "from this day on"}
+        widgets = {
+            "since": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+            "people": forms.CheckboxSelectMultiple,
+            "who": forms.RadioSelect,
+        }
         field_classes = {"paper": ChoiceOfField, "other": ChoiceOfField, "people": ChoicesOfField}
 
     def __init__(self, *args, card_class: CardClass, used: list[Paper], **kwargs):
@@ -354,6 +360,9 @@ class InsteadForm(BootstrapMixin, forms.ModelForm):
         for name in ("paper", "other"):
             self.fields[name].label_from_instance = lambda paper: named(paper, card_class.kept_shelf).name
         self.fields["people"].queryset = card_class.people.exclude(state="cancelled")
+        # As the class was counted last.
+        bits = sorted({row[0] for row in card_class.bits}, key=str.casefold)
+        self.fields["bit"].choices = [("", "choose…"), *((name, name) for name in bits)]
         self.fields["paper"].empty_label = self.fields["other"].empty_label = "choose…"
 
     def clean_last(self) -> int:
@@ -363,9 +372,23 @@ class InsteadForm(BootstrapMixin, forms.ModelForm):
     def clean(self) -> dict:
         """Two papers, and somebody for whom."""
         data = super().clean()
-        paper, other = data.get("paper"), data.get("other")
+        paper, other, bit, other_bit = (data.get(name) for name in ("paper", "other", "bit", "other_bit"))
+        if paper and bit:
+            self.add_error("bit", "A paper or a bit, one at a time.")
+        elif not paper and not bit:
+            self.add_error("paper", "In place of what? Choose a paper, or a bit below.")
+        if paper and not other:
+            self.add_error("other", "Which paper is taken?")
+        if bit and not other_bit:
+            self.add_error("other_bit", "Which bit is taken?")
         if paper and other and paper == other:
             self.add_error("other", "That is the same paper.")
+        if bit and other_bit and bit.casefold() == other_bit.strip().casefold():
+            self.add_error("other_bit", "That is the same bit.")
+        # What belongs to the other way of saying it is not kept.
+        data |= {"other_bit": ""} if not bit else {"other": None}
+        if data.get("who") == SINCE and not data.get("since") and "since" not in self.errors:
+            self.add_error("since", "From which day on?")
         if data.get("who") == SOME and not data.get("people"):
             self.add_error("people", "For whom? Tick the people.")
         if data.get("who") == LAST and not data.get("last") and "last" not in self.errors:

@@ -400,7 +400,7 @@ def instead(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         take_instead(form.save(commit=False), form.cleaned_data["people"])
         made = form.instance
-        messages.success(request, f"{made.taken.name} is taken instead of {made.written.name}. {FOLLOWS}")
+        messages.success(request, f"{made.taken} is taken instead of {made.written}. {FOLLOWS}")
         return redirect("classes:instead", pk)
     rows = [
         {"row": row, "people": [each.name for each in row.people.all()]}
@@ -416,7 +416,7 @@ def remove_instead(request: HttpRequest, pk: int, row: int) -> HttpResponse:
         Substitution.objects.filter(card_class=_class(request, pk)).select_related("paper", "other"), pk=row
     )
     take_back_instead(found)
-    messages.success(request, f"{found.written.name} is used again.")
+    messages.success(request, f"{found.written} is used again.")
     return redirect("classes:instead", pk)
 
 

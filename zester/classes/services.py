@@ -54,6 +54,7 @@ from zester.core.lengths import RULERS
 from zester.core.letters import LETTER_NAMES, letter_of
 from zester.core.pieces import Bit, CutPiece, Known
 from zester.core.tally import (
+    BIT_SIGN,
     KIT,
     LEFT_OUT,
     LETTERS,
@@ -63,6 +64,7 @@ from zester.core.tally import (
     Demand,
     PieceCount,
     Spare,
+    bit_key_of,
     cards_made,
     cards_of,
     sum_in_words,
@@ -478,18 +480,16 @@ def _instead(card_class: CardClass, papers: dict[int, Paper]) -> tuple[Instead, 
         chosen = Substitution.people.through.objects.filter(substitution__in=some)
         for row, person in chosen.values_list("substitution_id", "participant_id"):
             people.setdefault(row, set()).add(str(person))
-    return tuple(
-        Instead(
-            paper=papers[row.paper_id].key,
-            other=papers[row.other_id].key,
-            name=papers[row.other_id].name,
-            who=row.who,
-            people=frozenset(people.get(row.pk, ())),
-            last=row.last,
-        )
-        for row in rows
-        if row.paper_id in papers and row.other_id in papers
-    )
+    found = []
+    for row in rows:
+        about = {"who": row.who, "people": frozenset(people.get(row.pk, ())), "last": row.last, "since": row.since}
+        if row.bit:
+            keys = {"paper": bit_key_of(row.bit), "other": f"{BIT_SIGN}{row.other_bit}", "name": row.other_bit}
+            found.append(Instead(**keys, **about))
+        elif row.paper_id in papers and row.other_id in papers:
+            other = papers[row.other_id]
+            found.append(Instead(paper=papers[row.paper_id].key, other=other.key, name=other.name, **about))
+    return tuple(found)
 
 
 @prepared

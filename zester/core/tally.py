@@ -6,7 +6,7 @@ demand lines (so many of a card, for a reason)  x  the card's list  ->  pieces a
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from zester.core.errors import ZesterError
 from zester.core.letters import with_paper
@@ -23,6 +23,8 @@ TOGETHER, OWN, PORTIONS, WITHOUT = "together", "own", "portions", "none"
 MARK = "′"
 # What is taken in place of a piece that is left out.
 LEFT_OUT = ""
+# What stands before the name of a bit, in small letters, where papers and bits are taken in place of others.
+BIT_SIGN = "+"
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,7 @@ class Demand:
     pools: Mapping[str, str] = field(default_factory=dict)
     """By a paper's key how the kits get its pieces, where that is not from common sheets."""
     instead: Mapping[str, str] = field(default_factory=dict)
-    """By a paper's key, or by a piece's handle, what is taken in its place; see ``taken_for``."""
+    """By a paper's key, a piece's handle or a bit's sign what is taken in its place; see ``taken_for``, ``bit_for``."""
     group: int = 0
     """Which kits: lines of one group are for the same kits."""
     bits: bool = True
@@ -220,6 +222,17 @@ def taken_for(instead: Mapping[str, str], handle: str, paper: str) -> str:
     return instead.get(handle, instead.get(paper, paper))
 
 
+def bit_key_of(name: str) -> str:
+    """What a bit is known by among what is taken in place of others."""
+    return f"{BIT_SIGN}{name.casefold()}"
+
+
+def bit_for(instead: Mapping[str, str], bit: Bit) -> Bit:
+    """The bit, or the one that is taken in its place: as many, as long."""
+    taken = instead.get(bit_key_of(bit.name))
+    return replace(bit, name=taken.removeprefix(BIT_SIGN)) if taken else bit
+
+
 def paper_and_side(taken: str) -> tuple[str, str]:
     """The paper, and the side that shows; the side is empty where it is the written one."""
     paper, _, side = taken.partition("|")
@@ -275,13 +288,19 @@ def tally_bits(cards: Sequence[CardPieces], demands: Sequence[Demand]) -> list[B
     """The bits of all cards, those of one name added up, in the order they come up. Raises as ``tally`` does."""
     _check(cards, demands)
     counts: dict[tuple[str, bool], list[tuple[int, str]]] = {}
+    names: dict[str, str] = {}
     for card in cards:
-        total = cards_of(card.letter, (demand for demand in demands if demand.bits))
-        for bit in card.bits if total or not card.letter.startswith("+") else ():
-            key = bit.name.casefold(), bool(bit.length)
-            amount = bit.length or bit.count
-            counts.setdefault(key, []).append((total * amount, _of_cards(card, total)))
-    names = {bit.name.casefold(): bit.name for card in reversed(cards) for bit in card.bits}
+        lines = [demand for demand in demands if demand.bits and demand.card == card.letter]
+        for bit in card.bits if cards_of(card.letter, lines) or not card.letter.startswith("+") else ():
+            # Where one is taken in place of another both are counted, each for its own kits.
+            totals = {bit: 0} if not lines else {}
+            for demand in lines:
+                taken = bit_for(demand.instead, bit)
+                totals[taken] = totals.get(taken, 0) + demand.count
+            for taken, total in totals.items():
+                names.setdefault(taken.name.casefold(), taken.name)
+                key = taken.name.casefold(), bool(taken.length)
+                counts.setdefault(key, []).append((total * (taken.length or taken.count), _of_cards(card, total)))
     return [
         BitCount(
             names[name],

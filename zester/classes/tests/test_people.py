@@ -254,13 +254,41 @@ class PeopleTests(SignedInTests):
         self.client.post(self.url("remove_instead", Substitution.objects.get().pk))
         self.assertNotIn("A1′", self.counts())
 
+    def test_a_bit_runs_out_and_late_orders_get_another(self):
+        card = self.card_class.class_cards.get(letter="A").card
+        self.set_list(f"Mat 4 x 5 {self.paper.name}\n+ 2 gems", card)
+        self.add("Ines, ordered 2027-03-01\nOdo, ordered 2027-03-09")
+        data = {"bit": "gems", "other_bit": "pearls", "who": "since", "since": "2027-03-05"}
+        page = self.client.post(self.url("instead"), data, follow=True)
+        self.assertContains(page, "pearls instead of gems")
+        counted = count_class(CardClass.objects.get())
+        by_person = {kit.person: [i.key for i in kit.items if i.kind == "bit"] for kit in counted.packed.kits}
+        ines, odo = (str(Participant.objects.get(name=name).pk) for name in ("Ines", "Odo"))
+        self.assertEqual((by_person[ines], by_person[odo]), (["gems"], ["pearls"]))
+        board = board_of(CardClass.objects.get())
+        odos = next(kit for kit in board.kits if kit.kit.person == odo)
+        self.assertEqual(board.instead_words(odos.kit.items), ["pearls in place of gems"])
+        handout = self.client.get(reverse("bags:handout", args=[self.card_class.pk]))
+        self.assertContains(handout, "pearls in place of gems, in some kits")
+        for wrong, words in (
+            ({"bit": "gems", "other_bit": "Gems"}, "That is the same bit"),
+            ({"bit": "gems", "other_bit": ""}, "Which bit is taken?"),
+            ({"bit": "gems", "other_bit": "dots", "paper": self.paper.pk}, "one at a time"),
+        ):
+            with self.subTest(words):
+                self.assertContains(self.client.post(self.url("instead"), {"who": "all"} | wrong), words)
+        self.client.post(self.url("remove_instead", Substitution.objects.get().pk))
+        self.assertEqual([bit.name for bit in count_class(CardClass.objects.get()).bits], ["gems"])
+
     def test_what_makes_no_sense_is_asked(self):
         self.add("Ines")
         for wrong, words in (
             ({"other": self.paper.pk, "who": "all"}, "That is the same paper"),
             ({"other": self.chalk.pk, "who": "some"}, "For whom?"),
             ({"other": self.chalk.pk, "who": "last"}, "For how many"),
-            ({"other": "", "who": "all"}, "This field is required"),
+            ({"other": "", "who": "all"}, "Which paper is taken?"),
+            ({"paper": "", "who": "all"}, "In place of what?"),
+            ({"other": self.chalk.pk, "who": "since"}, "From which day on?"),
             ({"other": self.chalk.pk, "who": "last", "last": "-3"}, "0 or more"),
         ):
             with self.subTest(wrong):

@@ -7,6 +7,7 @@ Kits stand in the order of the people's list, those without a name after them; "
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -17,7 +18,7 @@ from zester.core.tally import KIT, NO_SPARE, TOGETHER, CardPieces, Demand, Spare
 
 # What the pieces of papers that are chosen are called.
 CHOSEN = "Papers chosen"
-EVERYBODY, SOME, LAST = "all", "some", "last"
+EVERYBODY, SOME, LAST, SINCE = "all", "some", "last", "since"
 # Whose a kit is: somebody's with a name, somebody's without one, one to give away, one beyond need.
 PERSON, UNNAMED, GIFT, SPARE = "p", "u", "g", "s"
 # The letter of a paper that is chosen: P and a small letter for each paper.
@@ -27,20 +28,22 @@ _ALPHABET = "abcdefghijklmnopqrstuvwxyz"
 
 @dataclass(frozen=True, kw_only=True)
 class Instead:
-    """One paper in place of another, for everybody, for some people, or for the last kits."""
+    """One paper or bit in place of another: for everybody, some people, the last kits, or orders from a day on."""
 
     paper: str
-    """The key of the paper that is written."""
+    """The key of the paper that is written; of a bit see ``tally.bit_key_of``."""
     other: str
-    """The key of the paper that is taken."""
+    """The key of the paper that is taken; of a bit its name behind the sign."""
     name: str
     """What the other is called."""
     who: str = EVERYBODY
-    """``all``, ``some`` or ``last``."""
+    """``all``, ``some``, ``last`` or ``since``."""
     people: frozenset[str] = frozenset()
     """The keys of the people, if it is for some."""
     last: int = 0
     """How many kits, if it is for the last ones."""
+    since: datetime.date | None = None
+    """The first day, if it is for orders from a day on; those without a name order yet."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -142,16 +145,24 @@ def kits_of(needs: ClassNeeds) -> list[KitsAlike]:
     if spare:
         words = f"spare kits, {needs.spare_kits.percent} % rounded up" if needs.spare_kits.percent else "spare kits"
         out.append(KitsAlike(usual, spare, words, handed=False, origin=SPARE))
-    return _substituted(out, needs.instead)
+    return _substituted(out, needs)
 
 
-def _substituted(kits: list[KitsAlike], substitutions: Iterable[Instead]) -> list[KitsAlike]:
-    for each in substitutions:
+def _substituted(kits: list[KitsAlike], needs: ClassNeeds) -> list[KitsAlike]:
+    days = {person.key: person.ordered_on for person in needs.people}
+    for each in needs.instead:
         if each.who == LAST:
             kits = _last(kits, each)
         else:
-            kits = [_with(one, each) if each.who == EVERYBODY or one.person in each.people else one for one in kits]
+            kits = [_with(one, each) if _is_for(each, one, days) else one for one in kits]
     return kits
+
+
+def _is_for(each: Instead, kits: KitsAlike, days: Mapping[str, datetime.date | None]) -> bool:
+    if each.who == SINCE:
+        on = days.get(kits.person)
+        return kits.origin == UNNAMED or bool(each.since and on and on >= each.since)
+    return each.who == EVERYBODY or kits.person in each.people
 
 
 def _with(kits: KitsAlike, each: Instead) -> KitsAlike:
@@ -196,7 +207,7 @@ def demands_of(needs: ClassNeeds) -> list[Demand]:
         if needs.has_kit_list and one.offer.kit_list:
             lines.append(_kit_line(one, group, pools[one.offer.key]))
         if one.offer.extras:
-            lines.append(Demand(f"+{one.offer.key}", one.count, one.why))
+            lines.append(Demand(f"+{one.offer.key}", one.count, one.why, instead=dict(one.instead)))
     return lines
 
 

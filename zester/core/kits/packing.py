@@ -36,6 +36,7 @@ from zester.core.tally import (
     CardPieces,
     PieceCount,
     Spare,
+    bit_for,
     card_of,
     paper_and_side,
     taken_for,
@@ -336,7 +337,8 @@ class _Packer:
             pieces = self._pieces(card, 1, pools, instead, home)
             beside += _times([item for item in pieces if item.at_home], many)
             one = [item for item in pieces if not item.at_home]
-            bits = [(self._goes_in(bit) and bool(one), bit) for bit in card.bits if row.offer.bits]
+            mine = [bit_for(instead, bit) for bit in card.bits if row.offer.bits]
+            bits = [(self._goes_in(bit) and bool(one), bit) for bit in mine]
             bags += self._bags(counts.letter, [*one, *(_bit(bit, 1) for inside, bit in bits if inside)], many)
             beside += [_bit(bit, many) for inside, bit in bits if not inside]
         if self.bagging == BY_KIT and bags:
@@ -367,8 +369,8 @@ class _Packer:
         if self.needs.has_kit_list and row.offer.kit_list and KIT in self.cards:
             card = self.cards[KIT]
             found += self._pieces(card, 1, pools, instead, home)
-            found += [_bit(bit, 1) for bit in card.bits]
-        return [*found, *(_bit(bit, 1) for bit in row.offer.extras)]
+            found += [_bit(bit_for(instead, bit), 1) for bit in card.bits]
+        return [*found, *(_bit(bit_for(instead, bit), 1) for bit in row.offer.extras)]
 
     def _choices(self, row: KitsAlike) -> tuple[Item, ...]:
         """Papers that whoever gets the kit chose, or has still to choose."""
@@ -433,7 +435,10 @@ class _Packer:
             for what, many in (("samples", counts.samples), ("spares", counts.spares)):
                 if many and counts.letter in self.cards:
                     card = self.cards[counts.letter]
-                    items = [*self._pieces(card, many, {}, instead, set()), *(_bit(bit, many) for bit in card.bits)]
+                    items = [
+                        *self._pieces(card, many, {}, instead, set()),
+                        *(_bit(bit_for(instead, bit), many) for bit in card.bits),
+                    ]
                     key = f"{what}-{counts.letter}"
                     found.append(Bag(key=key, letter=counts.letter, cards=many, items=_added_up(items)))
         return found

@@ -21,8 +21,9 @@ from zester.core.kits.demand import (
     with_people,
 )
 from zester.core.kits.offers import COUNTED, STATES, Choice, Offer, Person
+from zester.core.kits.packing import pack
 from zester.core.pieces import Bit, CutPiece
-from zester.core.tally import KIT, CardPieces, Spare, tally, tally_bits
+from zester.core.tally import KIT, CardPieces, Spare, bit_key_of, tally, tally_bits
 from zester.core.tests.share import some
 
 FULL = Offer(key="f", name="full kit", price=Decimal(30))
@@ -170,6 +171,37 @@ class InsteadTests(TestCase):
         to_ember = Instead(paper="brass", other="ember", name="Ember")
         back = Instead(paper="ember", other="brass", name="Brass")
         self.assertEqual(counted(needs(offers=(), unnamed=2, instead=(to_ember, back)))["A1"], ("brass", 5))
+
+    def test_for_orders_from_a_day_on(self):
+        early, late = datetime.date(2027, 3, 1), datetime.date(2027, 3, 2)
+        people = (
+            replace(person("Ines", ("f", 1)), ordered_on=early),
+            replace(person("Odo", ("f", 1)), ordered_on=late),
+            person("Tove", ("f", 1)),
+        )
+        since = Instead(paper="brass", other="ember", name="Ember", who="since", since=late)
+        # Odo's, and that of the one without a name, who has not ordered yet; nobody knows when Tove did.
+        self.assertEqual(counted(needs(people=people, unnamed=1, instead=(since,)))["A1′"], ("ember", 4))
+
+    def test_a_bit_for_some_kits_and_none_is_lost(self):
+        people = tuple(person(name, ("f", 1)) for name in ("Ines", "Odo"))
+        cards = [
+            replace(card, bits=(Bit(name="Gems", count=3), Bit(name="thread", count=0, length=500))) for card in CARDS
+        ]
+        plain = needs(people=people)
+        some_of = Instead(
+            paper=bit_key_of("gems"), other="+pearls", name="pearls", who="some", people=frozenset({"Odo"})
+        )
+        mixed = replace(plain, instead=(some_of,))
+        before = {row.name: (row.count, row.length) for row in tally_bits(cards, demands_of(plain))}
+        after = {row.name: (row.count, row.length) for row in tally_bits(cards, demands_of(mixed))}
+        self.assertEqual(before["thread"], after["thread"])
+        self.assertEqual(before["Gems"][0], after["Gems"][0] + after["pearls"][0])
+        self.assertGreater(after["pearls"][0], 0)
+        packed = pack(mixed, cards, tally(cards, demands_of(mixed)))
+        theirs = {kit.person: {item.key for item in kit.items if item.kind == "bit"} for kit in packed.kits}
+        self.assertTrue({"Gems", "pearls"} & theirs["Ines"] == {"Gems"} and "Gems" not in theirs["Odo"])
+        self.assertIn("pearls", theirs["Odo"])
 
     def test_pieces_lie_as_the_other_paper_asks(self):
         of = needs(offers=(), unnamed=2, instead=(Instead(paper="brass", other="ember", name="Ember"),))
