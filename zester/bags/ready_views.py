@@ -55,7 +55,7 @@ def hand_out(request: HttpRequest, pk: int) -> HttpResponse:
     """A ready kit is somebody's, of any class."""
     row = get_object_or_404(ReadyKit.objects.filter(owner=request.user), pk=pk)
     people = Participant.objects.filter(card_class__owner=request.user)
-    person = get_object_or_404(people, pk=key_of(request.POST.get("person", "")) or 0)
+    person = get_object_or_404(people, pk=key_of(request.POST.get("person", "")))
     try:
         ready.hand_out(row, person)
         messages.success(request, f"{person.name} has the ready kit of {row.name}; a kit less is made for them.")

@@ -9,14 +9,17 @@ from decimal import Decimal
 from typing import Any
 
 from zester.core.cards.yields import most_of_one
-from zester.core.fitting.engine import fit_paper
+from zester.core.fitting.engine import Judge, fit_paper
 from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.jobs.summary import Summary
 from zester.core.fitting.offcuts import bought_new
 from zester.core.geometry import Window, goes_in
 from zester.core.lengths import TICKS_PER_INCH, TICKS_PER_MM
+from zester.core.tally import card_of
 
 MOST_SEATS = 60
+# How long a card's pieces are fitted on their own, to be compared with.
+AN_APART = 0.5
 A_FIT = 2.5
 # A question is answered as far as this takes it; sizes that matter most are looked at first.
 QUESTION_SECONDS = 90.0
@@ -101,6 +104,40 @@ class Seats:
     def after(self, people: int) -> SeatRange | None:
         """The next run; None if there is none up to the most asked for."""
         return next((each for each in self.ranges if each.first > people), None)
+
+
+def apart(
+    paper: PaperJob,
+    bench: Bench,
+    judge: Judge,
+    tell: Callable[[str], None] = lambda _: None,
+    steps: Steps | None = None,
+) -> tuple[int, int]:
+    """What a paper takes if every card is cut by itself: new sheets, and seconds at the trimmer.
+
+    ``judge`` tells the seconds of a plan. Fillers are left out, and pins; offcuts are not used, since nobody would know
+    which card has them.
+    """
+    steps = steps or Steps()
+    sheets = seconds = 0
+    for card in dict.fromkeys(card_of(piece.id) for piece in paper.pieces if not piece.filler):
+        mine, key = _of_card(bought_new(paper), card), f"apart {card}"
+        if key not in steps.known:
+            tell(f"{card} by itself")
+            started = time.monotonic()
+            plan = fit_paper(mine, bench, tell, AN_APART)
+            steps.known[key] = [plan.sheets, round(judge(mine, plan, bench))]
+            steps.spend(started)
+        sheets, seconds = sheets + steps.known[key][0], seconds + steps.known[key][1]
+    return sheets, seconds
+
+
+def _of_card(paper: PaperJob, card: str) -> PaperJob:
+    """The pieces of one card, from common sheets."""
+    pieces = tuple(piece for piece in paper.pieces if card_of(piece.id) == card and not piece.filler)
+    names = {piece.id for piece in pieces}
+    rows = tuple(row for row in paper.matched if names.issuperset(row.pieces))
+    return replace(paper, pieces=pieces, matched=rows, pins=(), pool="together", people=1)
 
 
 def for_people(paper: PaperJob, people: int) -> PaperJob:

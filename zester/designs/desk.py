@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -135,6 +136,35 @@ class Drawing:
     """How high the lines beside its heights are written, ticks; 0 if they have none."""
 
 
+@dataclass(frozen=True)
+class Lesson:
+    """What went wrong, with what mends it."""
+
+    words: str
+    """As it was written: ``bow too high → Bow 1 x 3 brass (Evening)``."""
+    line: int = 0
+    """The line of the list that is mended."""
+    was: str = ""
+    """What that says now."""
+    text: str = ""
+    """What it shall say; empty where nothing is to be mended."""
+
+
+# Behind an arrow stands the line as it shall be; a class that is closed puts its name in brackets after it.
+_MENDED = re.compile(r"(?:→|=>|->)\s*(?P<line>(?:\d+\s+)?(?P<name>[^\W\d_][^\d]*?)\s+\d.*?)\s*(?:\([^()]*\))?\s*$")
+
+
+def _lesson(words: str, there: Sequence[Reading], lines: Sequence[str]) -> Lesson:
+    """A lesson with its mend, if the list has just one piece of that name and says it otherwise."""
+    found = _MENDED.search(words)
+    if not found:
+        return Lesson(words)
+    mine = [each for each in there if each.piece and each.piece.name.casefold() == found["name"].strip().casefold()]
+    if len(mine) != 1 or lines[mine[0].line].strip() == found["line"]:
+        return Lesson(words)
+    return Lesson(words, mine[0].line, lines[mine[0].line], found["line"])
+
+
 @dataclass(frozen=True, kw_only=True)
 class Desk:
     """One card at the desk."""
@@ -179,6 +209,13 @@ class Desk:
             asked = found.setdefault(key, Asked(error, []))
             asked.lines.append(reading.line)
         return list(found.values())
+
+    @property
+    def lessons(self) -> list[Lesson]:
+        """What went wrong last time, line by line, with the line of the list that mends it where one was written."""
+        lines = self.text.split("\n")
+        there = [row.reading for row in self.rows if row.reading.piece and row.reading.line < len(lines)]
+        return [_lesson(words, there, lines) for words in self.card.went_wrong.splitlines() if words.strip()]
 
     @property
     def ready(self) -> bool:

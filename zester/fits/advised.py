@@ -87,6 +87,23 @@ def line_costs(fits: Iterable[PaperFit], letter: str) -> list[tuple[str, str]]:
     return [words for fit in told for words in _costs_of(fit, hints[fit.shown_id], letter)]
 
 
+def hints_of(fits: Iterable[PaperFit]) -> dict[int, dict]:
+    """By the key of a plan what was found out about it while nobody waited, as far as it was."""
+    return dict(_hints([fit.shown_id for fit in fits if fit.answered]))
+
+
+def cheapest_change(fit: PaperFit, hints: dict) -> tuple[str, int] | None:
+    """The smallest change of one size that saves most sheets of a paper, in words, and how many; None if none does."""
+    misses = sorted(hints.get("near", ()), key=lambda miss: (-miss["sheets"], miss["smaller"]))
+    pieces = {place: piece for piece, place in _pieces_of(fit.pk, fit.need, fit.labels)} if misses else {}
+    for miss in misses:
+        mine = [pieces[place] for place in miss["places"] if place in pieces]
+        if mine:
+            names = ", ".join(piece.id for piece in mine)
+            return f"{names} {_would_save(mine[0], miss, fit.class_paper.card_class.unit)}", miss["sheets"]
+    return None
+
+
 @lru_cache(maxsize=256)
 def _pieces_of(fit_pk: int, need: str, labels: str) -> tuple[tuple[Piece, int], ...]:
     """The pieces of what is needed of a paper with their places: asked for after every keystroke."""

@@ -23,6 +23,7 @@ from zester.supply.buying import book_bought, buying_list, coming_classes, price
 from zester.supply.growth import growth_of
 from zester.supply.joint import ask_joint, joint_of, shared_fits
 from zester.supply.needed import needs_page
+from zester.supply.reach import reach_of
 
 
 def _class(request: HttpRequest, pk: int) -> CardClass:
@@ -57,6 +58,7 @@ def seats(request: HttpRequest, pk: int) -> HttpResponse:
         "card_class": card_class,
         "papers": papers,
         "growth": growth_of(card_class, papers),
+        "reach": reach_of(card_class, papers),
         "working": working,
         "stations": thread(card_class, "count"),
     }

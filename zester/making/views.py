@@ -60,7 +60,7 @@ def look(request: HttpRequest) -> HttpResponse:
 def plan(request: HttpRequest, pk: int) -> HttpResponse:
     """A class that makes so many of a design."""
     card = get_object_or_404(Card.objects.of(request.user), pk=pk)
-    count = key_of(request.POST.get("count", "")) or 0
+    count = key_of(request.POST.get("count", ""))
     try:
         made = search.plan_class(request.user, card, count)
     except ZesterError as error:

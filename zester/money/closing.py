@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
+from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 from django.db import transaction
 
-from zester.bench.models import CutLog
+from zester.bench.models import CutLog, HandLog
 from zester.classes.closed import close
 from zester.classes.models import CardClass
+from zester.classes.services import count_class
 from zester.core.errors import ZesterError
 from zester.core.money.record import DesignKept, PaperKept, Record, read_record, write_record
 from zester.core.money.shares import cents
@@ -27,6 +29,7 @@ def record_of(card_class: CardClass) -> Record:
     """What a class comes to now."""
     money = ClassMoney(card_class)
     logs = money.logs
+    timed = list(HandLog.objects.filter(card_class=card_class, seconds__gt=0, usual_seconds__gt=0))
     return Record(
         people=card_class.n_people,
         kits=len(money.counted.packed.kits),
@@ -34,6 +37,8 @@ def record_of(card_class: CardClass) -> Record:
         pieces=card_class.n_pieces,
         planned_seconds=sum(log.planned_seconds for log in logs),
         seconds=sum(log.seconds for log in logs),
+        hand_planned=sum(log.usual_seconds for log in timed),
+        hand_seconds=sum(log.seconds for log in timed),
         spoiled=dict(_spoiled(logs)),
         more_sheets=money.more_sheets,
         mishaps_cost=money.mishaps,
@@ -88,6 +93,12 @@ def _each(costs: Mapping[str, Fraction], letter: str, piece) -> Fraction:
     return costs.get(f"{letter}{piece.number}", Fraction(0)) * piece.count
 
 
+def cards_beside(card_class: CardClass) -> int:
+    """How many cards are made that go into nobody's kit: samples and spares."""
+    counted = count_class(card_class)
+    return sum(bag.cards for bag in counted.packed.own)
+
+
 def keep_record(card_class: CardClass) -> None:
     """Keep what a class came to, once it is closed."""
     about = {"title": card_class.title, "date": card_class.date, "closed_at": card_class.closed_at}
@@ -102,16 +113,39 @@ def kept_of(card_class: CardClass) -> Record | None:
 
 
 @transaction.atomic
-def close_with(card_class: CardClass, lessons: Mapping[int, str]) -> None:
-    """Close a class, with what to mind by design (its key).
+def close_with(card_class: CardClass, lessons: Mapping[int, str], cards: Mapping[str, int] | None = None) -> None:
+    """Close a class, with what to mind by design (its key), and what became of the cards beside the kits.
 
     Raises
     ------
     ZesterError
-        If what is to be minded is longer than a design keeps.
+        If what is to be minded is longer than a design keeps, or there are not so many cards.
     """
     note(card_class, lessons)
     close(card_class)
+    say_cards(card_class, cards or {})
+
+
+@transaction.atomic
+def say_cards(card_class: CardClass, cards: Mapping[str, int]) -> None:
+    """Say of a closed class how many of the cards beside its kits are ``shown``, ``given`` away, kept (``kept_cards``).
+
+    Raises
+    ------
+    ZesterError
+        If there are not so many.
+    """
+    row = ClassRecord.objects.select_for_update(of=("self",)).filter(card_class=card_class).first()
+    if row is None or not cards:
+        return
+    said, there = sum(cards.values()), cards_beside(card_class)
+    if said > there:
+        raise ZesterError(
+            f"{said} cards are shown, given away or kept, and {there} were made beside the kits",
+            mend=f"Write up to {there} in all",
+        )
+    row.kept = write_record(replace(read_record(row.kept), **cards))
+    row.save(update_fields=["kept"])
 
 
 @transaction.atomic

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import math
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
@@ -15,22 +14,22 @@ from zester.bags.checks import Weights, weights_of
 from zester.bench.models import CutLog
 from zester.classes.models import CardClass
 from zester.classes.payments import Standings, standings_of
-from zester.classes.services import count_class
-from zester.core.fitting.jobs.job import PaperJob
+from zester.classes.services import count_class, supplies_named
 from zester.core.fitting.jobs.summary import summarise
 from zester.core.kits.coverage import bit_key
-from zester.core.kits.demand import PERSON, UNNAMED
+from zester.core.kits.demand import PERSON, SPARE, UNNAMED
 from zester.core.kits.offers import COUNTED, Offer, Person, price_for, usual_offer
 from zester.core.kits.packing import BIT, Item, Kit
 from zester.core.kits.weights import parcel_of
 from zester.core.lengths import TICKS_PER_MM
 from zester.core.money.accounts import ABROAD, INSIDE, PICKED
-from zester.core.money.cost_lines import KIT, ONCE, CostLine, PostRate, post_for, read_costs, read_post
+from zester.core.money.cost_lines import CARD, KIT, ONCE, CostLine, PostRate, post_for, read_costs, read_post
 from zester.core.money.cost_lines import PERSON as EACH
 from zester.core.money.costs import ClassSum, Entry, KitCost, PaperSpent, lines_cost, of_items
 from zester.core.money.shares import cents
-from zester.core.tally import PieceCount, some
 from zester.core.tally import people as in_words
+from zester.core.tally import some
+from zester.fits.advised import cheapest_change, hints_of
 from zester.plans.kept import read_made
 from zester.plans.models import PaperFit
 from zester.plans.standing import Papers, papers_in
@@ -45,12 +44,33 @@ A_SET = "a set of all cards"
 
 @dataclass(frozen=True)
 class Saved:
-    """What the plans save against sheets of their own for every card."""
+    """What the plans save against cutting every card by itself, from new sheets."""
 
-    sheets: int
-    """At least so many."""
-    cost: Decimal
+    sheets: int = 0
+    """New sheets fewer."""
+    cost: Decimal = Decimal(0)
     """What those cost, as far as papers have prices."""
+    seconds: int = 0
+    """Time at the trimmer, at the usual pace."""
+    known: int = 0
+    """For how many papers that is worked out."""
+
+    @property
+    def minutes(self) -> int:
+        """The time in whole minutes."""
+        return self.seconds // 60
+
+
+@dataclass(frozen=True)
+class Change:
+    """A change of a size that would save sheets of a paper."""
+
+    paper: str
+    """The paper."""
+    words: str
+    """What would be cut smaller, and what it saves."""
+    cost: Decimal
+    """What the sheets saved cost; nothing without a price."""
 
 
 class ClassMoney:
@@ -102,8 +122,7 @@ class ClassMoney:
     @cached_property
     def papers(self) -> list[PaperSpent]:
         """What each paper takes."""
-        counts = {entry.handle: entry for entry in self.counted.counts}
-        return [_spent(fit, counts, self._of_pads.get(fit.paper.key)) for fit in self.fits]
+        return [_spent(fit, self._of_pads.get(fit.paper.key)) for fit in self.fits]
 
     @cached_property
     def _of_pads(self) -> dict[str, Decimal]:
@@ -160,8 +179,9 @@ class ClassMoney:
     def _lines_of(self, offer: Offer, kit: Kit) -> Decimal:
         """What is written for a kit, and for the person who has it where it is their first."""
         theirs = kit.origin in (PERSON, UNNAMED) and offer.free_above is None and (kit.number == 1 or not kit.person)
-        each = (line.amount for line in self.lines if line.per == KIT or (line.per == EACH and theirs))
-        return sum(each, Decimal(0))
+        cards = sum(bag.cards for bag in kit.bags)
+        times = {KIT: 1, EACH: int(theirs), CARD: cards}
+        return sum((line.amount * times.get(line.per, 0) for line in self.lines), Decimal(0))
 
     def _of(self, items: tuple[Item, ...], *, bits: bool) -> Fraction:
         """What things cost together; most kits hold the same."""
@@ -251,7 +271,7 @@ class ClassMoney:
         post = cents(sum((kit.post * kit.count for kit in self.kits), Fraction(0)))
         if post:
             yield Entry(f"post for {some(self.posted[0] - self.posted[1], 'kit')}", post)
-        yield from lines_cost(self.lines, self.card_class.n_people, kits)
+        yield from lines_cost(self.lines, self.card_class.n_people, kits, self.cards)
 
     @cached_property
     def logs(self) -> list[CutLog]:
@@ -275,23 +295,70 @@ class ClassMoney:
         return buying_list(self.card_class.owner, [self.card_class]).purchase.price
 
     @cached_property
+    def hints(self) -> dict[int, dict]:
+        """By plan what was found out about it."""
+        return hints_of(self.fits)
+
+    @cached_property
     def saved(self) -> Saved:
         """What the plans save."""
-        rows = [paper for paper in self.papers if paper.apart > paper.sheets]
-        cost = sum(
-            (cents(Fraction(p.cost) * (p.apart - p.sheets) / p.sheets) for p in rows if p.cost and p.sheets), Decimal(0)
-        )
-        return Saved(sum(paper.apart - paper.sheets for paper in rows), cost)
+        found = Saved()
+        for fit, paper in zip(self.fits, self.papers, strict=True):
+            alone = self.hints.get(fit.shown_id, {}).get("apart")
+            if alone:
+                fewer = alone[0] - fit.shown.new_sheets
+                found = Saved(
+                    found.sheets + fewer,
+                    found.cost + cents(_sheets_cost(paper, fewer)),
+                    found.seconds + alone[1] - fit.shown.trimming,
+                    found.known + 1,
+                )
+        return found
+
+    @cached_property
+    def changes(self) -> list[Change]:
+        """What would save sheets, the dearest first."""
+        found = []
+        for fit, paper in zip(self.fits, self.papers, strict=True):
+            change = cheapest_change(fit, self.hints.get(fit.shown_id, {}))
+            if change:
+                found.append(Change(paper.name, change[0], cents(_sheets_cost(paper, change[1]))))
+        return sorted(found, key=lambda each: -each.cost)
+
+    @cached_property
+    def unwritten(self) -> list[str]:
+        """Supplies that the designs name and no cost line speaks of: what is used up of them costs nothing here."""
+        words = " ".join(line.words.casefold() for line in self.lines)
+        named = [supply.name for supply, _ in supplies_named([self.card_class])]
+        return [name for name in named if not any(len(w) > 2 and w in words for w in name.casefold().split())]
+
+    @cached_property
+    def cards(self) -> int:
+        """How many cards are made."""
+        return self.counted.all_cards
 
     @cached_property
     def growth(self) -> Growth:
         """What more people take of paper."""
         return growth_of(self.card_class, self.state)
 
-    def tried(self, people: int | None, price: Decimal | None) -> ClassSum | None:
-        """The same with another number of people of the usual offer, or at another price; None for nothing."""
+    def _spares(self, number: int | None) -> Fraction:
+        """What spares cost: as the class has them, or so many of every piece, or so many kits, as it counts them."""
+        by_kit = self.card_class.spare_by == CardClass.SpareBy.KIT
         usual = self.usual_kit
-        if usual is None or (people is None and price is None):
+        if by_kit:
+            made = sum(kit.origin == SPARE for kit in self.counted.packed.kits)
+            return (usual.cost if usual else Fraction(0)) * (made if number is None else number)
+        if number is None:
+            rows = [(item.key, item.count) for item in self.counted.packed.spare]
+        else:
+            rows = [(each.handle, number) for each in self.counted.counts if each.count and not each.piece.filler]
+        return of_items(rows, self.each)
+
+    def tried(self, people: int | None, price: Decimal | None, spares: int | None = None) -> ClassSum | None:
+        """The same with another number of people of the usual offer, another price, or spares; None for nothing."""
+        usual = self.usual_kit
+        if usual is None or (people is None and price is None and spares is None):
             return None
         more = (people if people is not None else self.card_class.n_people) - self.card_class.n_people
         asked = price if price is not None else (usual.price or Decimal(0))
@@ -307,13 +374,30 @@ class ClassMoney:
                 )
             )
         costs = [*self.sum.costs]
+        if spares is not None:
+            costs.append(
+                Entry(f"{spares} spares in place of those now", cents(self._spares(spares) - self._spares(None)))
+            )
         if more:
             income.append(Entry(f"{in_words(abs(more))} {'more' if more > 0 else 'fewer'} at {asked}", asked * more))
             costs.append(Entry("their kits, as one costs now", cents(usual.cost * more)))
         return replace(self.sum, income=tuple(income), costs=tuple(costs), each=Fraction(asked) - usual.cost)
 
 
-def _spent(fit: PaperFit, counts: Mapping[str, PieceCount], pad_price: Decimal | None) -> PaperSpent:
+def _sheets_cost(paper: PaperSpent, sheets: int) -> Fraction:
+    """What so many more of its sheets cost, as those it takes do."""
+    return Fraction(paper.cost) / paper.sheets * sheets if paper.cost and paper.sheets else Fraction(0)
+
+
+def _by_pack(fit: PaperFit) -> Decimal | None:
+    """What its new sheets cost by whole packs, all of its usual size."""
+    paper = fit.paper
+    if paper.price is None:
+        return None
+    return paper.price * paper.pack * -(-fit.shown.new_sheets // paper.pack)
+
+
+def _spent(fit: PaperFit, pad_price: Decimal | None) -> PaperSpent:
     made = read_made(fit.shown)
     found = summarise(made.paper, made.plan, made.job.bench.keep_rule)
     sides = {piece.id: piece.width * piece.height for piece in made.paper.pieces}
@@ -326,7 +410,7 @@ def _spent(fit: PaperFit, counts: Mapping[str, PieceCount], pad_price: Decimal |
         kept=found.kept,
         areas={piece: sides[piece] * count for piece, count in found.made.items()},
         made=found.made,
-        apart=_apart(made.paper, counts),
+        by_pack=_by_pack(fit),
     )
 
 
@@ -335,20 +419,3 @@ def _mishap(log: CutLog) -> Fraction:
     if log.more_sheets <= 0 or not plan.priced or not plan.sheets:
         return Fraction(0)
     return Fraction(plan.cost) / plan.sheets * log.more_sheets
-
-
-def _apart(job: PaperJob, counts: Mapping[str, PieceCount]) -> int:
-    """At least so many sheets, by area, if every card’s pieces came from sheets of their own."""
-    room = max((sheet.width * sheet.height for sheet in job.sheets), default=0)
-    areas: Counter[str] = Counter()
-    cards: dict[str, int] = {}
-    for piece in job.pieces:
-        entry = counts.get(piece.id)
-        if entry is None or piece.filler:
-            continue
-        letter = piece.id.rstrip("0123456789′")
-        areas[letter] += piece.width * piece.height * entry.piece.count
-        cards[letter] = max(cards.get(letter, 0), -(-piece.count // entry.piece.count))
-    if not room:
-        return 0
-    return sum(math.ceil(areas[letter] / room) * cards[letter] for letter in cards)

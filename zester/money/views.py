@@ -20,13 +20,13 @@ from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
 from zester.core.money.record import Record, designs_seen, papers_seen, read_record
 from zester.fits.sheets import percent
-from zester.money.closing import close_with, keep_record, kept_of, note, record_of
+from zester.money.closing import cards_beside, close_with, keep_record, kept_of, note, record_of, say_cards
 from zester.money.costing import ClassMoney
 from zester.money.forms import CostsForm, TryForm
 from zester.money.models import ClassRecord
 from zester.plans.standing import papers_in
 from zester.site.dates import day
-from zester.site.owned import locked
+from zester.site.owned import key_of, locked
 from zester.site.regions import current
 from zester.site.stations import some, thread
 
@@ -50,7 +50,7 @@ def _page(request: HttpRequest, card_class: CardClass, form: CostsForm | None = 
         "money": found,
         "form": form or CostsForm(instance=card_class),
         "trying": trying,
-        "tried": found.tried(said.get("people"), said.get("price")),
+        "tried": found.tried(said.get("people"), said.get("price"), said.get("spares")),
         "chart": _chart(found),
     }
     return render(request, "money/sums.html", context)
@@ -99,7 +99,7 @@ def closing(request: HttpRequest, pk: int) -> HttpResponse:
     lessons = {read.entry.card_id: request.POST.get(f"lesson{read.entry.card_id}", "") for read in designs}
     if request.method == "POST":
         try:
-            return _closed(request, card_class, lessons)
+            return _closed(request, card_class, lessons, _cards(request))
         except ZesterError as error:
             messages.error(request, error.advice())
     kept, board = kept_of(card_class), board_of(card_class)
@@ -110,6 +110,10 @@ def closing(request: HttpRequest, pk: int) -> HttpResponse:
         # One that was closed before records were kept has none.
         "kept": kept is not None,
         "designs": [(read, lessons[read.entry.card_id]) for read in designs],
+        "beside": cards_beside(card_class),
+        "fates": [
+            (name, words, request.POST.get(name, "") or getattr(kept, name, 0) or "") for name, words in FATES.items()
+        ],
         "unpacked": sum(bag.mark is None for bag in board.bags.values()),
         "strays": len(board.surplus),
         "uncut": [entry.fit.name for entry in papers_in(card_class).entries if entry.state not in ("cut", "off")],
@@ -117,15 +121,34 @@ def closing(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "money/closing.html", context)
 
 
-def _closed(request: HttpRequest, card_class: CardClass, lessons: dict[int, str]) -> HttpResponse:
+# What becomes of the cards that go into nobody's kit.
+FATES = {"shown": "shown", "given": "given away", "kept_cards": "kept"}
+
+
+def _cards(request: HttpRequest) -> dict[str, int]:
+    """What is written of them; raises ZesterError for what is no number."""
+    found = {}
+    for name, words in FATES.items():
+        typed = request.POST.get(name, "").strip()
+        if typed and typed != "0" and not key_of(typed):
+            raise ZesterError(f"“{typed[:20]}” is no number of cards {words}", mend="Write a whole number, or nothing")
+        if typed:
+            found[name] = key_of(typed)
+    return found
+
+
+def _closed(
+    request: HttpRequest, card_class: CardClass, lessons: dict[int, str], cards: dict[str, int]
+) -> HttpResponse:
     if "keep" in request.POST and card_class.closed_at:
         keep_record(card_class)
         messages.success(request, f"{card_class.title} stands in the log now.")
     elif card_class.closed_at or "note" in request.POST:
         count = note(card_class, lessons)
+        say_cards(card_class, cards)
         messages.success(request, f"{some(count, 'note')} written to the designs.")
     else:
-        close_with(card_class, lessons)
+        close_with(card_class, lessons, cards)
         messages.success(request, f"{card_class.title} is closed. What it came to stands in the log.")
     return redirect("money:closing", card_class.pk)
 
@@ -160,7 +183,21 @@ def _percent(share: Decimal | None) -> str:
 
 
 LOG_COLUMNS = ("class", "date", "made up", "people", "kits", "sheets", "yield %", "waste", "minutes planned")
-LOG_COLUMNS += ("minutes taken", "mistakes", "cost of mistakes", "offcuts", "brings", "costs", "left", "open")
+LOG_COLUMNS += (
+    "minutes taken",
+    "usual minutes by hand",
+    "minutes by hand",
+    "shown",
+    "given away",
+    "kept",
+    "mistakes",
+    "cost of mistakes",
+    "offcuts",
+    "brings",
+    "costs",
+    "left",
+    "open",
+)
 
 
 @require_GET
@@ -186,6 +223,10 @@ def _log_cells(row: ClassRecord, record: Record) -> tuple:
         record.waste,
         record.planned_minutes,
         record.minutes,
+        *record.hand_minutes,
+        record.shown,
+        record.given,
+        record.kept_cards,
         record.mistakes,
         record.mishaps_cost,
         record.offcuts,

@@ -32,7 +32,17 @@ from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.geometry import Window
 from zester.core.kits.demand import demands_of, with_people
 from zester.core.lengths import RULERS
-from zester.core.questions import FromMiddles, NearMiss, SeatRange, Steps, from_middles, near, price_of_pieces, seats
+from zester.core.questions import (
+    FromMiddles,
+    NearMiss,
+    SeatRange,
+    Steps,
+    apart,
+    from_middles,
+    near,
+    price_of_pieces,
+    seats,
+)
 from zester.plans.kept import (
     Replayed,
     habits_of,
@@ -294,6 +304,8 @@ def _hints(work: Work, tell: Progress) -> None:
     for miss in misses:
         entry = {"places": [places[piece] for piece in miss.pieces], "side": miss.side, "sheets": miss.sheets}
         hints["near"].append(entry | {"smaller": miss.smaller})
+    # At the usual pace, as a plan's own seconds are kept.
+    hints["apart"] = list(apart(paper, job.bench, minutes_judge(), tell, steps))
     PaperPlan.objects.filter(class_paper=work.fit.class_paper_id, need=work.need).update(hints=hints)
 
 

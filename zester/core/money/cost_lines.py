@@ -3,6 +3,7 @@
 room 40                 once for the class
 drinks 2.50 a person    for everybody who comes
 bags 0.30 a kit         for every kit
+glue 0.05 a card        for every card, samples and spares too: what is used up
 6 h at 18               hours at what one is worth
 
 100 g, 10 mm: 1.60      a kit of up to 100 g that is up to 10 mm thick
@@ -20,15 +21,16 @@ from zester.core.errors import ZesterError
 from zester.core.kits.order_money import amount_in
 from zester.core.money.shares import CENT
 
-ONCE, PERSON, KIT = "once", "person", "kit"
+ONCE, PERSON, KIT, CARD = "once", "person", "kit", "card"
 MOST_LINES = 40
 _AMOUNT = r"(?P<amount>[^\w\s+-]?\s?\d+(?:[.,]\d{1,2})?\s?[^\w\s]?)"
 _PER = {
     PERSON: r"each|(?:a|per|for\s+(?:a|each|every))\s+(?:person|head|participant|seat)",
     KIT: r"(?:a|per|for\s+(?:a|each|every))\s+kit",
+    CARD: r"(?:a|per|for\s+(?:a|each|every))\s+card",
 }
 _LINE = re.compile(
-    rf"(?P<words>\D*?[^\W\d_]\D*?)[\s:]+{_AMOUNT}(?:\s+(?:(?P<person>{_PER[PERSON]})|(?P<kit>{_PER[KIT]})))?",
+    rf"(?P<words>\D*?[^\W\d_]\D*?)[\s:]+{_AMOUNT}(?:\s+(?:(?P<person>{_PER[PERSON]})|(?P<kit>{_PER[KIT]})|(?P<card>{_PER[CARD]})))?",
     re.IGNORECASE,
 )
 _HOURS = re.compile(
@@ -50,7 +52,7 @@ class CostLine:
     amount: Decimal
     """How much: once, or for each."""
     per: str = ONCE
-    """``once``, ``person`` or ``kit``."""
+    """``once``, ``person``, ``kit`` or ``card``."""
 
 
 @dataclass(frozen=True)
@@ -86,7 +88,7 @@ def _cost(line: str) -> CostLine:
     found = _LINE.fullmatch(line)
     if not found:
         raise ZesterError(f"“{line[:60]}” is not understood", mend="Write it like: room 40, or drinks 2.50 a person")
-    per = PERSON if found["person"] else KIT if found["kit"] else ONCE
+    per = next((each for each in (PERSON, KIT, CARD) if found[each]), ONCE)
     return CostLine(found["words"].strip(" :,"), amount_in(found["amount"]), per)
 
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
-from zester.core.money.cost_lines import KIT, ONCE, PERSON, CostLine
+from zester.core.money.cost_lines import CARD, KIT, ONCE, PERSON, CostLine
 from zester.core.money.shares import cents, share_out
 from zester.core.tally import people as in_words
 from zester.core.tally import some
@@ -39,8 +39,8 @@ class PaperSpent:
     """By handle the area of all of it, square ticks."""
     made: Mapping[str, int]
     """By handle how many are made."""
-    apart: int = 0
-    """At least so many sheets it would take if each card's pieces came from sheets of their own."""
+    by_pack: Decimal | None = None
+    """What the new sheets cost if whole packs are bought for them; None without a price."""
 
     @property
     def shares(self) -> tuple[Decimal, Decimal, Decimal]:
@@ -154,10 +154,11 @@ class ClassSum:
         return -int(-Fraction(self.fixed) // self.each)
 
 
-def lines_cost(lines: Sequence[CostLine], people: int, kits: int) -> list[Entry]:
-    """What is written, for so many people and kits."""
-    times = {ONCE: 1, PERSON: people, KIT: kits}
+def lines_cost(lines: Sequence[CostLine], people: int, kits: int, cards: int = 0) -> list[Entry]:
+    """What is written, for so many people, kits and cards."""
+    times = {ONCE: 1, PERSON: people, KIT: kits, CARD: cards}
     called = {ONCE: "", PERSON: f", {in_words(people)} at {{}}", KIT: f", {some(kits, 'kit')} at {{}}"}
+    called[CARD] = f", {some(cards, 'card')} at {{}}"
     return [
         Entry(f"{line.words}{called[line.per].format(line.amount)}", line.amount * times[line.per]) for line in lines
     ]

@@ -61,6 +61,16 @@ class Record:
     """At the trimmer, as reckoned."""
     seconds: int = 0
     """At the trimmer, as timed."""
+    hand_planned: int = 0
+    """Seconds of jobs by hand that were timed, as they usually take."""
+    hand_seconds: int = 0
+    """The same as they took."""
+    shown: int = 0
+    """Cards beside the kits that are shown."""
+    given: int = 0
+    """Cards beside the kits that were given away."""
+    kept_cards: int = 0
+    """Cards beside the kits that she keeps."""
     spoiled: Mapping[str, int] = field(default_factory=dict)
     """By the kind of mishap how often it happened."""
     more_sheets: int = 0
@@ -116,6 +126,11 @@ class Record:
     def minutes(self) -> int:
         """As timed, rounded up."""
         return -(-self.seconds // 60)
+
+    @property
+    def hand_minutes(self) -> tuple[int, int]:
+        """By hand, of what was timed: as usual, and as it took; rounded up."""
+        return -(-self.hand_planned // 60), -(-self.hand_seconds // 60)
 
     @property
     def seconds_a_piece(self) -> Decimal | None:

@@ -8,13 +8,14 @@ from pathlib import Path
 from unittest import TestCase, mock
 
 from zester.core.choices import OWN, THRIFTIEST, plans
+from zester.core.cutting.steps import minutes_judge
 from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.jobs.check_plan import check_paper
 from zester.core.fitting.jobs.job import Bench, PaperJob, Piece, Sheet
 from zester.core.fitting.jobs.job_file import read_job
 from zester.core.geometry import Window
 from zester.core.lengths import TICKS_PER_INCH
-from zester.core.questions import Steps, for_people, from_middles, near, price_of_pieces, seats
+from zester.core.questions import Steps, apart, for_people, from_middles, near, price_of_pieces, seats
 from zester.core.tests.share import each_of
 
 INCH = TICKS_PER_INCH
@@ -53,6 +54,24 @@ class SeatsTests(TestCase):
     def test_samples_do_not_grow_with_the_people(self):
         self.assertEqual(seats(mats(each=1, people=4, samples=1), Bench(3)).at(4).sheets, 2)
         self.assertEqual(seats(mats(each=1, people=4, samples=1), Bench(3)).at(3).sheets, 1)
+
+
+class ApartTests(TestCase):
+    def test_every_card_by_itself(self):
+        # Six mats of one card and two of another, four to a sheet: two sheets together, two and one apart.
+        six, two = mats(each=1, people=6).pieces[0], mats(each=1, people=2).pieces[0]
+        paper = replace(mats(each=1, people=6), pieces=(six, replace(two, id="B1")))
+        judge = minutes_judge()
+        steps = Steps()
+        sheets, seconds = apart(paper, Bench(3), judge, steps=steps)
+        together = fit_paper(paper, Bench(3), lambda _: None, 2)
+        self.assertEqual((together.sheets, sheets), (2, 3))
+        self.assertGreaterEqual(seconds, judge(paper, together, Bench(3)))
+        # Asked again nothing is fitted anew.
+        with mock.patch("zester.core.questions.fit_paper", side_effect=AssertionError):
+            self.assertEqual(apart(paper, Bench(3), judge, steps=steps), (sheets, seconds))
+        one = mats(each=1, people=6)
+        self.assertEqual(apart(one, Bench(3), judge)[0], fit_paper(one, Bench(3), lambda _: None, 2).sheets)
 
 
 class NearTests(TestCase):

@@ -13,14 +13,16 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from tests.people import SignedInTests, fitted, make_class
-from zester.bench.models import CutLog
+from zester.bench.models import CutLog, HandLog
 from zester.classes.models import CardClass, Offer
 from zester.classes.people import add_people, keep_offer, set_state
 from zester.classes.services import copy_class
 from zester.core.kits.order_lines import OrderLine
 from zester.core.money.record import read_record, write_record
 from zester.demo.past import simulated
+from zester.designs.desk import desk_of
 from zester.designs.models import Card
+from zester.designs.services import holdings_of
 from zester.money.models import ClassRecord
 from zester.plans.models import PaperFit
 from zester.shelf.models import Paper
@@ -72,6 +74,44 @@ class ClosingTests(SignedInTests):
         Offer.objects.update(price=D("1"))
         self.assertContains(self.client.get(self.url("closing")), "$23.00")
         self.assertContains(self.client.get(reverse("money:log")), "$23.00")
+
+    def test_what_becomes_of_the_cards_beside_the_kits_and_minutes_by_hand(self):
+        self.card_class.class_cards.update(samples=3)
+        about = {"owner": self.user, "card_class": self.card_class, "title": "Evening", "count": 2}
+        HandLog.objects.create(**about, job="Score", usual_seconds=120, seconds=200)
+        HandLog.objects.create(**about, job="Emboss", usual_seconds=60)
+        self.assertContains(self.client.get(self.url("closing")), "2, 4")
+        for wrong, words in (("x", "is no number of cards shown"), ("4", "3 were made beside the kits")):
+            self.assertContains(self.close(shown=wrong), words)
+            self.assertEqual(ClassRecord.objects.count(), 0)
+        self.close(shown="1", given="1")
+        # Said later: the third is kept.
+        self.close(note="1", shown="1", given="1", kept_cards="1")
+        kept = read_record(ClassRecord.objects.get().kept)
+        self.assertEqual((kept.shown, kept.given, kept.kept_cards), (1, 1, 1))
+        self.assertEqual(kept.hand_minutes, (2, 4))
+        rows = list(
+            csv.DictReader(io.StringIO(self.client.get(reverse("money:log_file", args=["csv"])).content.decode()))
+        )
+        self.assertEqual(
+            [rows[0][name] for name in ("minutes by hand", "shown", "given away", "kept")], ["4", "1", "1", "1"]
+        )
+
+    def test_a_lesson_with_its_mend_is_offered_at_the_desk(self):
+        card = Card.objects.get()
+        self.close(**{f"lesson{card.pk}": f"too wide for the envelope → Base 8¼ x 5½ {self.paper.name}"})
+        card.refresh_from_db()
+        held = holdings_of(self.user)
+        (lesson,) = desk_of(card, "A", held.known, held.papers).lessons
+        self.assertEqual((lesson.line, lesson.text), (0, f"Base 8¼ x 5½ {self.paper.name}"))
+        self.assertEqual(lesson.was, card.cut_list.split("\n")[0])
+        page = self.client.get(reverse("designs:alone", args=[card.pk]))
+        self.assertContains(page, "Write it into the list")
+        # Written, it is not offered again; of a piece that is not there nothing is.
+        card.cut_list = lesson.text
+        self.assertEqual(desk_of(card, "A", held.known, held.papers).lessons[0].text, "")
+        card.went_wrong = "bow too high -> Bow 1 x 3 brass\nno arrow"
+        self.assertEqual([each.text for each in desk_of(card, "A", held.known, held.papers).lessons], ["", ""])
 
     def test_the_desk_shows_the_lesson_also_where_the_class_is_planned_once_more(self):
         card = Card.objects.get()

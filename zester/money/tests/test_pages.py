@@ -43,6 +43,40 @@ class MoneyTests(SignedInTests):
     def money(self) -> ClassMoney:
         return ClassMoney(CardClass.objects.get(pk=self.card_class.pk))
 
+    def test_what_is_used_up_by_the_card_and_spares_tried(self):
+        self.write("glue 0.05 a card")
+        found = self.money()
+        # Six in kits and two samples.
+        self.assertIn(("glue, 8 cards at 0.05", D("0.40")), [(e.words, e.amount) for e in found.sum.costs])
+        self.assertEqual(cents(found.kits[0].lines), D("0.05"))
+        # Two spares of the one piece: half a sheet each.
+        tried = found.tried(None, None, 2)
+        self.assertEqual(tried.left - found.sum.left, D("-0.50"))
+        CardClass.objects.filter(pk=self.card_class.pk).update(spare_by="kit", spare_number=1)
+        found = self.money()
+        self.assertEqual(found.tried(None, None, 1).left, found.sum.left)
+        page = self.client.get(self.url(), {"spares": "3"})
+        self.assertContains(page, "Nothing of this is kept")
+        self.assertContains(self.client.get(self.url(), {"spares": "-1"}), "Spares:")
+
+    def test_supplies_without_a_cost_are_named_and_what_the_plans_save_is_worked_out(self):
+        card = self.card_class.class_cards.get().card
+        card.supplies = "Dark blue ink\nkit: glue dots, 6"
+        card.save()
+        self.write("glue 0.05 a card")
+        self.assertEqual(self.money().unwritten, ["Dark blue ink"])
+        self.assertContains(self.client.get(self.url()), "is worked out while nobody waits")
+        fit = self.money().fits[0]
+        hints = {"costs": {}, "near": [], "apart": [fit.shown.sheets + 2, fit.shown.trimming + 130]}
+        type(fit.shown).objects.filter(pk=fit.shown_id).update(hints=hints)
+        saved = self.money().saved
+        self.assertEqual((saved.sheets, saved.cost, saved.minutes, saved.known), (2, D("1.00"), 2, 1))
+
+    def test_whole_packs_stand_beside_what_is_used(self):
+        Paper.objects.filter(pk=self.paper.pk).update(pack=10)
+        (paper,) = self.money().papers
+        self.assertEqual((paper.cost, paper.by_pack), (D("2.00"), D("5.00")))
+
     def test_a_class_worked_by_hand(self):
         # Eight bases from four sheets, 2.00; six of them in kits, 1.50; twelve gems at 0.03.
         found = self.money()

@@ -613,7 +613,10 @@
       row.querySelector("input[type=checkbox]").checked = true;
       row.classList.remove("bad");
     } else if ("mend" in data) {
-      putLine(Number(data.mendLine), data.mend);
+      // What was offered when the page came may be about a line that has moved since.
+      const at = "mendWas" in data ? list.value.split("\n").indexOf(data.mendWas) : Number(data.mendLine);
+      if (at < 0) return say("That line says something else by now");
+      putLine(at, data.mend);
       JSON.parse(data.mendOthers ?? "[]").forEach(([line, text]) => putLine(line, text));
       list.focus();
       say(`${button.textContent}: ${data.mend}`);
