@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime
 from decimal import Decimal
-from uuid import uuid4
 
 from django.urls import reverse
 from django.utils import timezone
@@ -13,14 +12,16 @@ from playwright.sync_api import expect
 from tests.browser.base import BrowserTests
 from tests.people import fitted, make_class
 from zester.bags.board import board_of
-from zester.bags.marks import Tick, tick
 from zester.bags.models import ReadyKit
+from zester.bench.models import CutLog
+from zester.bench.runs import cutting_of
 from zester.classes.models import CardClass, Offer, Participant
 from zester.classes.payments import standings_of
 from zester.classes.people import keep_offer
 from zester.core.money.record import read_record
 from zester.designs.models import Card
 from zester.money.models import ClassRecord
+from zester.plans.models import PaperFit
 from zester.shelf.models import Paper
 from zester.shelf.stock import book
 
@@ -100,10 +101,14 @@ class MoneyJourney(BrowserTests):
         fitted(self.made)
         odo = Participant.objects.get(name="Odo Brackwater")
         self.pack(odo)
+        # Who has paid and is packed for is so by itself.
+        self.wait_for(lambda: Participant.objects.get(pk=odo.pk).state, "packed")
         self.go("classes:people")
         page.get_by_role("checkbox", name="Odo Brackwater").check()
         page.get_by_label("how their orders stand").select_option("cancelled")
         page.get_by_role("button", name="Say so").click()
+        self.wait_for(lambda: Participant.objects.get(pk=odo.pk).state, "cancelled")
+        page.wait_for_load_state()
         self.assertEqual(self.account("Odo").over, Decimal("34.50"))
         self.go("bags:pack")
         page.get_by_placeholder("where it lies").fill("shelf 3")
@@ -119,19 +124,61 @@ class MoneyJourney(BrowserTests):
         self.assertEqual(ReadyKit.objects.get().taken_by.name, "Wanda Kestrel")
 
     def pack(self, person: Participant) -> None:
-        """All of somebody's kit; how that is ticked is another journey's."""
-        made = CardClass.objects.get(pk=self.made.pk)
-        (kit,) = (each for each in board_of(made).kits if each.kit.person == str(person.pk))
-        for what in (*(bag.bag.key for bag in kit.bags), kit.kit.key):
-            tick(made, [Tick(key=uuid4(), kind="thing", what=what, on=True, device="x")])
+        """All of somebody's kits, by taps."""
+        page = self.page
+        for shown in self.kits(person):
+            kit = shown.kit.key
+            self.go("bags:kit", kit)
+            for bag in page.locator(".pack-bag .pack-tick").all():
+                bag.click()
+                expect(bag).to_have_attribute("aria-pressed", "true")
+            if not shown.only_bag:
+                page.get_by_role("button", name="Kit is packed").click()
+            self.wait_for(lambda kit=kit: next(each.done for each in self.kits(person) if each.kit.key == kit), True)
+
+    def kits(self, person: Participant):
+        board = board_of(CardClass.objects.get(pk=self.made.pk))
+        return [each for each in board.kits if each.kit.person == str(person.pk)]
+
+    def wait_for(self, look, wanted) -> None:
+        """Until what is stored is as wanted; what was tapped is sent behind the page."""
+        for _ in range(100):
+            if look() == wanted:
+                return
+            self.page.wait_for_timeout(100)
+        self.assertEqual(look(), wanted)
+
+    def all_done(self) -> bool:
+        fit = PaperFit.objects.get(class_paper__card_class=self.made)
+        cutting = cutting_of(fit)
+        return cutting is not None and cutting.steps_done >= len(cutting.steps)
+
+    def a_piece_is_spoiled(self) -> None:
+        """One of what lies there after the first step: fitted into the rest, written down."""
+        page = self.page
+        page.get_by_role("button", name="Something went wrong").click()
+        page.locator("#wrong fieldset").first.locator(".tap").first.click()
+        page.locator("#wrong .numbers .tap").first.click()
+        page.get_by_role("button", name="3. Find another way").click()
+        expect(page.get_by_text("Noted:")).to_be_visible()
 
     def cut_and_closed(self) -> None:
         page = self.page
         fitted(self.made)
         self.go("bench:paper", self.white.key)
-        page.get_by_role("button", name="Begin, with this list").click()
+        page.get_by_role("button", name="Begin at the bench").click()
+        page.get_by_role("button", name="Done, next").click()
+        expect(page.locator("#where")).to_contain_text("Step 2 of")
+        self.a_piece_is_spoiled()
+        # The last steps as everywhere at the bench.
+        while page.get_by_role("button", name="Done, next").is_enabled() and not self.all_done():
+            page.get_by_role("button", name="Done, next").click()
+        page.get_by_role("link", name="Count out and book").click()
         page.get_by_role("button", name="All of it is cut").click()
         expect(page.get_by_text("White is cut, and booked on the shelf.")).to_be_visible()
+        # Ines pays the rest and has hers, gift and all; Wanda's lay ready.
+        self.pack(Participant.objects.get(name="Ines Falk"))
+        log = CutLog.objects.get(plan__class_paper__card_class=self.made)
         self.go("money:closing")
         page.get_by_label("A Card 1").fill("bow too high, 5 mm lower")
         self.check_accessible()
@@ -141,8 +188,12 @@ class MoneyJourney(BrowserTests):
         # Two people who come: Ines 97.00, Wanda 34.50, less Ines' goods, which are not the teacher's own.
         self.assertEqual(record.brings, Decimal("69.00"))
         self.assertEqual(record.owing, Decimal("41.50"))
+        # The spoiled one is told, with the sheet it took if it took one; sheets and minutes are the bench's.
+        self.assertEqual(record.mistakes, 1)
+        self.assertEqual((record.more_sheets, record.seconds), (log.lost_sheets, log.seconds))
+        self.assertEqual(record.mishaps_cost, Decimal("0.50") * record.more_sheets)
         self.white.refresh_from_db()
-        self.assertEqual(self.white.on_hand, 20 - record.sheets)
+        self.assertEqual(self.white.on_hand, 20 - record.sheets - record.more_sheets)
         page.goto(self.live_server_url + reverse("money:log"))
         expect(page.locator("tbody tr").first).to_contain_text("Evening")
         self.check_accessible()

@@ -153,6 +153,12 @@ class CutLog(models.Model):
         return f"{self.paper}, {self.title}"
 
     @property
+    def lost_sheets(self) -> int:
+        """How many sheets mishaps took: those opened beyond the plan, and whole ones that were torn."""
+        torn = sum(int(each.get("count", 1)) for each in self.spoiled if each.get("kind") == "sheet")
+        return max(0, self.more_sheets) + torn
+
+    @property
     def minutes(self) -> int:
         """How long it took, rounded up."""
         return -(-self.seconds // 60)

@@ -22,14 +22,17 @@ from zester.site.today import Need, needs_of, next_step
 
 # So many of the classes after the next one are drawn.
 MOST_DRAWN = 8
+# So many of those that are past are shown unasked.
+MOST_PAST = 24
 
 
-def begin_page(classes: Sequence[CardClass]) -> dict:
-    """What the page shows of somebody's classes, as they are stored."""
+def begin_page(classes: Sequence[CardClass], *, all_past: bool = False) -> dict:
+    """What the page shows of somebody's classes, as they are stored; of many that are past the last ones."""
     today = timezone.localdate()
     gone = [each for each in classes if each.closed_at or (each.date is not None and each.date < today)]
     coming = sorted((each for each in classes if each not in gone), key=_by_date)
-    stations = threads(classes)
+    shown = gone if all_past else gone[:MOST_PAST]
+    stations = threads([*coming, *shown])
     first = coming[0] if coming else None
     drawn = _drawn([each.pk for each in coming[1 : 1 + MOST_DRAWN]])
     return {
@@ -38,7 +41,8 @@ def begin_page(classes: Sequence[CardClass]) -> dict:
             _row(each, stations, today) | {"cards": [card for card in drawn if card.card_class_id == each.pk]}
             for each in coming[1:]
         ],
-        "gone": [_row(each, stations, today) for each in gone],
+        "gone": [_row(each, stations, today) for each in shown],
+        "past": len(gone),
     }
 
 

@@ -58,11 +58,9 @@ def _list_page(request: HttpRequest, first: FirstClassForm) -> HttpResponse:
     # What was typed a moment ago is told; many that a paper has changed are left to the workers.
     if settle([each for each in classes if each.counted_at is None][:MOST_COUNTED]):
         classes = classes_of(request.user)
-    return render(
-        request,
-        "classes/list.html",
-        begin_page(classes) | {"classes": classes, "form": first, "ask_region": to_ask(request)},
-    )
+    context = begin_page(classes, all_past="past" in request.GET)
+    context |= {"classes": classes, "form": first, "ask_region": to_ask(request)}
+    return render(request, "classes/list.html", context)
 
 
 def new_class(request: HttpRequest) -> HttpResponse:

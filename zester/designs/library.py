@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
 
 from django.contrib import messages
 from django.db import transaction
 from django.forms import Form
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
@@ -22,6 +25,7 @@ from zester.designs.desk import Drawing, desk_of, drawings_of, with_sizes
 from zester.designs.forms import CardNameForm, ColumnsForm, DesignForm, EditionForm, ImportForm, PhotoForm, ToolForm
 from zester.designs.models import Card, ColumnMap, Edition, OwnWord, Photo, Tool
 from zester.designs.services import (
+    Holdings,
     copy_card,
     holdings_of,
     keep_card,
@@ -66,11 +70,39 @@ def library(request: HttpRequest) -> HttpResponse:
     return _library_page(request, CardNameForm())
 
 
+@dataclass(frozen=True)
+class InLibrary:
+    """What the library shows of a design."""
+
+    drawing: str
+    """Its front, as SVG; empty if nothing is drawn."""
+    closed: tuple[str, ...]
+    """What it measures closed."""
+    errors: int
+    """Lines that cannot be read."""
+    grave: int
+    """What would spoil the card."""
+
+
+@lru_cache(maxsize=1024)
+def _in_library(pk: int, text: str, ruler: str, held: Holdings) -> InLibrary:
+    """A design as it stands there: drawn once for a state of its list and of the shelf, since there may be hundreds."""
+    desk = desk_of(Card(pk=pk, cut_list=text, ruler=ruler), "", held.known, held.papers)
+    drawing = ""
+    if desk.drawing:
+        drawing = render_to_string("designs/_view.svg", {"drawing": desk.drawing, "still": True, "pid": f"l{pk}-"})
+    closed = tuple(fact.value for fact in desk.facts if fact.name == "Closed")
+    return InLibrary(drawing, closed, len(desk.errors), len(desk.grave))
+
+
 def _library_page(request: HttpRequest, form: CardNameForm) -> HttpResponse:
     held = holdings_of(request.user)
     cards = list(Card.objects.of(request.user).filter(is_kit=False))
     uses = uses_of(cards)
-    rows = [{"card": card, "desk": desk_of(card, "", held.known, held.papers), "used": uses[card.pk]} for card in cards]
+    rows = [
+        {"card": card, "shown": _in_library(card.pk, card.cut_list, card.ruler, held), "used": uses[card.pk]}
+        for card in cards
+    ]
     return render(request, "designs/library.html", {"rows": rows, "form": form})
 
 

@@ -45,9 +45,9 @@ class Saved:
     """Whether another window saved in between, so that nothing was overwritten."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Holdings:
-    """What somebody has that lists may name."""
+    """What somebody has that lists may name; the same only if it is the same object, so that it can be looked up by."""
 
     papers: tuple[Paper, ...]
     """The papers on the shelf."""

@@ -19,6 +19,7 @@ from zester.core.fitting.jobs.plan import layout_entry
 from zester.fits.advised import advice_on, line_costs
 from zester.fits.sheets import draw_paper, print_shares, scale_of, wall_of, yield_of
 from zester.fits.tradeoff import class_front, front_of, is_taken
+from zester.plans.kept import whole
 from zester.plans.models import PaperFit, Work
 from zester.plans.needs import begin, begin_class
 from zester.plans.proofs import proof_file, proof_words
@@ -122,17 +123,11 @@ def paper(request: HttpRequest, pk: int, key: str) -> HttpResponse:
         "prefix": "",
     }
     if entry.fit.shown_id:
-        context["sheets"] = draw_paper(_whole(entry))
+        whole([entry.fit])
+        context["sheets"] = draw_paper(entry)
         context["proof_words"] = proof_words(entry.fit.shown)
         context |= _advice_context(entry.fit, context["sheets"])
     return render(request, "fits/paper.html", context)
-
-
-def _whole(entry: Entry) -> Entry:
-    """The same with the plan itself read, which lists leave out."""
-    entry.fit.shown.refresh_from_db()
-    entry.fit.refresh_from_db(fields=["pieces"])
-    return entry
 
 
 def proof(request: HttpRequest, pk: int, key: str) -> HttpResponse:
@@ -166,7 +161,8 @@ def print_all(request: HttpRequest, pk: int) -> HttpResponse:
     """All papers for the printer, each on a page of its own."""
     card_class = _class(request, pk)
     papers = papers_in(card_class)
-    drawn = [draw_paper(_whole(entry), print_shares) for entry in papers.entries if entry.fit.shown_id]
+    whole(entry.fit for entry in papers.entries)
+    drawn = [draw_paper(entry, print_shares) for entry in papers.entries if entry.fit.shown_id]
     return render(request, "fits/print.html", {"card_class": card_class, "papers": papers, "drawn": drawn})
 
 

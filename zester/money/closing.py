@@ -13,7 +13,7 @@ from django.db import transaction
 from zester.bench.models import CutLog, HandLog
 from zester.classes.closed import close
 from zester.classes.models import CardClass
-from zester.classes.services import count_class
+from zester.classes.services import CountedClass, count_class
 from zester.core.errors import ZesterError
 from zester.core.money.record import DesignKept, PaperKept, Record, read_record, write_record
 from zester.core.money.shares import cents
@@ -25,9 +25,9 @@ from zester.money.models import ClassRecord
 _SHARE = Decimal("0.0001")
 
 
-def record_of(card_class: CardClass) -> Record:
+def record_of(money: ClassMoney) -> Record:
     """What a class comes to now."""
-    money = ClassMoney(card_class)
+    card_class = money.card_class
     logs = money.logs
     timed = list(HandLog.objects.filter(card_class=card_class, seconds__gt=0, usual_seconds__gt=0))
     return Record(
@@ -93,16 +93,15 @@ def _each(costs: Mapping[str, Fraction], letter: str, piece) -> Fraction:
     return costs.get(f"{letter}{piece.number}", Fraction(0)) * piece.count
 
 
-def cards_beside(card_class: CardClass) -> int:
+def cards_beside(counted: CountedClass) -> int:
     """How many cards are made that go into nobody's kit: samples and spares."""
-    counted = count_class(card_class)
     return sum(bag.cards for bag in counted.packed.own)
 
 
 def keep_record(card_class: CardClass) -> None:
     """Keep what a class came to, once it is closed."""
     about = {"title": card_class.title, "date": card_class.date, "closed_at": card_class.closed_at}
-    about |= {"owner": card_class.owner, "kept": write_record(record_of(card_class))}
+    about |= {"owner": card_class.owner, "kept": write_record(record_of(ClassMoney(card_class)))}
     ClassRecord.objects.update_or_create(card_class=card_class, defaults=about)
 
 
@@ -138,7 +137,7 @@ def say_cards(card_class: CardClass, cards: Mapping[str, int]) -> None:
     row = ClassRecord.objects.select_for_update(of=("self",)).filter(card_class=card_class).first()
     if row is None or not cards:
         return
-    said, there = sum(cards.values()), cards_beside(card_class)
+    said, there = sum(cards.values()), cards_beside(count_class(card_class))
     if said > there:
         raise ZesterError(
             f"{said} cards are shown, given away or kept, and {there} were made beside the kits",

@@ -30,7 +30,7 @@ from zester.core.money.shares import cents
 from zester.core.tally import people as in_words
 from zester.core.tally import some
 from zester.fits.advised import cheapest_change, hints_of
-from zester.plans.kept import read_made
+from zester.plans.kept import read_made, whole
 from zester.plans.models import PaperFit
 from zester.plans.standing import Papers, papers_in
 from zester.shelf.models import Bit, Pad
@@ -106,8 +106,8 @@ class ClassMoney:
 
     @cached_property
     def fits(self) -> list[PaperFit]:
-        """The papers that have a plan."""
-        return [entry.fit for entry in self.state.entries if entry.fit.shown]
+        """The papers that have a plan, with all of it."""
+        return whole(entry.fit for entry in self.state.entries)
 
     @cached_property
     def state(self) -> Papers:
@@ -264,7 +264,7 @@ class ClassMoney:
         if own:
             yield Entry("paper of your samples and spares", own)
         if self.mishaps:
-            yield Entry(f"{some(self.more_sheets, 'sheet')} opened for what was spoiled", self.mishaps)
+            yield Entry(f"{some(self.more_sheets, 'sheet')} opened for what was spoiled, or torn", self.mishaps)
         bits = cents(sum((kit.bits * kit.count for kit in self.kits), Fraction(0)))
         if bits:
             yield Entry("bits in the kits", bits)
@@ -281,8 +281,8 @@ class ClassMoney:
 
     @property
     def more_sheets(self) -> int:
-        """Sheets opened for what was spoiled."""
-        return sum(max(0, log.more_sheets) for log in self.logs)
+        """Sheets opened for what was spoiled, or torn themselves."""
+        return sum(log.lost_sheets for log in self.logs)
 
     @cached_property
     def mishaps(self) -> Decimal:
@@ -416,6 +416,6 @@ def _spent(fit: PaperFit, pad_price: Decimal | None) -> PaperSpent:
 
 def _mishap(log: CutLog) -> Fraction:
     plan = log.plan
-    if log.more_sheets <= 0 or not plan.priced or not plan.sheets:
+    if not plan.priced or not plan.sheets:
         return Fraction(0)
-    return Fraction(plan.cost) / plan.sheets * log.more_sheets
+    return Fraction(plan.cost) / plan.sheets * log.lost_sheets

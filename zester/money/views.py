@@ -12,10 +12,9 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from zester.bags.board import board_of
 from zester.classes.closed import leaves_class_alone
 from zester.classes.models import CardClass
-from zester.classes.services import class_or_404, count_class
+from zester.classes.services import class_or_404
 from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
 from zester.core.money.record import Record, designs_seen, papers_seen, read_record
@@ -24,7 +23,6 @@ from zester.money.closing import cards_beside, close_with, keep_record, kept_of,
 from zester.money.costing import ClassMoney
 from zester.money.forms import CostsForm, TryForm
 from zester.money.models import ClassRecord
-from zester.plans.standing import papers_in
 from zester.site.dates import day
 from zester.site.owned import key_of, locked
 from zester.site.regions import current
@@ -41,7 +39,8 @@ def sums(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _page(request: HttpRequest, card_class: CardClass, form: CostsForm | None = None) -> HttpResponse:
-    found = ClassMoney(CardClass.objects.get(pk=card_class.pk))
+    # Of what could not be saved nothing counts.
+    found = ClassMoney(card_class if form is None else CardClass.objects.get(pk=card_class.pk))
     trying = TryForm(request.GET) if request.GET else TryForm()
     said = trying.cleaned_data if trying.is_bound and trying.is_valid() else {}
     context = {
@@ -95,28 +94,29 @@ def sums_csv(request: HttpRequest, pk: int) -> HttpResponse:
 def closing(request: HttpRequest, pk: int) -> HttpResponse:
     """What the class came to, what to mind next time; and the button that closes it."""
     card_class = class_or_404(request.user, pk)
-    designs = count_class(card_class).designs
+    money = ClassMoney(card_class)
+    designs = money.counted.designs
     lessons = {read.entry.card_id: request.POST.get(f"lesson{read.entry.card_id}", "") for read in designs}
     if request.method == "POST":
         try:
             return _closed(request, card_class, lessons, _cards(request))
         except ZesterError as error:
             messages.error(request, error.advice())
-    kept, board = kept_of(card_class), board_of(card_class)
+    kept, board = kept_of(card_class), money.board
     context = {
         "card_class": card_class,
         "stations": thread(card_class, "pack"),
-        "record": kept or record_of(card_class),
+        "record": kept or record_of(money),
         # One that was closed before records were kept has none.
         "kept": kept is not None,
         "designs": [(read, lessons[read.entry.card_id]) for read in designs],
-        "beside": cards_beside(card_class),
+        "beside": cards_beside(money.counted),
         "fates": [
             (name, words, request.POST.get(name, "") or getattr(kept, name, 0) or "") for name, words in FATES.items()
         ],
         "unpacked": sum(bag.mark is None for bag in board.bags.values()),
         "strays": len(board.surplus),
-        "uncut": [entry.fit.name for entry in papers_in(card_class).entries if entry.state not in ("cut", "off")],
+        "uncut": [entry.fit.name for entry in money.state.entries if entry.state not in ("cut", "off")],
     }
     return render(request, "money/closing.html", context)
 

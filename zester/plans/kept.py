@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import lru_cache
@@ -51,6 +51,16 @@ def read_made(kept: PaperPlan) -> Made:
     """The job and the plan of a kept plan."""
     job = read_job(kept.job)
     return Made(job, job.papers[0], read_plan(kept.plan).papers[0])
+
+
+def whole(fits: Iterable[PaperFit]) -> list[PaperFit]:
+    """Those that have a plan, with all that lists leave out of it, read at once."""
+    found = [fit for fit in fits if fit.shown_id]
+    plans = PaperPlan.objects.in_bulk([fit.shown_id for fit in found])
+    pieces = dict(PaperFit.objects.filter(pk__in=[fit.pk for fit in found]).values_list("pk", "pieces"))
+    for fit in found:
+        fit.shown, fit.pieces = plans[fit.shown_id], pieces[fit.pk]
+    return found
 
 
 def was_made(fit: PaperFit) -> WasMade:

@@ -75,6 +75,15 @@ class ClosingTests(SignedInTests):
         self.assertContains(self.client.get(self.url("closing")), "$23.00")
         self.assertContains(self.client.get(reverse("money:log")), "$23.00")
 
+    def test_a_torn_sheet_is_paid_too(self):
+        log = CutLog.objects.get()
+        log.spoiled, log.more_sheets = [{"kind": "sheet", "label": "sheet", "count": 2}], 0
+        log.save()
+        self.close()
+        kept = read_record(ClassRecord.objects.get().kept)
+        # Two sheets of 0.50 beside the one that is cut.
+        self.assertEqual((kept.more_sheets, kept.mishaps_cost, kept.takes), (2, D("1.00"), D("1.50")))
+
     def test_what_becomes_of_the_cards_beside_the_kits_and_minutes_by_hand(self):
         self.card_class.class_cards.update(samples=3)
         about = {"owner": self.user, "card_class": self.card_class, "title": "Evening", "count": 2}
