@@ -9,13 +9,17 @@ from django import forms
 
 from zester.classes.kept_shelf import named
 from zester.classes.models import CardClass, ClassCard, Offer, Participant, Payment, Substitution
+from zester.classes.people import papers_for
 from zester.classes.services import bits_of
+from zester.core.errors import ZesterError
 from zester.core.kits.demand import LAST, SINCE, SOME
+from zester.core.kits.goods import is_sheets, sheets_in
 from zester.core.kits.offers import MOST_KITS, WAYS
 from zester.core.lengths import show_size
 from zester.core.money.accounts import SENT
 from zester.core.tally import MOST_EACH, MOST_PARTICIPANTS
 from zester.shelf.models import Paper
+from zester.shelf.services import known_papers
 from zester.site.fields import (
     BootstrapMixin,
     ChoiceOfField,
@@ -211,7 +215,7 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
             "choose": "Papers to choose",
             "choose_at_home": "One of each is handed out; they choose when they cut, at home",
         }
-        help_texts = {"extras": "Like: 1 bottle of paint, or 60 cm ribbon."}
+        help_texts = {"extras": "Like: 1 bottle of paint, 60 cm ribbon, or 6 sheets of White."}
         widgets = {
             "extras": forms.Textarea(attrs={"rows": 3}),
             "later_from": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
@@ -273,11 +277,20 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         """Every line is a bit."""
         text = self.cleaned_data["extras"]
         for line in text.splitlines():
-            if line.strip() and not bits_of(line):
+            if is_sheets(line):
+                self._check_sheets(line)
+            elif line.strip() and not bits_of(line):
                 raise forms.ValidationError(
                     f"“{line.strip()[:60]}” is not understood. Write it like: 2 bottles of paint."
                 )
         return text
+
+    def _check_sheets(self, line: str) -> None:
+        """Sheets of a paper that is on the shelf."""
+        try:
+            sheets_in(line, known_papers(papers_for(self.instance.card_class)), {})
+        except ZesterError as error:
+            raise forms.ValidationError(error.advice()) from error
 
     def clean(self) -> dict:
         """What belongs together is said together."""

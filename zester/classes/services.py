@@ -47,6 +47,7 @@ from zester.core.kits.demand import (
     picked_cards,
     seats_taken,
 )
+from zester.core.kits.goods import is_sheets, sheets_with
 from zester.core.kits.offers import Choice, Offer, Person
 from zester.core.kits.packing import Packed, bags_made, pack
 from zester.core.kits.supplies import Supply, read_supplies, together
@@ -370,7 +371,7 @@ def needs_of(card_class: CardClass, cards: Sequence[ClassCard], held: Holdings) 
         unnamed=card_class.participants,
         unnamed_by=tuple((each.key, each.unnamed) for each in offers if each.unnamed),
         people=people,
-        offers=tuple(map(core_offer, offers)),
+        offers=tuple(_with_goods(offer, held) for offer in offers),
         give_aways=card_class.give_aways,
         spare_kits=_spare(card_class) if by_kit else NO_SPARE,
         instead=_instead(card_class, names),
@@ -465,10 +466,31 @@ def core_offer(offer: OfferRow) -> Offer:
     )
 
 
+def _with_goods(offer: OfferRow, held: Holdings) -> Offer:
+    """An offer with the sheets that come along, which only the shelf knows."""
+    if not any(map(is_sheets, offer.extras.splitlines())):
+        return core_offer(offer)
+    return replace(core_offer(offer), goods=sheets_with(offer.extras, held.known.papers, usable(held.papers)))
+
+
+def usable(papers: Iterable[Paper]) -> dict[str, tuple[int, int]]:
+    """By a paper's key what can be used of its sheet within the margins, ticks."""
+    return {
+        paper.key: (
+            paper.width - paper.margins.left - paper.margins.right,
+            paper.height - paper.margins.top - paper.margins.bottom,
+        )
+        for paper in papers
+    }
+
+
 @lru_cache(maxsize=512)
 def bits_of(text: str, ruler: str = "in16") -> tuple[Bit, ...]:
-    """What comes with an offer, written like the bits of a list, one a line."""
-    lines = "\n".join(f"+ {line.strip().removeprefix('+').strip()}" for line in text.splitlines() if line.strip())
+    """What comes with an offer, written like the bits of a list, one a line; without sheets of papers."""
+    bits = [
+        line.strip().removeprefix("+").strip() for line in text.splitlines() if line.strip() and not is_sheets(line)
+    ]
+    lines = "\n".join(f"+ {bit}" for bit in bits)
     return tuple(reading.bit for reading in read_list(lines, Known(), RULERS[ruler]) if reading.bit)
 
 

@@ -8,12 +8,14 @@ from django.urls import reverse
 from django.utils import timezone
 from icalendar import Calendar
 
-from tests.people import SignedInTests, make_class, make_paper
+from tests.people import SignedInTests, fitted, make_class, make_paper
 from zester.bags.board import board_of
 from zester.classes.models import CardClass, Offer, Order, Participant, Substitution
 from zester.classes.people import add_people, keep_offer
 from zester.classes.services import copy_class, count_class, next_date
 from zester.core.kits.order_lines import OrderLine
+from zester.plans.models import PaperFit
+from zester.shelf.services import keep_paper
 from zester.site.removed import purge
 
 LIST = "Base 8½ x 5½ brass\n2 Panel 3 x 4 chalk"
@@ -239,6 +241,38 @@ class PeopleTests(SignedInTests):
         ):
             with self.subTest(wrong):
                 self.assertContains(self.client.post(self.url("new_offer"), self.fields(**wrong)), words)
+
+    def test_sheets_of_a_paper_come_along_counted_planned_and_bought(self):
+        for wrong, words in (
+            ("6 sheets of Nothing", "No paper is called"),
+            ("900 sheets of Telescope Brass", "1 to 200"),
+        ):
+            self.assertContains(self.client.post(self.url("new_offer"), self.fields(extras=wrong)), words)
+        extras = "1 bottle of paint\n6 sheets of Telescope Brass"
+        self.client.post(self.url("new_offer"), self.fields(name="with paper", extras=extras))
+        self.add("Ines: with paper 2\nOdo: with paper")
+        counted = count_class(CardClass.objects.get())
+        along = next(entry for entry in counted.counts if entry.card == "Sheets that come along")
+        self.assertEqual((along.piece.paper, along.piece.width, along.piece.height), (self.paper.key, 69088, 89408))
+        # Three kits by name, and what those without one are taken to order.
+        kits = sum(1 for kit in counted.packed.kits if kit.offer == str(Offer.objects.get(name="with paper").pk))
+        self.assertEqual(along.count, 6 * kits)
+        self.assertIn(f"6 sheets with every kit: {along.count}", along.why)
+        ines = next(kit for kit in counted.packed.kits if kit.person)
+        self.assertEqual([item.count for item in ines.beside if item.key == along.handle], [6])
+        self.assertNotIn("sheets", " ".join(bit.name for bit in counted.bits))
+        # A whole sheet each: planned, and with that promised and bought, like any other.
+        fitted(counted.card_class)
+        fit = PaperFit.objects.get(class_paper__paper=self.paper)
+        self.assertGreaterEqual(fit.shown.sheets, along.count)
+        line = board_of(CardClass.objects.get()).pieces[along.handle]
+        self.assertEqual(line.piece.name, "Whole sheet")
+        offers = self.client.get(self.url("offers"))
+        self.assertContains(offers, "6 sheets of Telescope Brass")
+        # A paper that is gone is asked about in the form, and nothing else breaks.
+        self.paper.name = "Old Brass"
+        keep_paper(self.paper)
+        self.assertTrue(any(e.card == "Sheets that come along" for e in count_class(CardClass.objects.get()).counts))
 
     def test_another_paper_for_some_is_marked_on_pieces_and_bags(self):
         self.add("Ines\nOdo")

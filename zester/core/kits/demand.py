@@ -12,12 +12,15 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from zester.core.kits.goods import Goods
 from zester.core.kits.offers import Offer, Person, is_free_for, usual_offer
 from zester.core.pieces import CutPiece
 from zester.core.tally import KIT, NO_SPARE, TOGETHER, CardPieces, Demand, Spare, own_demands, paper_and_side, some
 
 # What the pieces of papers that are chosen are called.
 CHOSEN = "Papers chosen"
+# And those of sheets that come along as they are.
+ALONG = "Sheets that come along"
 EVERYBODY, SOME, LAST, SINCE = "all", "some", "last", "since"
 # Whose a kit is: somebody's with a name, somebody's without one, one to give away, one beyond need.
 PERSON, UNNAMED, GIFT, SPARE = "p", "u", "g", "s"
@@ -294,10 +297,19 @@ class Picked:
     """Ticks."""
     at_home: bool = False
     """Whether one of each comes with every kit."""
+    each: int = 0
+    """Of sheets that come along as they are how many with every kit; 0 for papers that are chosen."""
+
+    @property
+    def key(self) -> tuple[str, str, bool]:
+        """What it is told from others by."""
+        return self.offer, self.paper, bool(self.each)
 
     @property
     def why(self) -> str:
         """The sum in words."""
+        if self.each:
+            return f"{some(self.each, 'sheet')} with every kit: {self.chosen}"
         words = f"one of each with every kit: {self.chosen}" if self.at_home else f"chosen: {self.chosen}"
         if self.guessed:
             words += (
@@ -311,6 +323,8 @@ def picked(needs: ClassNeeds) -> list[Picked]:
     people = {person.key: person for person in needs.people}
     all_kits, found = kits_of(needs), []
     for offer in needs.offers:
+        many = sum(one.count for one in all_kits if one.offer.key == offer.key)
+        found += [_with_every_kit(offer, goods, many) for goods in offer.goods]
         if offer.choice is None:
             continue
         chosen = dict.fromkeys(offer.choice.among, 0)
@@ -340,6 +354,12 @@ def picked(needs: ClassNeeds) -> list[Picked]:
     return found
 
 
+def _with_every_kit(offer: Offer, goods: Goods, kits: int) -> Picked:
+    sizes = {"width": goods.width, "height": goods.height, "each": goods.count}
+    many = {"chosen": goods.count * kits, "guessed": 0, "undecided": 0, "among": 1}
+    return Picked(offer=offer.key, paper=goods.paper, **many, **sizes)
+
+
 def picked_letters(number: int) -> list[str]:
     """The letters under which so many papers to choose are counted: ``Pa``, ``Pb``…"""
     return [_PICK + (_ALPHABET[each // 26 - 1] if each >= 26 else "") + _ALPHABET[each % 26] for each in range(number)]
@@ -353,14 +373,14 @@ def picked_cards(found: Sequence[Picked], directions: Mapping[str, str]) -> tupl
         piece = CutPiece(
             number=1,
             count=1,
-            name="Paper to choose",
+            name="Whole sheet" if each.each else "Paper to choose",
             width=each.width,
             height=each.height,
             paper=each.paper,
             turn=way == "free",
             upright=way == "upright",
         )
-        cards.append(CardPieces(letter, CHOSEN, (piece,)))
+        cards.append(CardPieces(letter, ALONG if each.each else CHOSEN, (piece,)))
         lines.append(Demand(letter, each.chosen + each.guessed, each.why))
     return cards, lines
 

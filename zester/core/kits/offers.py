@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 
+from zester.core.kits.goods import Goods
 from zester.core.pieces import Bit
 from zester.core.tally import TOGETHER
 
@@ -72,6 +73,8 @@ class Offer:
     """By letter how many of each card a set holds; None: as the class says."""
     pools: Mapping[str, str] = field(default_factory=dict)
     """How it gets its papers: by a paper's key, or by its kind. What is missing is as the class has it."""
+    goods: tuple[Goods, ...] = ()
+    """Sheets that come with it as they are, once a kit."""
     extras: tuple[Bit, ...] = ()
     """What comes with it that is not cut, once a kit."""
     kit_list: bool = True

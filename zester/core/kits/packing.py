@@ -273,7 +273,7 @@ class _Packer:
             for each in counts
         }
         letters = zip(picked_letters(len(chosen)), chosen, strict=True)
-        self.picks = {(each.offer, each.paper): letter for letter, each in letters}
+        self.picks = {each.key: letter for letter, each in letters}
         self.people = {person.key: person for person in needs.people}
         by_paper: dict[str, list[PieceCount]] = {}
         for each in counts:
@@ -373,15 +373,20 @@ class _Packer:
         return [*found, *(_bit(bit_for(instead, bit), 1) for bit in row.offer.extras)]
 
     def _choices(self, row: KitsAlike) -> tuple[Item, ...]:
-        """Papers that whoever gets the kit chose, or has still to choose."""
+        """Papers that whoever gets the kit chose, or has still to choose; sheets that come along."""
         choice = row.offer.choice
+        along = [
+            Item(PIECE, f"{self.picks[row.offer.key, goods.paper, True]}1", goods.count)
+            for goods in row.offer.goods
+            if (row.offer.key, goods.paper, True) in self.picks
+        ]
         if choice is None:
-            return ()
+            return _added_up(along)
         person = self.people.get(row.person)
         chosen = person.chosen if person else ()
         mine = choice.of(chosen)
-        letters = [self.picks[row.offer.key, paper] for paper in mine if (row.offer.key, paper) in self.picks]
-        found = [Item(PIECE, f"{letter}1", 1) for letter in letters]
+        keys = [(row.offer.key, paper, False) for paper in mine]
+        found = [*along, *(Item(PIECE, f"{self.picks[key]}1", 1) for key in keys if key in self.picks)]
         if choice.open(chosen):
             found.append(Item(OPEN_CHOICE, row.offer.key, choice.open(chosen)))
         return _added_up(found)
