@@ -355,9 +355,17 @@ def picked(needs: ClassNeeds) -> list[Picked]:
 
 
 def _with_every_kit(offer: Offer, goods: Goods, kits: int) -> Picked:
-    sizes = {"width": goods.width, "height": goods.height, "each": goods.count}
-    many = {"chosen": goods.count * kits, "guessed": 0, "undecided": 0, "among": 1}
-    return Picked(offer=offer.key, paper=goods.paper, **many, **sizes)
+    return Picked(
+        offer=offer.key,
+        paper=goods.paper,
+        chosen=goods.count * kits,
+        guessed=0,
+        undecided=0,
+        among=1,
+        width=goods.width,
+        height=goods.height,
+        each=goods.count,
+    )
 
 
 def picked_letters(number: int) -> list[str]:

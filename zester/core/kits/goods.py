@@ -14,7 +14,7 @@ from zester.core.pieces import KnownPaper
 
 MOST_SHEETS = 200
 _SHEETS = re.compile(
-    r"\s*\+?\s*(?P<count>\d{1,4})?\s*(?:x|×)?\s*(?:whole\s+)?sheets?\s+(?:of\s+)?(?P<name>\S.*?)\s*", re.I
+    r"\s*\+?\s*(?P<count>\d{1,4})?\s*(?:x|×)?\s*(?:whole\s+)?sheets?\s+(?:of\s+)?(?P<name>\S.*?)\s*", re.IGNORECASE
 )
 
 
