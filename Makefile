@@ -70,6 +70,7 @@ wheel: $(VENV)/installed-dev
 bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/desk.py
 	$(BIN)/python benchmarks/casting.py
+	$(BIN)/python benchmarks/hundred.py
 	$(BIN)/python benchmarks/current.py
 	$(BIN)/python benchmarks/demo_fit.py
 	$(BIN)/python benchmarks/fitting.py

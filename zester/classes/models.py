@@ -522,7 +522,7 @@ class Substitution(models.Model):
         (EVERYBODY, "everybody"),
         (SOME, "some people"),
         (LAST, "the last kits"),
-        (SINCE, "orders from a day on, and whoever has no name yet"),
+        (SINCE, "orders from a day on, and those to come"),
     ]
 
     card_class = models.ForeignKey(CardClass, on_delete=models.CASCADE, related_name="substitutions")

@@ -708,15 +708,19 @@ def bring_class_back(card_class: CardClass) -> None:
 
 def supplies_named(classes: Sequence[CardClass]) -> list[tuple[Supply, tuple[str, ...]]]:
     """What the designs of these classes name as supplies, each once, with the cards it is for."""
+    return supplies_in((entry for each in classes for entry in entries(each)), by_letter=len(classes) == 1)
+
+
+def supplies_in(cards: Iterable[ClassCard], *, by_letter: bool) -> list[tuple[Supply, tuple[str, ...]]]:
+    """The same of cards that are read already; they are named by their letters, or with their class, too."""
     lists = []
-    for card_class in classes:
-        for entry in entries(card_class):
-            where = entry.letter if len(classes) == 1 else f"{card_class.title} {entry.letter}"
-            try:
-                lists.append((where, read_supplies(entry.card.supplies)))
-            except ZesterError:
-                # Written before there were rules for it: the design's form says what is wrong.
-                continue
+    for entry in cards:
+        where = entry.letter if by_letter else f"{entry.card_class.title} {entry.letter}"
+        try:
+            lists.append((where, read_supplies(entry.card.supplies)))
+        except ZesterError:
+            # Written before there were rules for it: the design's form says what is wrong.
+            continue
     return together(lists)
 
 

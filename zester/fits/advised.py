@@ -87,11 +87,6 @@ def line_costs(fits: Iterable[PaperFit], letter: str) -> list[tuple[str, str]]:
     return [words for fit in told for words in _costs_of(fit, hints[fit.shown_id], letter)]
 
 
-def hints_of(fits: Iterable[PaperFit]) -> dict[int, dict]:
-    """By the key of a plan what was found out about it while nobody waited, as far as it was."""
-    return dict(_hints([fit.shown_id for fit in fits if fit.answered]))
-
-
 def cheapest_change(fit: PaperFit, hints: dict) -> tuple[str, int] | None:
     """The smallest change of one size that saves most sheets of a paper, in words, and how many; None if none does."""
     misses = sorted(hints.get("near", ()), key=lambda miss: (-miss["sheets"], miss["smaller"]))

@@ -218,7 +218,7 @@ def _small(piece: CutPiece, card: str) -> Small:
 def _entry(
     key: int, card: CardPieces, made: Makeable, papers: Mapping[str, Paper], bench: Bench, habits: Habits
 ) -> dict[str, Any]:
-    names = {f"{card.letter}{piece.number}": f"{piece.number} {piece.name}" for piece in card.pieces}
+    names = {f"{card.letter}{piece.number}": f"{piece.name} ({piece.number})" for piece in card.pieces}
     return {
         "card": key,
         "name": card.name,
@@ -255,7 +255,7 @@ def _layout(layout: Layout, size: tuple[int, int], names: Mapping[str, str], uni
 
 
 def _number_of(names: Mapping[str, str], piece: str) -> str:
-    return names.get(piece, "").partition(" ")[0]
+    return names.get(piece, "").rpartition("(")[2].rstrip(")")
 
 
 def _pile(step: Step, unit: str) -> str:

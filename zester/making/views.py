@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from zester.core.cautions import CAUTIONS
 from zester.core.errors import ZesterError
+from zester.core.makeable import MOST_CARDS
 from zester.designs.models import Card
 from zester.making import looking as search
 from zester.making.models import Look
@@ -29,6 +30,7 @@ def _context(request: HttpRequest) -> dict:
         "small": found.get("small", ()),
         "left_out": found.get("left_out", ()),
         "caution": CAUTIONS["blade"],
+        "most": MOST_CARDS,
     }
 
 

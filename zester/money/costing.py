@@ -14,7 +14,7 @@ from zester.bags.checks import Weights, weights_of
 from zester.bench.models import CutLog
 from zester.classes.models import CardClass
 from zester.classes.payments import Standings, standings_of
-from zester.classes.services import count_class, supplies_named
+from zester.classes.services import count_class, supplies_in
 from zester.core.fitting.jobs.summary import summarise
 from zester.core.kits.coverage import bit_key
 from zester.core.kits.demand import PERSON, SPARE, UNNAMED
@@ -29,7 +29,7 @@ from zester.core.money.costs import ClassSum, Entry, KitCost, PaperSpent, lines_
 from zester.core.money.shares import cents
 from zester.core.tally import people as in_words
 from zester.core.tally import some
-from zester.fits.advised import cheapest_change, hints_of
+from zester.fits.advised import cheapest_change
 from zester.plans.kept import read_made, whole
 from zester.plans.models import PaperFit
 from zester.plans.standing import Papers, papers_in
@@ -107,7 +107,7 @@ class ClassMoney:
     @cached_property
     def fits(self) -> list[PaperFit]:
         """The papers that have a plan, with all of it."""
-        return whole(entry.fit for entry in self.state.entries)
+        return whole((entry.fit for entry in self.state.entries), pieces=False)
 
     @cached_property
     def state(self) -> Papers:
@@ -295,16 +295,11 @@ class ClassMoney:
         return buying_list(self.card_class.owner, [self.card_class]).purchase.price
 
     @cached_property
-    def hints(self) -> dict[int, dict]:
-        """By plan what was found out about it."""
-        return hints_of(self.fits)
-
-    @cached_property
     def saved(self) -> Saved:
         """What the plans save."""
         found = Saved()
         for fit, paper in zip(self.fits, self.papers, strict=True):
-            alone = self.hints.get(fit.shown_id, {}).get("apart")
+            alone = fit.shown.hints.get("apart") if fit.answered else None
             if alone:
                 fewer = alone[0] - fit.shown.new_sheets
                 found = Saved(
@@ -320,7 +315,7 @@ class ClassMoney:
         """What would save sheets, the dearest first."""
         found = []
         for fit, paper in zip(self.fits, self.papers, strict=True):
-            change = cheapest_change(fit, self.hints.get(fit.shown_id, {}))
+            change = cheapest_change(fit, fit.shown.hints) if fit.answered else None
             if change:
                 found.append(Change(paper.name, change[0], cents(_sheets_cost(paper, change[1]))))
         return sorted(found, key=lambda each: -each.cost)
@@ -329,7 +324,7 @@ class ClassMoney:
     def unwritten(self) -> list[str]:
         """Supplies that the designs name and no cost line speaks of: what is used up of them costs nothing here."""
         words = " ".join(line.words.casefold() for line in self.lines)
-        named = [supply.name for supply, _ in supplies_named([self.card_class])]
+        named = [supply.name for supply, _ in supplies_in((card.entry for card in self.counted.cards), by_letter=True)]
         return [name for name in named if not any(len(w) > 2 and w in words for w in name.casefold().split())]
 
     @cached_property

@@ -39,6 +39,8 @@ def sums(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _page(request: HttpRequest, card_class: CardClass, form: CostsForm | None = None) -> HttpResponse:
+    # Known already; asked for by what is reckoned.
+    card_class.owner = request.user
     # Of what could not be saved nothing counts.
     found = ClassMoney(card_class if form is None else CardClass.objects.get(pk=card_class.pk))
     trying = TryForm(request.GET) if request.GET else TryForm()

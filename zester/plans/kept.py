@@ -53,13 +53,16 @@ def read_made(kept: PaperPlan) -> Made:
     return Made(job, job.papers[0], read_plan(kept.plan).papers[0])
 
 
-def whole(fits: Iterable[PaperFit]) -> list[PaperFit]:
-    """Those that have a plan, with all that lists leave out of it, read at once."""
+def whole(fits: Iterable[PaperFit], *, pieces: bool = True) -> list[PaperFit]:
+    """Those that have a plan, with all that lists leave out of it, and what its pieces are, read at once."""
     found = [fit for fit in fits if fit.shown_id]
     plans = PaperPlan.objects.in_bulk([fit.shown_id for fit in found])
-    pieces = dict(PaperFit.objects.filter(pk__in=[fit.pk for fit in found]).values_list("pk", "pieces"))
     for fit in found:
-        fit.shown, fit.pieces = plans[fit.shown_id], pieces[fit.pk]
+        fit.shown = plans[fit.shown_id]
+    if pieces:
+        names = dict(PaperFit.objects.filter(pk__in=[fit.pk for fit in found]).values_list("pk", "pieces"))
+        for fit in found:
+            fit.pieces = names[fit.pk]
     return found
 
 
