@@ -143,7 +143,7 @@ class OrderBookTests(BrowserTests):
         """Ember Dust in place of Telescope Brass for five people."""
         page = self.page
         self.go(f"/classes/{self.card_class.pk}/instead/")
-        page.get_by_label("In place of").select_option(label="Telescope Brass")
+        page.get_by_label("In place of", exact=True).select_option(label="Telescope Brass")
         page.get_by_label("take", exact=True).select_option(label="Ember Dust")
         page.get_by_label("Why").fill("the brass runs out")
         page.get_by_label("some people").check()

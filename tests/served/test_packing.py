@@ -44,7 +44,7 @@ class PackingTests(RealServerTests):
     def one_paper_for_three_people(self) -> None:
         page = self.page
         self.go("instead/")
-        page.get_by_label("In place of").select_option(label="Ember Dust")
+        page.get_by_label("In place of", exact=True).select_option(label="Ember Dust")
         page.get_by_label("take", exact=True).select_option(label="Telescope Brass")
         page.get_by_label("some people").check()
         for name in ("Ines Falk", "Marla Quist", "Hanno Reyl"):

@@ -10,10 +10,11 @@ class MoneyConfig(AppConfig):
 
     def ready(self) -> None:
         """Be asked."""
-        from zester.classes import closed
-        from zester.money import closing
+        from zester.classes import closed, services
+        from zester.money import closing, learnt
         from zester.site import stations
 
         closed.register_closed(closing.keep_record)
+        services.register_copied(learnt.copy_learnt)
         stations.register_tab("pack", "closing", "Closing", "money:closing", 90)
         stations.register_tab("count", "money", "Money", "money:sums", 95)

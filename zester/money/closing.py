@@ -43,6 +43,7 @@ def record_of(money: ClassMoney) -> Record:
         more_sheets=money.more_sheets,
         mishaps_cost=money.mishaps,
         offcuts=sum(log.offcuts for log in logs),
+        offcuts_used=sum(fit.shown.offcuts for fit in money.fits),
         brings=money.sum.brings,
         takes=money.sum.takes,
         owing=money.standings.sums.owing,

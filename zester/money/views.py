@@ -17,12 +17,13 @@ from zester.classes.models import CardClass
 from zester.classes.services import class_or_404
 from zester.core.csv_files import write_csv
 from zester.core.errors import ZesterError
-from zester.core.money.record import Record, designs_seen, papers_seen, read_record
+from zester.core.money.record import Record, designs_seen, mistakes_seen, papers_seen, read_record
 from zester.fits.sheets import percent
 from zester.money.closing import cards_beside, close_with, keep_record, kept_of, note, record_of, say_cards
 from zester.money.costing import ClassMoney
 from zester.money.forms import CostsForm, TryForm
 from zester.money.models import ClassRecord
+from zester.shelf.stock import OLD_DAYS, old_offcuts
 from zester.site.dates import day
 from zester.site.owned import key_of, locked
 from zester.site.regions import current
@@ -165,6 +166,11 @@ def log(request: HttpRequest) -> HttpResponse:
         "rows": records,
         "designs": designs_seen(found),
         "papers": papers_seen(found),
+        "mistakes": mistakes_seen(found),
+        "mistakes_cost": sum((record.mishaps_cost for record in found), Decimal(0)),
+        "offcuts": (sum(record.offcuts for record in found), sum(record.offcuts_used for record in found)),
+        "old": old_offcuts(request.user),
+        "old_days": OLD_DAYS,
         "made_up": any(row.made_up for row in rows),
         "chart": {
             "names": [_called(row) for row, _ in reversed(records)],
@@ -195,6 +201,7 @@ LOG_COLUMNS += (
     "mistakes",
     "cost of mistakes",
     "offcuts",
+    "offcuts used",
     "brings",
     "costs",
     "left",
@@ -232,5 +239,6 @@ def _log_cells(row: ClassRecord, record: Record) -> tuple:
         record.mistakes,
         record.mishaps_cost,
         record.offcuts,
+        record.offcuts_used,
     )
     return (*about, record.brings, record.takes, record.left, record.owing)

@@ -5,12 +5,13 @@ Every change locks the paper (or bit) first, writes an entry, and changes the su
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import Sum
+from django.db.models import Max, Sum
 from django.utils import timezone
 
 from zester.core.errors import ZesterError
@@ -20,6 +21,8 @@ from zester.shelf.models import Bit, Entry, Pad, Paper, Sheet
 from zester.shelf.signals import CHANGED, paper_changed
 from zester.site.dates import day
 
+# After so long without a move an offcut has grown old.
+OLD_DAYS = 180
 BY_HAND, BY_STOCK_TAKE, BY_PLAN, BY_LIST, BY_FILE = "by hand", "stock-take", "by a plan", "buying list", "from a file"
 
 
@@ -144,6 +147,14 @@ def offcuts_of(user: AbstractBaseUser) -> list[Sheet]:
     """The offcuts that are there, by paper, the largest first."""
     rows = Sheet.objects.filter(paper__owner=user, paper__removed_at=None, is_offcut=True, removed_at=None)
     return list(rows.exclude(on_hand=0).select_related("paper").order_by("paper__kind", "paper__name", "-width", "pk"))
+
+
+def old_offcuts(user: AbstractBaseUser) -> int:
+    """How many offcuts lie there to which nothing was added, and from which nothing taken, for ``OLD_DAYS`` days."""
+    since = timezone.now() - datetime.timedelta(days=OLD_DAYS)
+    rows = Sheet.objects.filter(paper__owner=user, paper__removed_at=None, is_offcut=True, removed_at=None)
+    old = rows.annotate(last=Max("entries__at")).filter(last__lt=since)
+    return sum(old.values_list("on_hand", flat=True))
 
 
 def _held_bit(bit: Bit) -> Bit:

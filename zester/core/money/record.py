@@ -79,6 +79,8 @@ class Record:
     """What those cost."""
     offcuts: int = 0
     """Offcuts put onto the shelf."""
+    offcuts_used: int = 0
+    """Offcuts taken from it."""
     brings: Decimal = Decimal(0)
     """What it brought."""
     takes: Decimal = Decimal(0)
@@ -209,6 +211,16 @@ class PaperSeen:
     kept: Decimal
     waste: Decimal
     """What went into the bin, in money."""
+
+
+def mistakes_seen(records: Iterable[Record]) -> list[tuple[str, int, int]]:
+    """By kind how often something was spoiled, and in how many classes; the most often first."""
+    found: dict[str, tuple[int, int]] = {}
+    for record in records:
+        for kind, count in record.spoiled.items():
+            times, classes = found.get(kind, (0, 0))
+            found[kind] = times + count, classes + 1
+    return sorted(((kind, *both) for kind, both in found.items()), key=lambda row: (-row[1], row[0]))
 
 
 def papers_seen(records: Iterable[Record]) -> list[PaperSeen]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import datetime
 import io
 import json
 import random
@@ -11,21 +12,25 @@ from decimal import Decimal
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from django.utils import timezone
 
 from tests.people import SignedInTests, fitted, make_class
+from zester.bags.models import Shortage
 from zester.bench.models import CutLog, HandLog
 from zester.classes.models import CardClass, Offer
 from zester.classes.people import add_people, keep_offer, set_state
 from zester.classes.services import copy_class
 from zester.core.kits.order_lines import OrderLine
 from zester.core.money.record import read_record, write_record
+from zester.core.stock.offcut_lines import OffcutLine
 from zester.demo.past import simulated
 from zester.designs.desk import desk_of
 from zester.designs.models import Card
 from zester.designs.services import holdings_of
 from zester.money.models import ClassRecord
 from zester.plans.models import PaperFit
-from zester.shelf.models import Paper
+from zester.shelf.models import Entry, Paper
+from zester.shelf.stock import put_offcuts
 
 D = Decimal
 
@@ -74,6 +79,29 @@ class ClosingTests(SignedInTests):
         Offer.objects.update(price=D("1"))
         self.assertContains(self.client.get(self.url("closing")), "$23.00")
         self.assertContains(self.client.get(reverse("money:log")), "$23.00")
+
+    def test_a_copy_begins_with_what_was_learnt(self):
+        CardClass.objects.update(notes="Bring cake.")
+        Shortage.objects.create(card_class=self.card_class, thing="A1", count=2)
+        again = copy_class(CardClass.objects.get())
+        lines = again.notes.splitlines()
+        self.assertEqual(lines[-1], "Bring cake.")
+        self.assertIn("19 minutes at the trimmer, 15 reckoned", lines[0])
+        self.assertIn("spoiled or missing: 3 A1", lines[1])
+        self.assertIn("3 spares of every piece would have been enough", lines[2])
+        # A copy of a copy says it once, and of its own class.
+        third = copy_class(again)
+        self.assertEqual(third.notes, "Bring cake.")
+
+    def test_the_log_tells_mistakes_by_kind_and_offcuts_grown_old(self):
+        self.close()
+        line = OffcutLine(paper=self.paper.key, width=40640, height=40640, count=3, up="top", place="")
+        put_offcuts(self.user, [line])
+        page = self.client.get(reverse("money:log"))
+        self.assertContains(page, "1&nbsp;piece in 1 class; $0.50 of paper in all")
+        self.assertNotContains(page, "unmoved for")
+        Entry.objects.update(at=timezone.now() - datetime.timedelta(days=200))
+        self.assertContains(self.client.get(reverse("money:log")), "3&nbsp;offcuts lie there unmoved for 180 days")
 
     def test_a_torn_sheet_is_paid_too(self):
         log = CutLog.objects.get()
