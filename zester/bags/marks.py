@@ -190,7 +190,8 @@ def begin_again(card_class: CardClass) -> int:
     card_class = hold_class(card_class.pk)
     marks = Mark.objects.filter(card_class=card_class).exclude(moved_from="")
     moved = {kit_of(what): before for what, before in marks.values_list("what", "moved_from")}
-    number, _ = Mark.objects.filter(card_class=card_class).delete()
+    # What lies on the shelf as a ready kit stays packed.
+    number, _ = Mark.objects.filter(card_class=card_class, on_shelf=False).delete()
     move_people(card_class, moved)
     follow_again(card_class)
     return number

@@ -69,6 +69,7 @@ def simulated(dice: random.Random) -> Record:
         owing=Decimal(0),
         papers=papers,
         designs=tuple(_design(name, kits, cost / cards, harmed.count(name)) for name in designs),
+        offcuts_used=dice.randint(0, 6),
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
@@ -14,7 +14,7 @@ from zester.bags.checks import Weights, weights_of
 from zester.bench.models import CutLog
 from zester.classes.models import CardClass
 from zester.classes.payments import Standings, standings_of
-from zester.classes.services import count_class, supplies_in
+from zester.classes.services import ReadCard, count_class, supplies_in
 from zester.core.fitting.jobs.summary import summarise
 from zester.core.kits.coverage import bit_key
 from zester.core.kits.demand import PERSON, SPARE, UNNAMED
@@ -59,6 +59,24 @@ class Saved:
     def minutes(self) -> int:
         """The time in whole minutes."""
         return self.seconds // 60
+
+
+@dataclass(frozen=True)
+class CardCost:
+    """What one card of a design costs, as it is written."""
+
+    letter: str
+    """Its letter."""
+    name: str
+    """Its name."""
+    paper: Decimal
+    """Its pieces, with their share of what is binned."""
+    bits: Decimal
+    """Its bits."""
+    whole: Decimal
+    """Both, rounded once."""
+    pieces: tuple[tuple[str, Decimal], ...]
+    """What its pieces cost, line by line."""
 
 
 @dataclass(frozen=True)
@@ -311,6 +329,11 @@ class ClassMoney:
         return found
 
     @cached_property
+    def cards_cost(self) -> list[CardCost]:
+        """What one of each card costs."""
+        return [_card_cost(read, self.each) for read in self.counted.designs]
+
+    @cached_property
     def changes(self) -> list[Change]:
         """What would save sheets, the dearest first."""
         found = []
@@ -377,6 +400,21 @@ class ClassMoney:
             income.append(Entry(f"{in_words(abs(more))} {'more' if more > 0 else 'fewer'} at {asked}", asked * more))
             costs.append(Entry("their kits, as one costs now", cents(usual.cost * more)))
         return replace(self.sum, income=tuple(income), costs=tuple(costs), each=Fraction(asked) - usual.cost)
+
+
+def _card_cost(read: ReadCard, each: Mapping[str, Fraction]) -> CardCost:
+    letter = read.entry.letter
+    lines = [(piece, each.get(f"{letter}{piece.number}", Fraction(0)) * piece.count) for piece in read.made_of.pieces]
+    paper = sum((cost for _, cost in lines), Fraction(0))
+    bits = of_items(((bit_key(bit.name, bool(bit.length)), bit.count or bit.length) for bit in read.bits), each)
+    return CardCost(
+        letter=letter,
+        name=read.entry.card.name,
+        paper=cents(paper),
+        bits=cents(bits),
+        whole=cents(paper + bits),
+        pieces=tuple((f"{piece.count} {letter}{piece.number} {piece.name}", cents(cost)) for piece, cost in lines),
+    )
 
 
 def _sheets_cost(paper: PaperSpent, sheets: int) -> Fraction:

@@ -72,6 +72,13 @@ class MoneyTests(SignedInTests):
         saved = self.money().saved
         self.assertEqual((saved.sheets, saved.cost, saved.minutes, saved.known), (2, D("1.00"), 2, 1))
 
+    def test_a_card_and_its_pieces(self):
+        (card,) = self.money().cards_cost
+        # Half a sheet of 0.50, two gems at 0.03.
+        self.assertEqual((card.paper, card.bits, card.whole), (D("0.25"), D("0.06"), D("0.31")))
+        self.assertEqual(card.pieces, (("1 A1 Base", D("0.25")),))
+        self.assertContains(self.client.get(self.url()), "1 A1 Base: $0.25")
+
     def test_whole_packs_stand_beside_what_is_used(self):
         Paper.objects.filter(pk=self.paper.pk).update(pack=10)
         (paper,) = self.money().papers
