@@ -123,6 +123,17 @@ class PaperSheets:
         return self.fit.shown
 
     @property
+    def minutes(self) -> tuple[int, int] | None:
+        """What it takes at the trimmer at the usual pace, and what no plan as thrifty takes less than; rounded up.
+
+        None where that was not worked out yet.
+        """
+        least = self.kept.hints.get("least", 0)
+        if not least or not self.kept.trimming:
+            return None
+        return -(-self.kept.trimming // 60), -(-least // 60)
+
+    @property
     def plan(self) -> Plan:
         """The shown plan."""
         return self.made.plan

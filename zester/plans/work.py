@@ -28,6 +28,7 @@ from zester.core.fitting.jobs.need import places_of
 from zester.core.fitting.jobs.plan import PaperPlan as Plan
 from zester.core.fitting.jobs.plan import money
 from zester.core.fitting.jobs.rest import rest_of
+from zester.core.fitting.minutes.least_minutes import least_for
 from zester.core.fitting.offcuts import fit_offcuts_first
 from zester.core.geometry import Window
 from zester.core.kits.demand import demands_of, with_people
@@ -304,6 +305,8 @@ def _hints(work: Work, tell: Progress) -> None:
     for miss in misses:
         entry = {"places": [places[piece] for piece in miss.pieces], "side": miss.side, "sheets": miss.sheets}
         hints["near"].append(entry | {"smaller": miss.smaller})
+    if work.fit.answered:
+        hints["least"] = least_for(paper, job.bench, read_made(work.fit.shown).plan.cost, tell)
     # At the usual pace, as a plan's own seconds are kept.
     hints["apart"] = list(apart(paper, job.bench, minutes_judge(), tell, steps))
     PaperPlan.objects.filter(class_paper=work.fit.class_paper_id, need=work.need).update(hints=hints)

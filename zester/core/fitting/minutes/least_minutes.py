@@ -15,9 +15,12 @@ sums of piece lengths (``positions.py``), as all plans here do.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator, Sequence
+from decimal import Decimal
 from fractions import Fraction
 
+from zester.core.fitting.jobs.job import Bench, PaperJob
 from zester.core.fitting.minutes.hand_table import HandTable
 from zester.core.fitting.patterns.columns import (
     Column,
@@ -29,13 +32,35 @@ from zester.core.fitting.patterns.columns import (
     rents_at_cost,
     rows_at_cost,
 )
-from zester.core.fitting.patterns.problem import Problem
+from zester.core.fitting.patterns.problem import Problem, make_problem
 from zester.core.fitting.patterns.rows import UNITS, row_tables
 from zester.core.pace import DEFAULT_PACE
 
 ROUNDS = 80
 # What making a piece without any column for it counts in the linear program, in seconds.
 MISSING = 1e5
+
+
+# How long the bound of one paper may take.
+BOUND_SECONDS = 6.0
+
+
+def least_for(paper: PaperJob, bench: Bench, cost: Decimal, tell: Callable[[str], None] = lambda _: None) -> int:
+    """Seconds, rounded down, that any plan of a paper takes that costs no more than ``cost``, at the usual pace.
+
+    0 where no bound is known: only common sheets are reckoned with, nothing out of middles, nothing pinned. A trimmer's
+    limits are left out, which can only make the bound smaller. ``tell`` hears a few words now and then; it may
+    raise to stop.
+    """
+    if paper.pool != "together" or paper.pins or any(piece.from_window for piece in paper.pieces):
+        return 0
+    problem, until = make_problem(paper), time.monotonic() + BOUND_SECONDS
+
+    def go_on() -> bool:
+        tell("the fewest minutes there can be")
+        return time.monotonic() < until
+
+    return least_seconds(problem, Tables(problem), int(cost / problem.unit_cost), bench.stack, go_on)
 
 
 def least_seconds(

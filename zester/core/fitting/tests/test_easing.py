@@ -2,6 +2,8 @@
 
 import random
 from collections import Counter
+from dataclasses import replace
+from decimal import Decimal
 from functools import cache
 from itertools import pairwise
 from unittest import TestCase
@@ -17,7 +19,7 @@ from zester.core.fitting.minutes.carrying import carried
 from zester.core.fitting.minutes.easing import Arrays, Best, Easing
 from zester.core.fitting.minutes.easy_columns import EasyColumns
 from zester.core.fitting.minutes.hand_table import HandTable
-from zester.core.fitting.minutes.least_minutes import least_seconds
+from zester.core.fitting.minutes.least_minutes import least_for, least_seconds
 from zester.core.fitting.parts import Part, count_sizes, cut_part, renumber
 from zester.core.fitting.patterns.columns import ColumnPool, Tables, relax
 from zester.core.fitting.patterns.handling import group_seconds, groups_of, seconds_of_groups, seconds_of_layouts
@@ -226,6 +228,12 @@ class BoundTests(TestCase):
             with self.subTest(seed=seed):
                 self.assertLessEqual(least, JUDGE(job.papers[0], plan, BENCH))
                 self.assertGreater(least, 0)
+
+    def test_the_bound_of_a_job(self):
+        job = paper("8½ x 11", ("8½ x 5½", 12))
+        self.assertEqual(least_for(job, BENCH, Decimal(6)), 2 * 8 + 2 * 4 + 12 - 8)
+        # Everybody's own sheets, pinned layouts and middles are not reckoned with.
+        self.assertEqual(least_for(replace(job, pool="own"), BENCH, Decimal(6)), 0)
 
     def test_one_way_there_is(self):
         # 8½ × 11 sheets halved at 5½, three at a time: a setting, two stacks, a stroke each. Nothing is less.
