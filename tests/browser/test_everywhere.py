@@ -8,15 +8,19 @@ from pathlib import Path
 
 from django.contrib.auth import get_user_model
 from django.urls import reverse
+from django.utils import timezone
 from playwright.sync_api import Page
 
 from tests.browser.base import AXE, BrowserTests, faults_on
 from tests.demo import load_demo
 from tests.people import fitted, make_class, make_paper
+from zester.bags.models import ReadyKit
 from zester.casting.models import Guide
 from zester.classes.models import CardClass, Offer, Order, Participant
 from zester.classes.services import begin_kit_list, recount
 from zester.designs.models import Card, Tool
+from zester.making.looking import look_task
+from zester.making.models import Look
 from zester.plans.models import PaperFit
 
 LOOK = Path(__file__).with_name("everywhere.js").read_text()
@@ -31,12 +35,14 @@ OF_NOBODY = (
     ),
     *(f"designs:{name}" for name in ("library", "tools", "new_tool", "notation")),
     *(f"casting:{name}" for name in ("guides", "new")),
+    *("making:page", "bags:ready", "money:log"),
 )
 OF_CLASS = (
     *(f"classes:{name}" for name in ("edit", "desk", "count", "people", "offers", "new_offer", "instead")),
     *(f"fits:{name}" for name in ("needs", "seats", "wall", "tradeoff")),
     "casting:table",
     "money:sums",
+    "money:closing",
     *(f"bench:{name}" for name in ("steps", "evening", "print")),
     *(f"bags:{name}" for name in ("pack", "short", "checks", "print", "handout", "evening")),
 )
@@ -113,6 +119,9 @@ class EverywhereTests(Everywhere):
         Order.objects.bulk_create(Order(participant=each, offer=offer) for each in people)
         fitted(self.made)
         recount(self.made.pk)
+        kit = {"owner": self.user, "title": LONG * 2, "name": LONG * 2, "lines": [f"2 A1 {LONG}"]}
+        ReadyKit.objects.create(place="the lower drawer", **kit)
+        ReadyKit.objects.create(state="sold", words=LONG, gone_at=timezone.now(), **kit)
         self.sign_in()
 
     def test_every_page_at_every_width(self):
@@ -153,6 +162,7 @@ class DemoEverywhereTests(Everywhere):
 
     def test_every_other_page_and_an_empty_account(self):
         found = []
+        look_task.func(Look.objects.create(owner=self.owner, of=Look.Of.ALL).pk)
         for name in ("orla", "wren"):
             self.context.clear_cookies()
             self.sign_in(name, "stargazer")

@@ -12,6 +12,7 @@ from django.utils import timezone
 from zester.bags.board import Board, ShownKit, board_of, board_with, digest, kit_of
 from zester.bags.marks import move_people
 from zester.bags.models import Mark, ReadyKit
+from zester.classes.closed import still_open
 from zester.classes.models import CardClass, Participant
 from zester.classes.services import hold_class, recount
 from zester.core.errors import ZesterError
@@ -20,7 +21,7 @@ from zester.core.kits.offers import COUNTED
 from zester.core.kits.packing import ALL, Item
 from zester.core.tally import KIT
 
-MOST_OFFERED = 300
+MOST_OFFERED, LONGEST_NAME = 300, 120
 GONE = "That kit is not there any more"
 
 
@@ -124,7 +125,7 @@ def shelve_made(card_class: CardClass, place: str) -> int:
             owner=card_class.owner,
             card_class=card_class,
             title=card_class.title,
-            name=", ".join(_cards_in(board, shown)) or shown.kit.what,
+            name=(", ".join(_cards_in(board, shown)) or shown.kit.what)[:LONGEST_NAME],
             place=place.strip()[:80],
             marks={mark.what.removeprefix(shown.kit.key): mark.holds for mark in marks},
             lines=_in_words(board, shown.kit.items),
@@ -206,7 +207,7 @@ def _given_back(ready: ReadyKit) -> None:
     person = ready.taken_by
     if person is None:
         return
-    hold_class(person.card_class_id)
+    still_open(hold_class(person.card_class_id))
     if person.state == "handed":
         raise ZesterError(f"{person.name} has it: it is handed over", mend="Say first that it is not")
     Participant.objects.filter(pk=person.pk).update(

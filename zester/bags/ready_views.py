@@ -82,7 +82,9 @@ def let_go(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         ready.let_go(row, request.POST.get("state", ""), request.POST.get("words", ""))
         row.refresh_from_db()
-        messages.success(request, f"{row.name}: {row.get_state_display()}.")
+        apart = "Its pieces lie in their piles again; what nobody wants of them can be written among the offcuts."
+        told = f" {apart}" if row.state == ReadyKit.State.APART else ""
+        messages.success(request, f"{row.name}: {row.get_state_display()}.{told}")
     except ZesterError as error:
         messages.error(request, error.advice())
     return redirect("bags:ready")

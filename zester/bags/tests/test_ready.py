@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 
 from django.urls import reverse
+from django.utils import timezone
 
 from tests.people import make_class
 from zester.bags.board import board_of
@@ -144,6 +145,11 @@ class ReadyKitTests(PackingTests):
         again = reverse("bags:hand_out", args=[other.pk])
         self.assertContains(self.client.post(again, {"person": wanda.pk}, follow=True), "Nothing is left to be made")
         self.assertContains(self.client.post(take, {"person": wanda.pk}, follow=True), "not there any more")
+        # Of a class that is closed nothing changes.
+        CardClass.objects.filter(pk=self.card_class.pk).update(closed_at=timezone.now())
+        page = self.client.post(reverse("bags:let_go", args=[made.pk]), {"state": "there"}, follow=True)
+        self.assertContains(page, "is handed over and closed")
+        CardClass.objects.filter(pk=self.card_class.pk).update(closed_at=None)
         # There after all: a kit is made for her again.
         self.client.post(reverse("bags:let_go", args=[made.pk]), {"state": "there"})
         self.assertEqual(len(self.board().kits), before)
