@@ -124,14 +124,14 @@ class PaperSheets:
 
     @property
     def minutes(self) -> tuple[int, int] | None:
-        """What it takes at the trimmer at the usual pace, and what no plan as thrifty takes less than; rounded up.
+        """What it takes at the trimmer at the usual pace, rounded up, and what no plan as thrifty can take less than.
 
-        None where that was not worked out yet.
+        The latter is rounded down, so that it stays true. None where that was not worked out yet.
         """
         least = self.kept.hints.get("least", 0)
         if not least or not self.kept.trimming:
             return None
-        return -(-self.kept.trimming // 60), -(-least // 60)
+        return -(-self.kept.trimming // 60), least // 60
 
     @property
     def plan(self) -> Plan:

@@ -38,6 +38,15 @@ class WallTests(PlanTests):
         self.assertContains(page, "On to the trimmer")
         self.assertEqual(page.content.decode().count('class="copies"'), self.fit.shown.layouts)
 
+    def test_a_paper_says_how_few_minutes_any_plan_as_thrifty_takes(self):
+        self.work_off()
+        fit = PaperFit.objects.exclude(shown=None).first()
+        address = reverse("fits:paper", args=[fit.class_paper.card_class_id, fit.key])
+        self.assertNotContains(self.client.get(address), "at the usual pace")
+        PaperPlan.objects.filter(pk=fit.shown_id).update(trimming=1012, hints={"costs": {}, "near": [], "least": 601})
+        # 16.9 minutes are 17; ten minutes and a second are no less than ten.
+        self.assertContains(self.client.get(address), "17 min at the usual pace; none as thrifty can take under 10")
+
     def test_a_class_that_is_being_fitted_says_so_and_can_be_stopped(self):
         self.assertContains(self.wall(), "Fitting…")
         page = self.post_class("stop")
