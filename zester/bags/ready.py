@@ -222,6 +222,19 @@ def from_shelf_for(card_class: CardClass) -> list[ReadyKit]:
     return list(mine.select_related("taken_by"))
 
 
+def _back_to_piles(ready: ReadyKit) -> None:
+    """What was packed for the shelf is not packed any more: its pieces lie in the piles of its class again."""
+    if ready.card_class is None or ready.card_class.closed_at:
+        return
+    kits: dict[str, dict[str, Mark]] = {}
+    for mark in Mark.objects.filter(card_class=ready.card_class, on_shelf=True):
+        kit = kit_of(mark.what)
+        kits.setdefault(kit, {})[mark.what.removeprefix(kit)] = mark
+    # Any of those that hold the same is as good as another.
+    alike = (marks for marks in kits.values() if {rest: mark.holds for rest, mark in marks.items()} == ready.marks)
+    Mark.objects.filter(pk__in=[mark.pk for mark in next(alike, {}).values()]).delete()
+
+
 @transaction.atomic
 def let_go(ready: ReadyKit, state: str, words: str) -> None:
     """Say what became of a ready kit, or that it is on the shelf after all. Raises ZesterError if an order took it."""
@@ -233,8 +246,13 @@ def let_go(ready: ReadyKit, state: str, words: str) -> None:
         raise ZesterError(
             f"{ready.name} was taken by an order", mend="Cancel that order, then put its kit onto the shelf again"
         )
+    if ready.counts_less and (ready.state, state) == (ReadyKit.State.APART, ReadyKit.State.THERE):
+        mend = "Pack its kit again at Pack, then put it onto the shelf"
+        raise ZesterError(f"{ready.name} was taken apart: its pieces lie in their piles", mend=mend)
     if state not in ReadyKit.State.values or state == ReadyKit.State.TAKEN:
         raise ZesterError("What became of it?", mend="Choose sold, given away, taken apart, or on the shelf")
+    if state == ReadyKit.State.APART and ready.counts_less:
+        _back_to_piles(ready)
     ready.state, ready.words = state, words.strip()[:120]
     ready.gone_at = None if state == ReadyKit.State.THERE else timezone.now()
     ready.save(update_fields=["state", "words", "gone_at", "taken_by"])

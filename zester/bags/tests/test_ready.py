@@ -153,6 +153,12 @@ class ReadyKitTests(PackingTests):
         # There after all: a kit is made for her again.
         self.client.post(reverse("bags:let_go", args=[made.pk]), {"state": "there"})
         self.assertEqual(len(self.board().kits), before)
+        # Taken apart its pieces lie in the piles of its class again; it is packed anew, not just said to be there.
+        packed = sum(kit.done for kit in board_of(CardClass.objects.get(pk=stock.pk)).kits)
+        address = reverse("bags:let_go", args=[other.pk])
+        self.assertContains(self.client.post(address, {"state": "apart"}, follow=True), "lie in their piles again")
+        self.assertEqual(sum(kit.done for kit in board_of(CardClass.objects.get(pk=stock.pk)).kits), packed - 1)
+        self.assertContains(self.client.post(address, {"state": "there"}, follow=True), "Pack its kit again")
         self.client.force_login(self.stranger)
         self.assertEqual(self.client.post(take, {"person": wanda.pk}).status_code, 404)
 
