@@ -13,7 +13,7 @@ from zester.classes.people import papers_for
 from zester.classes.services import bits_of
 from zester.core.errors import ZesterError
 from zester.core.kits.demand import LAST, SINCE, SOME
-from zester.core.kits.goods import is_sheets, sheets_in
+from zester.core.kits.goods import NoPaper, is_sheets, nearly_called, sheets_in
 from zester.core.kits.offers import MOST_KITS, WAYS
 from zester.core.lengths import show_size
 from zester.core.money.accounts import SENT
@@ -286,9 +286,14 @@ class OfferForm(SeenMixin, BootstrapMixin, forms.ModelForm):
         return text
 
     def _check_sheets(self, line: str) -> None:
-        """Sheets of a paper that is on the shelf."""
+        """Sheets of a paper that is on the shelf, or of something else; nearly a paper's name is asked about."""
+        papers = known_papers(papers_for(self.instance.card_class))
         try:
-            sheets_in(line, known_papers(papers_for(self.instance.card_class)), {})
+            sheets_in(line, papers, {})
+        except NoPaper as error:
+            near = nearly_called(line, papers)
+            if near:
+                raise forms.ValidationError(f"{error.what}. Is {near} meant?") from error
         except ZesterError as error:
             raise forms.ValidationError(error.advice()) from error
 

@@ -47,7 +47,7 @@ from zester.core.kits.demand import (
     picked_cards,
     seats_taken,
 )
-from zester.core.kits.goods import is_sheets, sheets_with
+from zester.core.kits.goods import is_sheets, split_sheets
 from zester.core.kits.offers import Choice, Offer, Person
 from zester.core.kits.packing import Packed, bags_made, pack
 from zester.core.kits.supplies import Supply, read_supplies, together
@@ -468,9 +468,11 @@ def core_offer(offer: OfferRow) -> Offer:
 
 def _with_goods(offer: OfferRow, held: Holdings) -> Offer:
     """An offer with the sheets that come along, which only the shelf knows."""
+    made = core_offer(offer)
     if not any(map(is_sheets, offer.extras.splitlines())):
-        return core_offer(offer)
-    return replace(core_offer(offer), goods=sheets_with(offer.extras, held.known.papers, usable(held.papers)))
+        return made
+    goods, others = split_sheets(offer.extras, held.known.papers, usable(held.papers))
+    return replace(made, goods=goods, extras=bits_of(others))
 
 
 def usable(papers: Iterable[Paper]) -> dict[str, tuple[int, int]]:
@@ -486,11 +488,8 @@ def usable(papers: Iterable[Paper]) -> dict[str, tuple[int, int]]:
 
 @lru_cache(maxsize=512)
 def bits_of(text: str, ruler: str = "in16") -> tuple[Bit, ...]:
-    """What comes with an offer, written like the bits of a list, one a line; without sheets of papers."""
-    bits = [
-        line.strip().removeprefix("+").strip() for line in text.splitlines() if line.strip() and not is_sheets(line)
-    ]
-    lines = "\n".join(f"+ {bit}" for bit in bits)
+    """What comes with an offer, written like the bits of a list, one a line."""
+    lines = "\n".join(f"+ {line.strip().removeprefix('+').strip()}" for line in text.splitlines() if line.strip())
     return tuple(reading.bit for reading in read_list(lines, Known(), RULERS[ruler]) if reading.bit)
 
 

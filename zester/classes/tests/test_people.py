@@ -244,11 +244,11 @@ class PeopleTests(SignedInTests):
 
     def test_sheets_of_a_paper_come_along_counted_planned_and_bought(self):
         for wrong, words in (
-            ("6 sheets of Nothing", "No paper is called"),
+            ("6 sheets of Telescop Bras", "Is Telescope Brass meant?"),
             ("900 sheets of Telescope Brass", "1 to 200"),
         ):
             self.assertContains(self.client.post(self.url("new_offer"), self.fields(extras=wrong)), words)
-        extras = "1 bottle of paint\n6 sheets of Telescope Brass"
+        extras = "1 bottle of paint\n6 sheets of Telescope Brass\n1 sheet of stickers"
         self.client.post(self.url("new_offer"), self.fields(name="with paper", extras=extras))
         self.add("Ines: with paper 2\nOdo: with paper")
         counted = count_class(CardClass.objects.get())
@@ -260,7 +260,8 @@ class PeopleTests(SignedInTests):
         self.assertIn(f"6 sheets with every kit: {along.count}", along.why)
         ines = next(kit for kit in counted.packed.kits if kit.person)
         self.assertEqual([item.count for item in ines.beside if item.key == along.handle], [6])
-        self.assertNotIn("sheets", " ".join(bit.name for bit in counted.bits))
+        # What is no paper comes along as it always did.
+        self.assertEqual({bit.name for bit in counted.bits}, {"bottle of paint", "sheet of stickers"})
         # A whole sheet each: planned, and with that promised and bought, like any other.
         fitted(counted.card_class)
         fit = PaperFit.objects.get(class_paper__paper=self.paper)

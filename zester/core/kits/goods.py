@@ -8,14 +8,21 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from difflib import get_close_matches
 
 from zester.core.errors import ZesterError
 from zester.core.pieces import KnownPaper
 
 MOST_SHEETS = 200
+# From this on a name is taken for a slip of the pen in that of a paper.
+_NEARLY = 0.7
 _SHEETS = re.compile(
     r"\s*\+?\s*(?P<count>\d{1,4})?\s*(?:x|×)?\s*(?:whole\s+)?sheets?\s+(?:of\s+)?(?P<name>\S.*?)\s*", re.IGNORECASE
 )
+
+
+class NoPaper(ZesterError):
+    """No paper is called so: it may be something else."""
 
 
 @dataclass(frozen=True)
@@ -62,9 +69,7 @@ def sheets_in(line: str, papers: Sequence[KnownPaper], inner: Mapping[str, tuple
     found = exact or [paper for paper in papers if name in (each.casefold() for each in paper.former)]
     found = found or [paper for paper in papers if name in paper.name.casefold()]
     if not found:
-        raise ZesterError(
-            f"No paper is called “{said['name'][:40]}”", mend="Put it on the shelf first, or write its name"
-        )
+        raise NoPaper(f"No paper is called “{said['name'][:40]}”", mend="Put it on the shelf first, or write its name")
     if len(found) > 1:
         names = ", ".join(paper.name for paper in found[:4])
         raise ZesterError(f"“{said['name'][:40]}” could be {names}", mend="Write the whole name")
@@ -75,13 +80,24 @@ def sheets_in(line: str, papers: Sequence[KnownPaper], inner: Mapping[str, tuple
     return Goods(paper.key, count, width, height)
 
 
-def sheets_with(text: str, papers: Sequence[KnownPaper], inner: Mapping[str, tuple[int, int]]) -> tuple[Goods, ...]:
-    """All sheets that a text of an offer says, one a line; lines that nobody understands any more are left out."""
-    found = []
-    for line in filter(is_sheets, text.splitlines()):
+def nearly_called(line: str, papers: Sequence[KnownPaper]) -> str:
+    """The paper that a line about sheets nearly names; empty if it is about something else: a sheet of stickers."""
+    said = _SHEETS.fullmatch(line)
+    names = {paper.name.casefold(): paper.name for paper in papers}
+    near = get_close_matches(said["name"].casefold(), names, n=1, cutoff=_NEARLY) if said else []
+    return names[near[0]] if near else ""
+
+
+def split_sheets(
+    text: str, papers: Sequence[KnownPaper], inner: Mapping[str, tuple[int, int]]
+) -> tuple[tuple[Goods, ...], str]:
+    """The sheets of papers that a text of an offer says, one a line, and all its other lines, among them sheets of
+    what is no paper on the shelf.
+    """
+    goods, others = [], []
+    for line in text.splitlines():
         try:
-            found.append(sheets_in(line, papers, inner))
+            goods.append(sheets_in(line, papers, inner))
         except ZesterError:
-            # A paper that was taken off the shelf since: the offer's form says what is wrong.
-            continue
-    return tuple(found)
+            others.append(line)
+    return tuple(goods), "\n".join(others)
