@@ -81,6 +81,9 @@ def _parser() -> argparse.ArgumentParser:
     command.add_argument(
         "--pace", type=_pace, default=DEFAULT_PACE, help="seconds for a setting, a stack, a stroke (default 12,8,4)"
     )
+    command.add_argument(
+        "--shared", action="store_true", help="in one order over all papers, so that the rail is set fewer times"
+    )
     command = _command(commands, "prove", _prove, "what proves that no plan costs less, as a file to be checked")
     command.add_argument("plan", help="the plan, a JSON file")
     command.add_argument("--seconds", type=_budget, default=PAPER_SECONDS, help="time budget for each paper")
@@ -135,10 +138,11 @@ def _fit(options: argparse.Namespace, job: Job) -> int:
 
 
 def _steps(options: argparse.Namespace, job: Job) -> int:
-    from zester.core.cutting.steps_file import steps_of
+    from zester.core.cutting.steps_file import shared_steps_of, steps_of
 
     habits = Habits(pace=options.pace, most_piles=options.piles)
-    _write(options.out, steps_of(job, read_plan(_read(options.plan)), habits) + "\n")
+    told = (shared_steps_of if options.shared else steps_of)(job, read_plan(_read(options.plan)), habits)
+    _write(options.out, told + "\n")
     return MADE
 
 

@@ -79,6 +79,12 @@ def in_order(visits: list[tuple[Group, ...]], kinds: Kinds, stack: int) -> list[
     return actions
 
 
+def bridgeable(visits: list[tuple[Group, ...]], kinds: Kinds, stack: int) -> list[bool]:
+    """Between every two places whether a stack can stay in the hand."""
+    hands = _Hands(kinds, stack)
+    return [any(hands.pairs(place, after)) for place, after in pairwise(visits)]
+
+
 class _Hands:
     def __init__(self, kinds: Kinds, stack: int):
         self.kinds, self.stack = kinds, stack
@@ -112,7 +118,7 @@ class _Hands:
         best: dict[Group | None, tuple[int, tuple[Any, ...]]] = {None: (0, ())}
         for place, after in pairwise(visits):
             found: dict[Group | None, tuple[int, tuple[Any, ...]]] = {}
-            for last, first in [(None, None), *self._pairs(place, after)]:
+            for last, first in [(None, None), *self.pairs(place, after)]:
                 for begun, (score, chosen) in best.items():
                     clash = last is not None and last is begun and len(place) > 1
                     value = score + (last is not None)
@@ -121,7 +127,8 @@ class _Hands:
             best = found
         return list(max(best.values(), key=lambda each: each[0])[1])
 
-    def _pairs(self, place: tuple[Group, ...], after: tuple[Group, ...]) -> Iterator[tuple[Group, Group]]:
+    def pairs(self, place: tuple[Group, ...], after: tuple[Group, ...]) -> Iterator[tuple[Group, Group]]:
+        """The groups of two places between which a stack can stay in the hand."""
         lasts = [group for group in place if not any(self.follows(other, group) for other in place)]
         firsts = [group for group in after if not any(self.follows(group, other) for other in after)]
         for last in lasts:
@@ -142,6 +149,7 @@ class _Hands:
                     group is not first,
                     group is last,
                     before is None or not self.follows(group, before),
+                    before is None or group.lot != before.lot,
                     -group.taken[0][0].width * group.taken[0][0].height,
                 ),
             )

@@ -47,6 +47,8 @@ class Kind:
     """What of it lies in the margins of its sheet."""
     bears: bool = False
     """Of a piece: whether it may be off, as it is trimmed later."""
+    lot: int = 0
+    """Which paper it is of, where several are cut in one order."""
     number: int = 0
     """In the order in which kinds were met: what sorts them."""
 
@@ -101,7 +103,7 @@ class Cutting:
 
 
 class Kinds:
-    """All kinds of a paper: alike parts are one object."""
+    """All kinds of a paper, or of several: alike parts are one object, those of two papers never."""
 
     def __init__(self) -> None:
         self._known: dict[tuple[Any, ...], Kind] = {}
@@ -128,6 +130,7 @@ class Kinds:
         across = {"width": strips[0].width, "height": strips[0].height}
         across["width" if axis == "x" else "height"] = sum(strip.length(axis) for strip in strips)
         about = {"axis": axis, "strips": strips, "remains": remains, "lay": strips[0].lay, "unusable": unusable}
+        about["lot"] = strips[0].lot
         return self._same(tuple(about.values()), **about, **across)
 
     def _same(self, key: tuple[Any, ...], **fields: Any) -> Kind:
@@ -164,17 +167,25 @@ class Roots:
     """Of kinds that are pieces: whose pieces they are."""
 
 
-def roots_of(job: PaperJob, plan: PaperPlan, in_order: bool, bears: frozenset[str] = frozenset()) -> Roots:
+def roots_of(
+    job: PaperJob,
+    plan: PaperPlan,
+    in_order: bool,
+    bears: frozenset[str] = frozenset(),
+    kinds: Kinds | None = None,
+    lot: int = 0,
+) -> Roots:
     """The sheets of a paper's plan.
 
-    ``in_order``: no cut may change its place; ``bears``: the pieces that are trimmed later.
+    ``in_order``: no cut may change its place; ``bears``: the pieces that are trimmed later; ``kinds`` and ``lot``:
+    where several papers are cut in one order, the kinds of those before, and the number of this one.
     """
-    return _Reader(job, in_order, bears).read(plan)
+    return _Reader(job, in_order, bears, kinds or Kinds(), lot).read(plan)
 
 
 class _Reader:
-    def __init__(self, job: PaperJob, in_order: bool, bears: frozenset[str]):
-        self.kinds, self.in_order, self.bears = Kinds(), in_order, bears
+    def __init__(self, job: PaperJob, in_order: bool, bears: frozenset[str], kinds: Kinds, lot: int):
+        self.kinds, self.lot, self.in_order, self.bears = kinds, lot, in_order, bears
         self.sheets = {sheet.id: sheet for sheet in job.sheets}
         self.directed = any(not piece.turn for piece in job.pieces)
         self.matched = [Counter(row.pieces) for row in job.matched]
@@ -225,8 +236,8 @@ class _Reader:
         *_, width, height = box
         lay = sheet.up if self.directed else ""
         if not name:
-            return self.kinds.leaf(width, height, lay=lay, unusable=_in_margins(box, sheet))
-        kind = self.kinds.leaf(width, height, use="piece", lay=lay, bears=name in self.bears)
+            return self.kinds.leaf(width, height, lay=lay, lot=self.lot, unusable=_in_margins(box, sheet))
+        kind = self.kinds.leaf(width, height, use="piece", lay=lay, lot=self.lot, bears=name in self.bears)
         self.handles.setdefault(kind, set()).add(name)
         return kind
 

@@ -59,17 +59,22 @@ class Group:
         """How many parts are cut."""
         return sum(count for _, count in self.taken)
 
+    @property
+    def lot(self) -> int:
+        """Which paper they are of, where several are cut in one order."""
+        return self.taken[0][0].lot
+
     def stacks(self, stack: int) -> int:
         """How many stacks they are."""
         return -(-self.count // stack)
 
 
-def places_needed(roots: Roots) -> int:
-    """The fewest different places of the rail with which all of it can be cut at all.
+def places_needed(*papers: Roots) -> int:
+    """The fewest different places of the rail with which all of it, of one paper or of several, can be cut at all.
 
     Every length that is measured whatever remains, and of the rows in which any strip may remain all but one.
     """
-    rows = {kind for root, _ in roots.sheets for kind in root.walk() if kind.axis}
+    rows = {kind for roots in papers for root, _ in roots.sheets for kind in root.walk() if kind.axis}
     sure: set[int] = set()
     choices: set[frozenset[int]] = set()
     for kind in rows:
@@ -134,8 +139,11 @@ class Search:
         self.roots, self.dice = roots, random.Random(SEED)
         self.below = _Below()
 
-    def run(self) -> list[list[tuple[Group, ...]]]:
-        """The best orders found, the one that seems quickest first: what is done at every place of the rail."""
+    def run(self, many: int | None = None) -> list[list[tuple[Group, ...]]]:
+        """The best orders found, the one that seems quickest first: what is done at every place of the rail.
+
+        ``many``: how many at the most, if not as many as are worked out in full.
+        """
         pending = {(kind, sheet): n for (kind, sheet), n in self.roots.sheets.items() if kind.axis}
         if not pending:
             return []
@@ -153,9 +161,8 @@ class Search:
             if turn - better > max(times // 4, GIVE_UP):
                 break
         best_first = sorted(found.values(), key=lambda visits: visits[-1].cost)
-        return [
-            [visit.groups for visit in visits] for visits in best_first[: FINISHED if self.thorough else FINISHED_SOON]
-        ]
+        many = many or (FINISHED if self.thorough else FINISHED_SOON)
+        return [[visit.groups for visit in visits] for visits in best_first[:many]]
 
     @cached_property
     def _largest(self) -> int:

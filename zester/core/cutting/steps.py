@@ -133,10 +133,7 @@ class CutSteps:
     def work(self) -> list[tuple[int, int, int]]:
         """Of every step: how often the rail is set, how many stacks are fetched, how many strokes."""
         before = (None, *self.steps)
-        return [
-            (int(step.moved), 0 if _in_hand(last, step) else len(step.stacks), step.strokes)
-            for last, step in zip(before, self.steps, strict=False)
-        ]
+        return [work_of(last, step) for last, step in zip(before, self.steps, strict=False)]
 
     @property
     def key(self) -> str:
@@ -146,9 +143,7 @@ class CutSteps:
 
     def each_seconds(self, pace: Pace = DEFAULT_PACE) -> list[int]:
         """What every step takes at that pace."""
-        return [
-            pace.setting * moved + pace.stack * stacks + pace.stroke * strokes for moved, stacks, strokes in self.work
-        ]
+        return [seconds_of_work(each, pace) for each in self.work]
 
     @property
     def most_piles(self) -> int:
@@ -165,7 +160,18 @@ class CutSteps:
         return pace.setting * self.settings + pace.stack * self.stacks + pace.stroke * self.strokes
 
 
-def _in_hand(last: Step | None, step: Step) -> bool:
+def work_of(last: Step | None, step: Step) -> tuple[int, int, int]:
+    """Of a step after another: how often the rail is set, how many stacks are fetched, how many strokes."""
+    return int(step.moved), 0 if stays_in_hand(last, step) else len(step.stacks), step.strokes
+
+
+def seconds_of_work(work: tuple[int, int, int], pace: Pace) -> int:
+    """What that takes."""
+    moved, stacks, strokes = work
+    return pace.setting * moved + pace.stack * stacks + pace.stroke * strokes
+
+
+def stays_in_hand(last: Step | None, step: Step) -> bool:
     """Whether a step takes, as one stack, only what the step just before gave."""
     if last is None or step.source != PILE or len(step.stacks) > 1:
         return False
@@ -196,7 +202,7 @@ def cutting_steps(
         found = []
         for visits in Search(way, bench.stack, habits.pace, room, thorough, wait).run():
             actions = in_order(visits, way.kinds, bench.stack)
-            writer = _Writer(way, bench.stack, bench.keep_rule)
+            writer = Writer(way, bench.stack, bench.keep_rule)
             found.append(writer.write(actions))
             other = woven(actions, way.kinds, bench.stack)
             if other != actions:
@@ -264,13 +270,18 @@ class _Draft:
 _Takes = dict[tuple[int, Kind], list[tuple[int, int]]]
 
 
-class _Writer:
-    """Actions written out as steps."""
+class Writer:
+    """Actions written out as steps, of one paper or of several."""
 
     def __init__(self, roots: Roots, stack: int, keep: KeepRule):
         self.roots, self.stack, self.keep = roots, stack, keep
 
     def write(self, actions: list[Action]) -> CutSteps:
+        """The steps."""
+        return CutSteps(tuple(step for step, _ in self.write_lots(actions)))
+
+    def write_lots(self, actions: list[Action]) -> list[tuple[Step, int]]:
+        """The steps, each with the paper it is of."""
         drafts: list[_Draft] = []
         for index, action in enumerate(actions):
             made = self._drafts(actions, index)
@@ -289,7 +300,7 @@ class _Writer:
             results = self._results(index, draft, takes, labels)
             steps.append(self._step(index, draft, results, labels.get(index, ""), axes.get(index, set()), rail))
             rail = draft.at
-        return CutSteps(tuple(steps))
+        return [(step, next(iter(draft.taken)).lot) for step, draft in zip(steps, drafts, strict=True)]
 
     def _drafts(self, actions: list[Action], index: int) -> list[_Draft]:
         """An action in up to three steps: the stack in the hand, the others, the one that stays in the hand."""

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from zester.core.cutting.habits import USUAL, Habits
+from zester.core.cutting.shared_rail import PaperToCut, share_rail
 from zester.core.cutting.steps import CutSteps, Result, Step, cutting_steps
 from zester.core.fitting.jobs.check_plan import check_plan
 from zester.core.fitting.jobs.job import Job
@@ -29,6 +30,35 @@ def steps_of(job: Job, plan: Plan, habits: Habits = USUAL) -> str:
     papers = {paper.id: paper for paper in job.papers}
     found = [(each.id, cutting_steps(papers[each.id], each, job.bench, habits)) for each in plan.papers]
     return write_steps(found, job.unit, habits.pace)
+
+
+def shared_steps_of(job: Job, plan: Plan, habits: Habits = USUAL) -> str:
+    """The steps of all papers of a plan in one order over the papers, as JSON text.
+
+    Raises
+    ------
+    PlanError
+        If the plan is not one of this job.
+    """
+    check_plan(job, plan)
+    jobs = {paper.id: paper for paper in job.papers}
+    papers = [
+        PaperToCut(
+            job=jobs[each.id],
+            plan=each,
+            bench=job.bench,
+            habits=habits,
+            alone=cutting_steps(jobs[each.id], each, job.bench, habits),
+        )
+        for each in plan.papers
+    ]
+    shared = share_rail(papers, habits.most_piles)
+    names = [each.id for each in plan.papers]
+    told = json.loads(write_steps(zip(names, shared.papers, strict=True), job.unit, habits.pace))
+    told["order"] = [{"paper": names[leg.paper], "first": leg.first, "last": leg.last} for leg in shared.legs]
+    told |= {"settings": shared.settings, "places": shared.places, "piles": shared.most_piles}
+    told["seconds"] = shared.seconds(habits.pace)
+    return json.dumps(told, indent=1, ensure_ascii=False)
 
 
 def write_steps(papers: Iterable[tuple[str, CutSteps]], unit: str, pace: Pace) -> str:

@@ -11,6 +11,8 @@ from numba import njit
 from zester.core.fitting.patterns import loops
 from zester.core.fitting.patterns.loops import A_SIZE, EMPTY, FROM_ABOVE, FROM_LEFT, LISTED, TOO_MANY
 
+# What compiles a loop elsewhere.
+compiled = njit(cache=True, nogil=True)
 fill_table = njit(cache=True, nogil=True)(loops.fill_table)
 fill_bounded = njit(cache=True, nogil=True)(loops.fill_bounded)
 
