@@ -43,7 +43,7 @@ OF_CLASS = (
     "casting:table",
     "money:sums",
     "money:closing",
-    *(f"bench:{name}" for name in ("steps", "evening", "print")),
+    *(f"bench:{name}" for name in ("steps", "evening", "together", "print")),
     *(f"bags:{name}" for name in ("pack", "short", "checks", "print", "handout", "evening")),
 )
 

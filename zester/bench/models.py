@@ -70,6 +70,45 @@ class Refit(models.Model):
         return f"{self.run}, from step {self.done} on"
 
 
+class OneOrder(models.Model):
+    """The papers of a class cut in one order, so that the rail is set fewer times: asked for, found, begun.
+
+    ``room`` is how many piles may lie on the table, ``minutes`` how long a sitting lasts (at the end of which no paper
+    is half cut); empty: any number, all at one. ``found`` as ``one_order`` writes it: legs, steps and figures.
+    """
+
+    class State(models.TextChoices):
+        """How it stands."""
+
+        ASKED = "asked", "waiting for a worker"
+        LOOKING = "looking", "looking"
+        DONE = "done", "found"
+        STOPPED = "stopped", "stopped"
+        FAILED = "failed", "not found"
+
+    OPEN = (State.ASKED, State.LOOKING)
+
+    card_class = models.OneToOneField("classes.CardClass", on_delete=models.CASCADE, related_name="one_order")
+    state = models.CharField(max_length=7, choices=State, default=State.ASKED)
+    room = models.PositiveSmallIntegerField(null=True)
+    minutes = models.PositiveSmallIntegerField(null=True)
+    # Whether somebody asked; otherwise it was looked for when nothing else was to do.
+    asked = models.BooleanField(default=True)
+    told = models.CharField(max_length=200, blank=True)
+    found = models.JSONField(default=dict, blank=True)
+    # How many of its sittings are begun.
+    begun = models.PositiveSmallIntegerField(default=0)
+    asked_at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.card_class}, {self.get_state_display()}"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether a worker looks, or will."""
+        return self.state in self.OPEN
+
+
 class Tick(models.Model):
     """Somebody went to a step: so many are done now. Sent again it is the same tick, as it has a key.
 

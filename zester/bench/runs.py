@@ -157,10 +157,13 @@ def cutting_of(fit: PaperFit) -> Cutting | None:
     return cuttings_of([fit]).get(fit.pk)
 
 
-def begin(fit: PaperFit) -> Run:
-    """Begin to cut the shown plan: it is held, its steps are kept as they are. Begun twice it is one run."""
+def begin(fit: PaperFit, in_one_order: CutSteps | None = None) -> Run:
+    """Begin to cut the shown plan: it is held, its steps are kept as they are. Begun twice it is one run.
+
+    ``in_one_order``: its steps where it is cut in one order with other papers.
+    """
     # Worked out before anything is locked.
-    plan, steps, made = fit.shown_id, steps_of(fit), read_made(fit.shown)
+    plan, steps, made = fit.shown_id, in_one_order or steps_of(fit), read_made(fit.shown)
     with transaction.atomic():
         cut(fit, False)
         fit = PaperFit.objects.select_related(*WITH_ALL).get(pk=fit.pk)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zester.bench.runs import Cutting, steps_of
 from zester.core.cautions import cautions_for
@@ -146,11 +146,17 @@ class PaperSteps:
         return sorted(rows, key=lambda count: not any(work["first"] for work in count.work))
 
 
-def paper_steps(fit: PaperFit, cutting: Cutting | None) -> PaperSteps:
-    """The steps for one paper that has a plan; those that somebody does where it is being cut or is cut."""
+def paper_steps(fit: PaperFit, cutting: Cutting | None, rail: Mapping[int, bool] | None = None) -> PaperSteps:
+    """The steps for one paper that has a plan; those that somebody does where it is being cut or is cut.
+
+    ``rail``: where it is cut in one order with others, by the number of a step whether the rail moves for it then.
+    """
     made = cutting.made if cutting else read_made(fit.shown)
     unit, trimmer = made.job.unit, fit.class_paper.card_class.cut_with
     cut_steps = cutting.cut_steps if cutting else steps_of(fit, made)
+    if rail:
+        steps = tuple(replace(step, moved=rail.get(n, step.moved)) for n, step in enumerate(cut_steps.steps, start=1))
+        cut_steps = replace(cut_steps, steps=steps)
     errors = errors_of(cutting.steps_so_far if cutting else cut_steps.steps, trimmer.error)
     return PaperSteps(
         fit=fit,

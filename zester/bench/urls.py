@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from zester.bench import print_views, views
+from zester.bench import print_views, together, views
 
 app_name = "bench"
 urlpatterns = [
@@ -13,6 +13,10 @@ urlpatterns = [
     path("classes/<int:pk>/cut/", views.steps, name="steps"),
     path("classes/<int:pk>/cut/evening/", views.evening, name="evening"),
     path("classes/<int:pk>/cut/evening/done/", views.job_done, name="job_done"),
+    path("classes/<int:pk>/cut/together/", together.page, name="together"),
+    path("classes/<int:pk>/cut/together/look/", together.look, name="together_look"),
+    path("classes/<int:pk>/cut/together/looking/", together.looking, name="together_looking"),
+    path("classes/<int:pk>/cut/together/begin/", together.begin, name="together_begin"),
     path("classes/<int:pk>/cut/print/", print_views.papers, name="print"),
     path("classes/<int:pk>/cut/steps.json", print_views.steps_json, name="steps_json"),
     path("classes/<int:pk>/cut/cards.pdf", print_views.cards_pdf, name="cards_pdf"),

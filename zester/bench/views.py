@@ -14,6 +14,7 @@ from zester.bench import runs
 from zester.bench.evening import evening_of, forget_job, log_job
 from zester.bench.mishaps import mended_words, on_table, read_spoiled
 from zester.bench.models import CutLog, HandLog, Refit
+from zester.bench.one_order import in_order_of, look_unasked, offered
 from zester.bench.practice import read_strips
 from zester.bench.refits import ASKED, ask_mishap, open_refit, take_back
 from zester.bench.rehearsal import play_of
@@ -68,10 +69,14 @@ def steps(request: HttpRequest, pk: int, key: str = "") -> HttpResponse:
     if key and fit is None:
         raise Http404
     context = {"card_class": card_class, "papers": papers, "planned": planned, "stations": thread(card_class, "cut")}
+    context["offer"] = offered(look_unasked(card_class, papers), planned)
     if fit:
         there, fit = fit, fit_of(request, pk, fit.key)
         fit.class_paper.paper, fit.promised = there.class_paper.paper, there.promised
-        context["paper"] = paper = paper_steps(fit, runs.cutting_of(fit))
+        context["shared"] = shared = in_order_of(card_class, planned)
+        rail = shared.rail(fit) if shared and fit.key in shared.keys else None
+        context["paper"] = paper = paper_steps(fit, runs.cutting_of(fit), rail)
+        context["rail"] = rail and f"{shared.order.pk}-{shared.order.asked_at.timestamp()}"
         if paper.cutting and fit.held == PaperFit.Held.CUTTING:
             context["left"] = _left(paper.cutting, paper.unit)
             context["unbooked"] = unbooked(fit, runs.opened_in(paper.cutting))
@@ -160,10 +165,13 @@ def table(request: HttpRequest, pk: int, key: str) -> HttpResponse:
         context = {"card_class": card_class, "fit": fit, "stations": thread(card_class, "cut")}
         return render(request, "bench/looking.html", context)
     tell_answer(request, fit)
-    paper = paper_steps(fit, runs.cutting_of(fit))
+    shared = in_order_of(card_class, [each for each in papers_in(card_class).shown if each.done])
+    shared = shared if shared and fit.key in shared.keys else None
+    paper = paper_steps(fit, runs.cutting_of(fit), shared.rail(fit) if shared else None)
     if fit.held != PaperFit.Held.CUTTING or paper.cutting is None:
         return redirect("bench:paper", pk, key)
-    return render(request, "bench/table.html", {"card_class": card_class, "paper": paper, "fit": fit})
+    context = {"card_class": card_class, "paper": paper, "fit": fit, "shared": shared}
+    return render(request, "bench/table.html", context | {"turns": shared.turns(fit) if shared else []})
 
 
 def tell_answer(request: HttpRequest, fit: PaperFit) -> None:

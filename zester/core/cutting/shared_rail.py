@@ -384,3 +384,79 @@ class _Sharing:
 
         order = np.array(list(put()), dtype=np.int64)
         return new.seconds(order, self.room, self.pace), chosen, new, order
+
+
+def in_sittings(papers: Sequence[PaperToCut], seconds: int | None) -> list[list[int]]:
+    """Which papers are cut at one sitting, so that none lies half cut until the next; those beside each other that
+    share most places of the rail.
+
+    ``seconds``: how long a sitting lasts, reckoned as if each paper were cut alone; None: all at one. A paper that
+    takes longer has a sitting to itself. The first paper is in the first sitting.
+    """
+    left = list(range(len(papers)))
+    if seconds is None:
+        return [left] if left else []
+    found: list[list[int]] = []
+    places = [{step.at for step in paper.alone.steps} for paper in papers]
+    takes = [paper.alone.seconds(paper.habits.pace) for paper in papers]
+    while left:
+        group = [left.pop(0)]
+        while True:
+            there = set[int]().union(*(places[n] for n in group))
+            room = seconds - sum(takes[n] for n in group)
+            fits = [n for n in left if takes[n] <= room]
+            if not fits:
+                break
+            # A paper of many places shares some with any other: what counts is what it need not set anew.
+            best = max(fits, key=lambda n: (len(places[n] & there) - len(places[n] - there), -n))
+            left.remove(best)
+            group.append(best)
+        found.append(sorted(group))
+    return found
+
+
+def legs_left(
+    legs: Sequence[Leg], at: Sequence[Sequence[int]], begun_anew: dict[int, tuple[int, Sequence[int]]]
+) -> list[Leg]:
+    """What of an order is left when some papers have got other steps since, as after a mishap.
+
+    Parameters
+    ----------
+    legs
+        The legs that are not done.
+    at
+        Of every paper the places of its steps when the order was found, ticks.
+    begun_anew
+        By paper the number of its first new step that is not done, and the places of all its new steps.
+
+    Returns
+    -------
+    list of Leg
+        The new steps of a paper are done where the rail comes to their places anyhow, in their order; what is left of
+        them at the end.
+    """
+    found: list[Leg] = []
+    stand = {paper: first for paper, (first, _) in begun_anew.items()}
+
+    def take(paper: int, place: int | None) -> None:
+        places = begun_anew[paper][1]
+        while stand[paper] <= len(places) and (place is None or places[stand[paper] - 1] == place):
+            first, here = stand[paper], places[stand[paper] - 1]
+            while stand[paper] <= len(places) and places[stand[paper] - 1] == here:
+                stand[paper] += 1
+            found.append(Leg(paper, first, stand[paper] - 1))
+
+    rail = None
+    for leg in legs:
+        place = at[leg.paper][leg.first - 1]
+        if place != rail and rail is not None:
+            for paper in stand:
+                take(paper, rail)
+        rail = place
+        if leg.paper not in begun_anew:
+            found.append(leg)
+    for paper in stand:
+        take(paper, rail)
+    for paper in stand:
+        take(paper, None)
+    return found

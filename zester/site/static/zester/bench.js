@@ -3,7 +3,16 @@
 
 (() => {
   const body = document.body;
-  const steps = [...document.querySelectorAll(".bench-step:not(.bench-end)")];
+  const steps = [...document.querySelectorAll(".bench-step[data-step]:not(.bench-end)")];
+  // Where papers are cut in one order: after how many steps of this one others come, and how far those are.
+  const overs = [...document.querySelectorAll(".bench-over")];
+  const far = {};
+  const runs = {};
+  document.querySelectorAll(".bench-over [data-known]").forEach((each) => {
+    far[each.dataset.paper] = Number(each.dataset.known);
+    runs[each.dataset.paper] = Number(each.dataset.number);
+  });
+  let stayed = -1;
   const end = document.querySelector(".bench-end");
   const run = Number(body.dataset.run);
   const shelf = `bench-${body.dataset.plan}`;
@@ -37,23 +46,40 @@
 
   const minutes = (left) => (left <= 0 ? "nothing left" : left < 90 ? "about a minute left" : `about ${Math.ceil(left / 60)} min left`);
 
+  // The other paper that comes before the next step of this one, if any.
+  const other = () => {
+    const over = done === stayed ? null : overs.find((each) => Number(each.dataset.over) === done);
+    const legs = over ? [...over.querySelectorAll("[data-until]")] : [];
+    const leg = legs.find((each) => far[each.dataset.paper] < Number(each.dataset.until));
+    overs.forEach((each) => { each.hidden = each !== over || !leg; });
+    legs.forEach((each) => { each.hidden = each !== leg; });
+    return leg;
+  };
+
   const show = () => {
-    steps.forEach((each, index) => { each.hidden = index !== done; });
-    end.hidden = done < steps.length;
+    const leg = other();
+    steps.forEach((each, index) => { each.hidden = index !== done || Boolean(leg); });
+    end.hidden = done < steps.length || Boolean(leg);
     document.getElementById("where").textContent = done < steps.length ? `Step ${first + done} of ${first + steps.length - 1}` : "All steps done";
     document.getElementById("left").textContent = minutes(seconds.slice(done).reduce((sum, each) => sum + each, 0));
     const bar = document.querySelector(".bench-progress");
     bar.setAttribute("aria-valuenow", done);
     bar.firstElementChild.style.width = `${steps.length ? (100 * done) / steps.length : 100}%`;
     document.querySelector("[data-back]").disabled = done === 0;
-    document.querySelector("[data-next]").disabled = done >= steps.length;
-    const now = done < steps.length ? steps[done].querySelector(".bench-words") : end;
+    document.querySelector("[data-next]").disabled = done >= steps.length || Boolean(leg);
+    const now = leg || (done < steps.length ? steps[done].querySelector(".bench-words") : end);
     const words = [...now.querySelectorAll("p, li")].map((each) => each.textContent.replace(/\s+/g, " ").trim()).join(" ");
     document.getElementById("told").textContent = `${document.getElementById("where").textContent}. ${words}`;
     speak();
   };
 
   const tick = (to) => {
+    // Another paper's turn: a key or the pedal goes there.
+    const leg = to > done ? other() : null;
+    if (leg) {
+      leg.querySelector("[data-go]").click();
+      return;
+    }
     if (to < 0 || to > steps.length || to === done) return;
     const now = performance.now();
     const forward = to > done;
@@ -81,8 +107,23 @@
       say(`Somebody else is at step ${first + done} of this paper.`);
       show();
     }
+    // Something went wrong with another paper of this order: its steps are others now, and come elsewhere.
+    if (!queue.length && state.papers.some((each) => each.key in runs && each.run !== runs[each.key])) {
+      location.reload();
+      return;
+    }
+    let further = false;
+    state.papers.forEach((each) => {
+      if (each.key in far && far[each.key] !== each.done && far[each.key] !== Infinity) {
+        far[each.key] = each.held === "cutting" ? each.done : Infinity;
+        further = true;
+      }
+    });
+    if (further) show();
     const others = state.papers.filter((each) => each.key !== body.dataset.paper && each.held === "cutting");
-    document.getElementById("others").textContent = others.map((each) => `${each.name}: ${each.done} of ${each.of}`).join(" · ");
+    document.getElementById("others").textContent = others.length > 3
+      ? `${others.length} other papers are being cut`
+      : others.map((each) => `${each.name}: ${each.done} of ${each.of}`).join(" · ");
   };
 
   // Keys, taps, the pedal
@@ -156,13 +197,25 @@
     place.querySelector("input")?.focus();
   });
 
+  // What was ticked arrives first, so that the other bench knows of it.
+  document.querySelectorAll("[data-go]").forEach((each) => each.addEventListener("click", async (event) => {
+    event.preventDefault();
+    await line.settle();
+    location.assign(each.href);
+  }));
+  document.querySelectorAll("[data-stay]").forEach((each) => each.addEventListener("click", () => {
+    stayed = done;
+    show();
+    document.getElementById("main").focus();
+  }));
+
   // The voice
   const voice = document.getElementById("voice");
   voice.checked = stored("bench-voice", false);
   const speak = () => {
     if (!voice.checked || !("speechSynthesis" in window)) return;
     speechSynthesis.cancel();
-    const step = done < steps.length ? steps[done].querySelector(".bench-words") : end;
+    const step = other() || (done < steps.length ? steps[done].querySelector(".bench-words") : end);
     const words = [...step.querySelectorAll("p, li")].map((each) => each.textContent.trim()).join(". ").replace(/⁄/g, "/").replace(/\s+/g, " ");
     speechSynthesis.speak(new SpeechSynthesisUtterance(words));
   };
