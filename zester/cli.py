@@ -73,6 +73,9 @@ def _parser() -> argparse.ArgumentParser:
         )
         if name == "fit":
             command.add_argument(
+                "--cores", type=_cores, default=1, help="how many papers are fitted beside each other (default 1)"
+            )
+            command.add_argument(
                 "--quick", action="store_true", help="the fewest sheets alone, without looking for fewer minutes"
             )
     command = _command(commands, "steps", _steps, "the steps at the trimmer that cut a plan of the job")
@@ -119,6 +122,13 @@ def _piles(text: str) -> int:
     return int(text)
 
 
+def _cores(text: str) -> int:
+    """A number of cores on the command line."""
+    if not (text.isascii() and text.isdigit() and 1 <= int(text[:4]) <= 64):
+        raise argparse.ArgumentTypeError(f"“{text}” is no number of cores; write 1 to 64")
+    return int(text)
+
+
 def _pace(text: str) -> Pace:
     """A pace on the command line."""
     parts = text.split(",")
@@ -132,7 +142,8 @@ def _fit(options: argparse.Namespace, job: Job) -> int:
     from zester.core.cutting.steps import minutes_judge
     from zester.core.fitting.engine import fit
 
-    plan = fit(job, seconds=options.seconds, judge=None if options.quick else minutes_judge())
+    judge = None if options.quick else minutes_judge()
+    plan = fit(job, seconds=options.seconds, judge=judge, cores=options.cores)
     _write(options.out, write_plan(plan) + "\n")
     return SHORT if plan.short else MADE
 

@@ -14,7 +14,7 @@ from decimal import Decimal
 
 from zester.core.cutting.habits import USUAL, Habits
 from zester.core.cutting.kinds import PORTION
-from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, Step, cutting_steps
+from zester.core.cutting.steps import KEEP, PIECE, PILE, SHEET, WASTE, Step, cutting_steps, minutes_judge
 from zester.core.cutting.table import LEFT, Table
 from zester.core.errors import JobError
 from zester.core.fitting.jobs.check_plan import check_paper
@@ -129,7 +129,7 @@ def go_on(
     rest = rest_job(stand.job, stand.plan, table)
     if rest is None:
         return Mended(table=table, steps=(), sheets=0, more=-stand.would_open, short=())
-    plan = fit_offcuts_first(rest, bench, tell, seconds).plan
+    plan = fit_offcuts_first(rest, bench, tell, seconds, minutes_judge(habits)).plan
     check_paper(rest, plan, bench)
     first = max((int(label) for label in _names(stand) if label.isdigit()), default=0)
     number = stand.steps[stand.done - 1].number if stand.done else _first_number(stand) - 1

@@ -241,13 +241,19 @@ def _rank(promised: int, habits: Habits) -> Callable[[CutSteps], tuple[Any, ...]
     return rank
 
 
+@dataclass(frozen=True)
+class _MinutesJudge:
+    """Can be sent to another process."""
+
+    habits: Habits
+
+    def __call__(self, job: PaperJob, plan: PaperPlan, bench: Bench) -> int:
+        return cutting_steps(job, plan, bench, self.habits).seconds(self.habits.pace)
+
+
 def minutes_judge(habits: Habits = USUAL) -> Callable[[PaperJob, PaperPlan, Bench], int]:
     """What tells the seconds a paper's plan takes somebody, its steps in the best order found."""
-
-    def judge(job: PaperJob, plan: PaperPlan, bench: Bench) -> int:
-        return cutting_steps(job, plan, bench, habits).seconds(habits.pace)
-
-    return judge
+    return _MinutesJudge(habits)
 
 
 @dataclass

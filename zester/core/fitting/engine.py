@@ -6,9 +6,11 @@ import sys
 import time
 from collections import Counter
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cache
+from multiprocessing import get_context
 from operator import itemgetter
 
 import numpy as np
@@ -64,7 +66,13 @@ Teller = Callable[[Progress], None]
 Judge = Callable[[PaperJob, PaperPlan, Bench], float]
 
 
-def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS, judge: Judge | None = None) -> Plan:
+def fit(
+    job: Job,
+    tell: Teller | None = None,
+    seconds: float = PAPER_SECONDS,
+    judge: Judge | None = None,
+    cores: int = 1,
+) -> Plan:
     """Fit every paper of the job.
 
     Parameters
@@ -76,6 +84,9 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS, ju
         Time budget for one paper; the best plan so far is taken when it runs out.
     judge : callable, optional
         Among plans as thrifty the one is looked for that it gives the fewest seconds.
+    cores : int
+        How many papers are fitted beside each other, each in a process of its own; which plans are found does not
+        depend on it, as long as no budget runs out.
 
     Returns
     -------
@@ -90,6 +101,10 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS, ju
         If the plan fails its check (a defect of the solver; never a plan that is wrong).
     """
     check_pins(job)
+    if cores > 1 and len(job.papers) > 1:
+        plan = Plan(job.unit, _beside_each_other(job, tell, seconds, judge, cores))
+        check_plan(job, plan)
+        return plan
     plans: list[PaperPlan] = []
     for paper in job.papers:
 
@@ -104,6 +119,26 @@ def fit(job: Job, tell: Teller | None = None, seconds: float = PAPER_SECONDS, ju
     plan = Plan(job.unit, tuple(plans))
     check_plan(job, plan)
     return plan
+
+
+def _beside_each_other(
+    job: Job, tell: Teller | None, seconds: float, judge: Judge | None, cores: int
+) -> tuple[PaperPlan, ...]:
+    """The plans of all papers, so many at a time; it is told of each that is done."""
+    found: list[PaperPlan] = []
+    # A process that is forked while threads run may hang.
+    with ProcessPoolExecutor(min(cores, len(job.papers)), get_context("spawn")) as pool:
+        waiting = [pool.submit(_alone, paper, job.bench, seconds, judge) for paper in job.papers]
+        for paper, answer in zip(job.papers, waiting, strict=True):
+            if tell:
+                words, many = "looking for layouts", len(job.papers)
+                tell(Progress(done=len(found), papers=many, paper=paper.id, words=words, so_far=tuple(found)))
+            found.append(answer.result())
+    return tuple(found)
+
+
+def _alone(paper: PaperJob, bench: Bench, seconds: float, judge: Judge | None) -> PaperPlan:
+    return fit_paper(paper, bench, lambda _: None, seconds, judge)
 
 
 @cache
