@@ -78,6 +78,7 @@ bench: $(VENV)/installed-dev
 	$(BIN)/python benchmarks/counting.py
 	$(BIN)/python benchmarks/steps.py
 	$(BIN)/python benchmarks/minutes.py
+	$(BIN)/python benchmarks/evening.py
 	$(BIN)/python benchmarks/load.py short
 	$(BIN)/python benchmarks/load.py knee
 	$(BIN)/python benchmarks/kills.py

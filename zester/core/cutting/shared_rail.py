@@ -316,7 +316,7 @@ class _Sharing:
         self.room = 0 if room is None else max(room, alone)
         self.chosen = [0] * len(lots)
         self.mix = self._mix(self.chosen)
-        self.order = np.arange(len(self.mix.visits))
+        self.order = self.best = np.arange(len(self.mix.visits))
         self.now = self.mix.seconds(self.order, self.room, pace)
 
     def _mix(self, chosen: Sequence[int]) -> _Mix:
@@ -339,6 +339,7 @@ class _Sharing:
             if vain == IN_VAIN or not go_on():
                 break
         _, mix, order = best
+        self.mix, self.best = mix, order
         return [tuple(group for item in stop for group in mix.visits[item]) for stop in mix.stops(order)]
 
     def _put_in_again(self, lot: int) -> None:
