@@ -7,7 +7,7 @@ import re
 from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTests
-from tests.people import make_paper
+from tests.people import fitted, make_class, make_paper
 from zester.plans.models import PaperFit
 
 
@@ -65,4 +65,39 @@ class KeysTests(BrowserTests):
             expect(page.locator("#now")).to_be_visible()
             keys.press("Space")
         expect(page.get_by_text("are packed.")).to_be_visible()
+        self.check_accessible()
+
+    def test_three_papers_in_one_order_with_the_space_bar_alone(self):
+        """The bench leads from paper to paper until every step is done."""
+        page, keys = self.page, self.page.keyboard
+        for name in ("Moss", "Sky", "Clay"):
+            make_paper(self.user, name)
+        lines = "card 4¼ x 5½ side fold\nBase moss\nMat 4 x 5¼ sky\nPanel 4 x 5¼ clay\nStrip 1 x 5¼ sky\nTag 1 x 4 clay"
+        made = make_class(self.user, lines, participants=9)
+        fitted(made)
+        self.sign_in()
+        page.goto(f"{self.live_server_url}/classes/{made.pk}/cut/together/")
+        self.press("Look for one order")
+        expect(page.get_by_role("button", name="Begin in this order")).to_be_visible()
+        self.check_accessible()
+        self.press("Begin in this order")
+        papers, turns = set(), 0
+        for _ in range(120):
+            expect(page.locator("#where")).not_to_be_empty()
+            papers.add(page.locator("h1").inner_text())
+            turn = page.locator("[data-until]:visible")
+            if turn.count():
+                if not turns:
+                    self.check_accessible()
+                turns, here = turns + 1, page.url
+                keys.press("Space")
+                page.wait_for_url(lambda url, here=here: url != here)
+            elif page.locator(".bench-end").is_visible():
+                break
+            else:
+                keys.press("Space")
+        self.assertEqual(papers, {"Moss", "Sky", "Clay"})
+        self.assertGreaterEqual(turns, 2)
+        self.press("On in the order")
+        expect(page.get_by_text("Every step is done")).to_be_visible()
         self.check_accessible()

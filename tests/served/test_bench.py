@@ -203,6 +203,6 @@ class TabletTests(RealServerTests):
         expect(rows.filter(has_text="Star Chart")).to_contain_text("1 ×")
         expect(rows.filter(has_text="Pine Ridge")).to_contain_text("–")
         self.check_accessible()
-        for address in ("cut/evening/", "cut/print/", f"cut/{self.key_of('Brass Rays')}/rehearsal/"):
+        for address in ("cut/evening/", "cut/together/", "cut/print/", f"cut/{self.key_of('Brass Rays')}/rehearsal/"):
             page.goto(f"{self.base}/classes/{self.class_key}/{address}")
             self.check_accessible()
