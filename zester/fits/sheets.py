@@ -14,7 +14,7 @@ from zester.core.fitting.jobs.drawing import SHARES, Label, LaidPart, fit_label,
 from zester.core.fitting.jobs.job import AT_HOME, NO_MARGINS, KeepRule, PaperJob
 from zester.core.fitting.jobs.plan import Layout
 from zester.core.fitting.jobs.plan import PaperPlan as Plan
-from zester.core.fitting.jobs.summary import Offcut, Summary, bound_in_words, source_size, summarise
+from zester.core.fitting.jobs.summary import Offcut, Summary, bound_in_words, room_in_words, source_size, summarise
 from zester.core.fitting.jobs.supply import cheapest, missing_pieces
 from zester.core.lengths import TICKS_PER_INCH, show_size
 from zester.core.questions import fillers_held
@@ -187,8 +187,11 @@ class PaperSheets:
 
     @property
     def bound_words(self) -> str:
-        """Why no plan can use less."""
-        return bound_in_words(self.job, self.plan)
+        """Why no plan can use less; of one that is not proven how much room there is."""
+        words, room = bound_in_words(self.job, self.plan), self.kept.hints.get("room")
+        if self.plan.proven or room is None:
+            return words
+        return f"{words} {room_in_words(Decimal(room))}"
 
     @cached_property
     def missing(self) -> dict[str, int]:

@@ -8,6 +8,7 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from decimal import Decimal
 
 from django.conf import settings
 from django.db import transaction
@@ -30,6 +31,7 @@ from zester.core.fitting.jobs.plan import money
 from zester.core.fitting.jobs.rest import rest_of
 from zester.core.fitting.minutes.least_minutes import least_for
 from zester.core.fitting.offcuts import fit_offcuts_first
+from zester.core.fitting.proofs.room import WORTH, room_of
 from zester.core.geometry import Window
 from zester.core.kits.demand import demands_of, with_people
 from zester.core.lengths import RULERS
@@ -66,6 +68,8 @@ log = logging.getLogger(__name__)
 TELL_EVERY = 0.2
 QUICK_SECONDS = 0.15
 HINT_SECONDS = 60.0
+# How long a sheet fewer is looked for where there is room for one, while nobody waits.
+LONGER_SECONDS = 300.0
 # How long after a change a first plan is begun, so that one is not made for every letter; how long nobody has to have
 # changed anything before what is not urgent is begun.
 SETTLE = datetime.timedelta(seconds=0.1)
@@ -228,6 +232,14 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float) -> PaperPlan | 
     taken, plan, saved = time.monotonic() - started, found.plan, (found.sheets, found.cost)
     if judge:
         plan = _easier(plan, fit, job, judge)
+    return _keep(work, job, plan, stage, taken, saved)
+
+
+def _keep(
+    work: Work, job: Job, plan: Plan, stage: str, taken: float, saved: tuple[int, Decimal]
+) -> PaperPlan | None:
+    """Keep a plan, and show it if it is still needed and better; None if nobody needs it now."""
+    fit = work.fit
     ready, stage_now = _replayed(PaperFit.objects.select_related("shown").get(pk=fit.pk), work.fit, job, plan, stage)
     with transaction.atomic():
         fit = (
@@ -291,6 +303,24 @@ def _polish(work: Work, tell: Progress) -> None:
     keep_proofs(work.fit.class_paper_id, work.need)
 
 
+def _room(work: Work, job: Job, tell: Progress) -> Decimal | None:
+    """How much room the shown plan leaves, if it is not proven; with enough a sheet fewer is looked for much longer.
+
+    What is found then is a plan like any other.
+    """
+    made = read_made(work.fit.shown)
+    room = room_of(made.paper, made.job.bench, made.plan, tell)
+    if room is None or room < WORTH or work.found.get("longer"):
+        return room
+    started = time.monotonic()
+    found = fit_offcuts_first(job.papers[0], job.bench, tell, LONGER_SECONDS, None, work.fit.shown.used)
+    work.found["longer"] = True
+    if not found.plan.short and (found.plan.cost < made.plan.cost or found.plan.proven):
+        _keep(work, job, found.plan, PaperPlan.Stage.PROVEN, time.monotonic() - started, (found.sheets, found.cost))
+        return max(Decimal(0), room - (made.plan.sheets - found.plan.sheets))
+    return room
+
+
 def _hints(work: Work, tell: Progress) -> None:
     """What each piece costs, and which is only just too large; kept with the shown plan by the pieces' places."""
     job = job_now(work.fit)
@@ -306,6 +336,8 @@ def _hints(work: Work, tell: Progress) -> None:
         entry = {"places": [places[piece] for piece in miss.pieces], "side": miss.side, "sheets": miss.sheets}
         hints["near"].append(entry | {"smaller": miss.smaller})
     if work.fit.answered:
+        room = _room(work, job, tell)
+        hints |= {"room": str(room)} if room is not None else {}
         hints["least"] = least_for(paper, job.bench, read_made(work.fit.shown).plan.cost, tell)
     # At the usual pace, as a plan's own seconds are kept.
     hints["apart"] = list(apart(paper, job.bench, minutes_judge(), tell, steps))

@@ -5,6 +5,7 @@ offcuts.py    offcuts before new sheets        size_mix.py  sheets of several si
 
 proofs/       why no plan costs less
   prove.py      finds prices that prove a plan the cheapest
+  room.py       how much a plan of a sheet fewer could lose
   proof.py      checks them without knowing anything of the search
 
 search/       whole numbers of sheets, and what becomes of them

@@ -14,6 +14,7 @@ from django.contrib.auth import get_user_model
 from django.db import DatabaseError, transaction
 from django.db.models import F
 from django.test import SimpleTestCase, TransactionTestCase, override_settings
+from django.urls import reverse
 from django.utils import timezone
 from django_tasks import TaskResultStatus
 from django_tasks_db.management.commands.db_worker import Worker as QueueWorker
@@ -28,7 +29,7 @@ from zester.core.fitting.engine import fit_paper
 from zester.core.fitting.offcuts import OffcutsFirst
 from zester.designs.services import save_list
 from zester.plans import work as doing
-from zester.plans.kept import read_made
+from zester.plans.kept import job_now, keep_plan, read_made, replayed
 from zester.plans.models import PaperFit, PaperPlan, Work, Worker
 from zester.plans.needs import begin_class
 from zester.plans.tests.cases import LIST, PlanTests
@@ -175,6 +176,43 @@ class WorkTests(PlanTests):
         self.assertEqual(judge.call_count, 2)
         self.assertEqual(self.fit.shown.stage, "polished")
         self.assertEqual(read_made(self.fit.shown).plan.layouts, first.layouts)
+
+    def an_open_plan(self) -> PaperPlan:
+        """The paper shown with a plan of a sheet more, with nothing proven."""
+        self.set_list("Mat 4 x 5¼ brass\n3 Tag 2 x 2½ brass\n2 Strip ½ x 5 brass")
+        self.work_off()
+        job, fit = job_now(self.fit), self.fit
+        plan = read_made(fit.shown).plan
+        one, *others = plan.layouts
+        more = replace(plan, layouts=(replace(one, copies=1), replace(one, copies=one.copies), *others))
+        more = replace(more, cost=plan.cost + job.papers[0].sheets[0].cost, proven=False)
+        kept = keep_plan(fit, job, replayed(fit, job, more, "polished"), "polished")
+        PaperPlan.objects.exclude(pk=kept.pk).delete()
+        PaperFit.objects.filter(pk=fit.pk).update(shown=kept)
+        return kept
+
+    def test_where_there_is_room_a_sheet_fewer_is_looked_for_longer_and_taken(self):
+        kept = self.an_open_plan()
+        with self.settings(IDLE_WORK=True), mock.patch.object(doing, "room_of", return_value=Decimal("0.25")):
+            doing.ask(self.fit, Work.Kind.HINTS)
+            self.work_off(Work.Kind.HINTS)
+        shown = self.fit.shown
+        self.assertEqual((shown.sheets, shown.proven), (kept.sheets - 1, True))
+        # It goes on as any plan does.
+        self.assertIn("polish", self.waiting())
+
+    def test_where_there_is_none_the_page_says_so_and_nobody_looks_longer(self):
+        self.an_open_plan()
+        with (
+            mock.patch.object(doing, "room_of", return_value=Decimal("0.02")),
+            mock.patch.object(doing, "fit_offcuts_first") as looked,
+        ):
+            doing.ask(self.fit, Work.Kind.HINTS)
+            self.work_off(Work.Kind.HINTS)
+        looked.assert_not_called()
+        self.assertEqual(self.fit.shown.hints["room"], "0.02")
+        page = self.client.get(reverse("fits:paper", args=[self.fit.class_paper.card_class_id, self.fit.key]))
+        self.assertContains(page, "One sheet fewer could lose 0.02 of a sheet in all: hardly likely.")
 
 
 class RescueTests(PlanTests):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
+from decimal import Decimal
 from fractions import Fraction
 
 from zester.core.errors import sure
@@ -108,6 +109,12 @@ def bound_in_words(job: PaperJob, plan: PaperPlan) -> str:
     least = int(plan.bound / cost)
     needed = f"{_sheets(least)} {'is' if least == 1 else 'are'} needed"
     return f"At least {needed} for certain; this plan uses {int(new)}."
+
+
+def room_in_words(room: Decimal) -> str:
+    """What a plan of a sheet fewer could lose in all (in sheets), and whether there is likely one."""
+    likely = "hardly likely" if room < Decimal("0.1") else "possible" if room < Decimal("0.5") else "likely"
+    return f"One sheet fewer could lose {room} of a sheet in all: {likely}."
 
 
 def _why_fewest(new: int, all_sheets: int) -> str:
