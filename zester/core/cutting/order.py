@@ -32,8 +32,8 @@ SOON = 8
 GIVE_UP = 80
 # What a pile more than may lie about counts, in seconds: nearly a prohibition.
 A_PILE_TOO_MANY = 600
-# How many orders are worked out in full.
-FINISHED, FINISHED_SOON = 12, 1
+# How many orders are worked out in full; of many parts fewer, as that takes long and saves next to nothing.
+FINISHED, FINISHED_SOON, FINISHED_PARTS = 12, 1, 1_000
 SEED = 13
 
 # How many parts of a kind are still to be cut, of a sheet with this id or (empty) of piles; and what can be cut now.
@@ -161,7 +161,7 @@ class Search:
             if turn - better > max(times // 4, GIVE_UP):
                 break
         best_first = sorted(found.values(), key=lambda visits: visits[-1].cost)
-        many = many or (FINISHED if self.thorough else FINISHED_SOON)
+        many = many or (max(2, min(FINISHED, FINISHED_PARTS // parts)) if self.thorough else FINISHED_SOON)
         return [[visit.groups for visit in visits] for visits in best_first[:many]]
 
     @cached_property

@@ -17,7 +17,7 @@ from __future__ import annotations
 
 import time
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from operator import itemgetter
 
@@ -74,10 +74,18 @@ class Easing:
         Columns to begin with.
     thrifty : Chosen
         A plan with nothing missing; no plan found costs less.
+    seconds_left : callable
+        How long it may take.
     """
 
-    def __init__(self, columns: EasyColumns, known: Sequence[Column], thrifty: Chosen):
-        self.columns, problem = columns, columns.problem
+    def __init__(
+        self,
+        columns: EasyColumns,
+        known: Sequence[Column],
+        thrifty: Chosen,
+        seconds_left: Callable[[], float] = lambda: float("inf"),
+    ):
+        self.columns, self.seconds_left, problem = columns, seconds_left, columns.problem
         self.problem, self.tables, self.stack, self.go_on = problem, columns.tables, columns.stack, columns.go_on
         for column in known:
             self.columns.add(column.sheet, column.tree)
@@ -162,7 +170,7 @@ class Easing:
             limits_at_cost(problem, cap),
             good_enough=0,
             nodes=PROGRAM_NODES,
-            seconds=PROGRAM_SECONDS,
+            seconds=self._at_most(PROGRAM_SECONDS),
         )
         return self._plan(columns, found)
 
@@ -173,7 +181,7 @@ class Easing:
         lose no more by the linear program's prices than such a plan may; those of that program are among them.
         """
         problem, pool = self.problem, ColumnPool(self.problem)
-        until = time.monotonic() + CHEAP_SECONDS
+        until = time.monotonic() + self._at_most(CHEAP_SECONDS) / 2
         relaxed = relax(problem, self.tables, pool, self._told, lambda: until - time.monotonic(), early=False)
         for column in pool.columns:
             self.columns.add(column.sheet, column.tree)
@@ -186,9 +194,13 @@ class Easing:
             problem.how_many,
             good_enough=cap,
             nodes=CHEAP_NODES,
-            seconds=CHEAP_SECONDS,
+            seconds=self._at_most(CHEAP_SECONDS),
         )
         return self._plan(columns, found)
+
+    def _at_most(self, seconds: float) -> float:
+        """So long, or as long as there is time."""
+        return max(0.1, min(seconds, self.seconds_left()))
 
     def _told(self, _: int) -> None:
         self.go_on()

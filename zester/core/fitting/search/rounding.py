@@ -87,7 +87,7 @@ class Rounding:
             return found.seconds_left() > JUDGING
 
         columns = EasyColumns(found.problem, found.tables, found.stack, go_on, keep)
-        easing = Easing(columns, found.pool.columns, best.chosen)
+        easing = Easing(columns, found.pool.columns, best.chosen, found.seconds_left)
         eased = [found.answer(each.chosen, found.nothing) for each in easing.run(more)]
         return sorted([best, *(answer for answer in eased if answer)], key=Answer.rank)
 
