@@ -235,9 +235,7 @@ def _fit(work: Work, tell: Progress, stage: str, seconds: float) -> PaperPlan | 
     return _keep(work, job, plan, stage, taken, saved)
 
 
-def _keep(
-    work: Work, job: Job, plan: Plan, stage: str, taken: float, saved: tuple[int, Decimal]
-) -> PaperPlan | None:
+def _keep(work: Work, job: Job, plan: Plan, stage: str, taken: float, saved: tuple[int, Decimal]) -> PaperPlan | None:
     """Keep a plan, and show it if it is still needed and better; None if nobody needs it now."""
     fit = work.fit
     ready, stage_now = _replayed(PaperFit.objects.select_related("shown").get(pk=fit.pk), work.fit, job, plan, stage)

@@ -212,7 +212,7 @@ class WorkTests(PlanTests):
         looked.assert_not_called()
         self.assertEqual(self.fit.shown.hints["room"], "0.02")
         page = self.client.get(reverse("fits:paper", args=[self.fit.class_paper.card_class_id, self.fit.key]))
-        self.assertContains(page, "One sheet fewer could lose 0.02 of a sheet in all: hardly likely.")
+        self.assertContains(page, "One sheet fewer could lose 0.02 of a sheet in all: seldom there.")
 
 
 class RescueTests(PlanTests):

@@ -113,7 +113,7 @@ def bound_in_words(job: PaperJob, plan: PaperPlan) -> str:
 
 def room_in_words(room: Decimal) -> str:
     """What a plan of a sheet fewer could lose in all (in sheets), and whether there is likely one."""
-    likely = "hardly likely" if room < Decimal("0.1") else "possible" if room < Decimal("0.5") else "likely"
+    likely = "seldom there" if room < Decimal("0.1") else "possible" if room < Decimal("0.5") else "likely"
     return f"One sheet fewer could lose {room} of a sheet in all: {likely}."
 
 

@@ -43,7 +43,7 @@ class RoomTests(TestCase):
 
     def test_in_words(self):
         self.assertEqual(
-            room_in_words(Decimal("0.02")), "One sheet fewer could lose 0.02 of a sheet in all: hardly likely."
+            room_in_words(Decimal("0.02")), "One sheet fewer could lose 0.02 of a sheet in all: seldom there."
         )
         self.assertIn("possible", room_in_words(Decimal("0.14")))
         self.assertIn(": likely.", room_in_words(Decimal("0.72")))
