@@ -65,9 +65,19 @@ def ask(card_class: CardClass, room: int | None, minutes: int | None, *, asked: 
     return order
 
 
+def current(card_class: CardClass, shown: Sequence[PaperFit]) -> OneOrder | None:
+    """The order of a class; None where there is none, or all its papers are booked or given up."""
+    order = OneOrder.objects.filter(card_class=card_class).first()
+    if order is None or order.state != OneOrder.State.DONE or order.begun < len(order.found["sittings"]):
+        return order
+    plans = order.found["plans"]
+    being_cut = (fit for fit in shown if fit.held == PaperFit.Held.CUTTING)
+    return order if any(plans.get(fit.key) == fit.shown_id for fit in being_cut) else None
+
+
 def look_unasked(card_class: CardClass, papers: Papers) -> OneOrder | None:
     """The order there is, if it is for these plans; otherwise it is looked for when nothing else is to be done."""
-    order = OneOrder.objects.filter(card_class=card_class).first()
+    order = current(card_class, papers.shown)
     plans = {fit.key: fit.shown_id for fit in papers.shown if fit.held != PaperFit.Held.CUT}
     if order and (order.is_open or order.begun or order.state != OneOrder.State.DONE):
         return order
@@ -78,7 +88,9 @@ def look_unasked(card_class: CardClass, papers: Papers) -> OneOrder | None:
     ready = all(fit.answered and fit.shown.stage == PaperPlan.Stage.POLISHED for fit in papers.shown)
     if len(plans) < 2 or not ready or card_class.closed_at or any(fit.done for fit in papers.shown):
         return None
-    return ask(card_class, usual_room(card_class), None, asked=False)
+    # What somebody has wished once stays.
+    wishes = (order.room, order.minutes) if order else (usual_room(card_class), None)
+    return ask(card_class, *wishes, asked=False)
 
 
 def offered(order: OneOrder | None, shown: Sequence[PaperFit]) -> dict[str, Any] | None:
@@ -373,5 +385,5 @@ class InOrder:
 
 def in_order_of(card_class: CardClass, fits: Sequence[PaperFit]) -> InOrder | None:
     """The order in which papers of a class are being cut; None if none is, or all of it is done."""
-    order = OneOrder.objects.filter(card_class=card_class, state=OneOrder.State.DONE, begun__gt=0).first()
-    return InOrder(order, fits) if order else None
+    order = current(card_class, fits)
+    return InOrder(order, fits) if order and order.state == OneOrder.State.DONE and order.begun else None

@@ -26,7 +26,7 @@ LONGEST, SHORTEST = 600, 15
 
 def _context(card_class: CardClass) -> dict:
     papers = papers_in(card_class)
-    order = OneOrder.objects.filter(card_class=card_class).first()
+    order = one_order.current(card_class, papers.shown)
     waiting = [fit for fit in papers.shown if fit.held != PaperFit.Held.CUT]
     context = {"card_class": card_class, "order": order, "waiting": waiting, "caution": CAUTIONS["blade"]}
     room = order.room if order else one_order.usual_room(card_class)
@@ -87,7 +87,7 @@ def looking(request: HttpRequest, pk: int) -> HttpResponse:
 def look(request: HttpRequest, pk: int) -> HttpResponse:
     """Look, stop looking, or let every paper go on by itself."""
     card_class, act = class_of(request, pk), request.POST.get("act")
-    order = OneOrder.objects.filter(card_class=card_class).first()
+    order = one_order.current(card_class, papers_in(card_class).shown)
     if act == "stop":
         one_order.stop(card_class)
     elif act == "leave":

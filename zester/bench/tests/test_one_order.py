@@ -168,6 +168,28 @@ class OneOrderTests(SignedInTests):
         self.begin()
         self.assertEqual(Run.objects.count(), 3)
 
+    def test_when_all_is_booked_the_next_order_can_be_looked_for(self):
+        self.look()
+        self.begin()
+        self.assertContains(
+            self.client.post(self.address("together_look"), {"act": "look"}, follow=True), "Leave it first"
+        )
+        PaperFit.objects.update(held=PaperFit.Held.CUT)
+        card_class = CardClass.objects.get(pk=self.card_class.pk)
+        self.assertIsNone(in_order_of(card_class, papers_in(card_class).shown))
+        self.assertContains(self.client.get(self.address("together")), "There is nothing to cut yet")
+
+    @override_settings(IDLE_WORK=True)
+    def test_what_was_wished_once_stays_when_the_class_changes(self):
+        self.look(room="12")
+        self.card_class.participants = 12
+        self.card_class.save()
+        fitted(self.card_class)
+        PaperPlan.objects.update(stage=PaperPlan.Stage.POLISHED)
+        self.client.get(self.address("steps"))
+        order = OneOrder.objects.get()
+        self.assertEqual((order.room, order.asked), (12, False))
+
     def test_left_every_paper_goes_on_by_itself(self):
         self.look()
         self.begin()

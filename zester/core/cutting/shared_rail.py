@@ -147,6 +147,9 @@ def share_rail(
         How many orders of each paper are tried.
     """
     one_by_one = _one_by_one(papers)
+    if len({(paper.bench.stack, paper.bench.keep_rule) for paper in papers}) > 1:
+        # Plans of before and after the trimmer was set otherwise.
+        return one_by_one
     kinds = Kinds()
     lots = [_Lot.of(paper, lot, kinds, room, orders) for lot, paper in enumerate(papers)]
     if not papers or not all(lot.orders for lot in lots):

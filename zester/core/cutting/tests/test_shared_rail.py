@@ -17,7 +17,7 @@ from zester.core.cutting.steps import cutting_steps
 from zester.core.cutting.steps_file import shared_steps_of
 from zester.core.cutting.tests.test_steps_file import Table
 from zester.core.fitting.engine import fit
-from zester.core.fitting.jobs.job import Job
+from zester.core.fitting.jobs.job import Bench, Job
 from zester.core.fitting.jobs.job_file import write_job
 from zester.core.fitting.jobs.plan import Plan, write_plan
 from zester.core.fitting.tests.jobs import job
@@ -136,6 +136,17 @@ class SharedRailTests(TestCase):
             if room is not None:
                 self.assertLessEqual(found.most_piles, max(room, most))
             self.assertLessEqual(found.seconds(), one_by_one)
+
+    def test_papers_planned_for_stacks_of_other_heights_are_cut_one_after_the_other(self):
+        wanted = class_of(5, 3)
+        plan = fit(wanted, seconds=0.4)
+        papers = [
+            PaperToCut(job=p, plan=q, bench=bench, habits=Habits(), alone=cutting_steps(p, q, bench))
+            for p, q, bench in zip(wanted.papers, plan.papers, (Bench(3), Bench(3), Bench(2)), strict=True)
+        ]
+        found = share_rail(papers)
+        self.assertEqual(found.papers, tuple(paper.alone for paper in papers))
+        self.assertEqual([leg.paper for leg in found.legs], sorted(leg.paper for leg in found.legs))
 
     def test_it_is_the_same_order_each_time(self):
         wanted = class_of(5, 4)
