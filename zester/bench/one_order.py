@@ -238,8 +238,8 @@ class Stop:
 
     at: int
     """Ticks."""
-    legs: list[tuple[PaperFit, Leg, bool]]
-    """The paper, its steps, whether they are done."""
+    legs: list[tuple[PaperFit, int, int, bool]]
+    """The paper, its first and last step by the numbers its page gives them, whether they are done."""
 
     @property
     def done(self) -> bool:
@@ -253,8 +253,12 @@ class OtherLeg:
 
     fit: PaperFit
     """The paper."""
-    leg: Leg
-    """Its steps."""
+    first: int
+    """Its first step, by the number its page gives it."""
+    last: int
+    """Its last one."""
+    until: int
+    """How many of its steps are done then."""
     at: int
     """The place of the rail, ticks."""
     stays: bool
@@ -323,6 +327,12 @@ class InOrder:
         cutting = self.cuttings[leg.paper]
         return cutting.steps[leg.first - 1].at if cutting else 0
 
+    def numbers(self, leg: Leg) -> tuple[int, int]:
+        """What a paper's page calls the first and the last step of a leg: after a mishap the numbers go on."""
+        cutting = self.cuttings[leg.paper]
+        first = cutting.steps[0].number - 1 if cutting and cutting.steps else 0
+        return first + leg.first, first + leg.last
+
     @property
     def past(self) -> list[Stop]:
         """The places at the beginning where nothing is left to do."""
@@ -338,7 +348,8 @@ class InOrder:
         """The places of the rail in order."""
         found: list[Stop] = []
         for leg in self.legs:
-            at, entry = self.place_of(leg), (self.fits[leg.paper], leg, leg.last <= self.done(leg.paper))
+            done = leg.last <= self.done(leg.paper)
+            at, entry = self.place_of(leg), (self.fits[leg.paper], *self.numbers(leg), done)
             if found and found[-1].at == at:
                 found[-1].legs.append(entry)
             else:
@@ -364,7 +375,8 @@ class InOrder:
             else:
                 cutting = self.cuttings[leg.paper]
                 run = cutting.run.number if cutting else 0
-                between.append(OtherLeg(self.fits[leg.paper], leg, at, at == rail, self.done(leg.paper), run))
+                fit_there, numbers, done = self.fits[leg.paper], self.numbers(leg), self.done(leg.paper)
+                between.append(OtherLeg(fit_there, *numbers, leg.last, at, at == rail, done, run))
             rail = at
         own = self.cuttings[mine]
         if between and own:

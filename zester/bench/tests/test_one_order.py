@@ -130,6 +130,9 @@ class OneOrderTests(SignedInTests):
             steps = shared.cuttings[leg.paper].steps[leg.first - 1 : leg.last]
             self.assertEqual({step.at for step in steps}, {shared.place_of(leg)})
         self.assertTrue(any(leg.paper == mine for leg in shared.legs))
+        # Shown by the numbers that the paper's own page gives its steps.
+        shown = [n for stop in shared.stops for each, a, b, _ in stop.legs if each == fit for n in range(a, b + 1)]
+        self.assertEqual(shown, [step.number for step in cutting_of(fit).steps])
         self.assertContains(self.client.get(self.address("together")), "To the bench")
 
     def test_a_paper_that_changed_since_is_not_begun_in_it(self):
