@@ -37,6 +37,8 @@ def _context(card_class: CardClass) -> dict:
     sittings = order.found["sittings"]
     context |= {"sums": one_order.sums_of(sittings), "worth": one_order.WORTH}
     context["worthy"] = context["sums"]["share"] >= one_order.WORTH
+    # One that saves nothing is paper after paper: there is nothing to begin.
+    context["useful"] = context["sums"]["seconds"] < context["sums"]["apart"]
     context["share"] = percent(context["sums"]["share"])
     names = {fit.key: fit for fit in papers.shown}
     context["sittings"] = [

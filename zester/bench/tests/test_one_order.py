@@ -221,6 +221,16 @@ class OneOrderTests(SignedInTests):
         page = self.client.get(reverse("bench:together", args=[empty.pk]))
         self.assertContains(page, "There is nothing to cut yet")
 
+    def test_an_order_that_saves_nothing_is_not_begun(self):
+        self.look(room="8")
+        order = OneOrder.objects.get()
+        for each in order.found["sittings"]:
+            each |= {"seconds": each["apart"], "settings": each["settings_apart"]}
+        order.save()
+        page = self.client.get(self.address("together"))
+        self.assertContains(page, "Allow more piles, and look again.")
+        self.assertNotContains(page, "Begin in this order")
+
     def test_stopped_and_failed_are_said(self):
         with mock.patch.object(one_order, "share_rail", side_effect=ZeroDivisionError), self.assertLogs(one_order.log):
             self.assertContains(self.look(), "Ask for it once more")
