@@ -159,20 +159,18 @@ def _look(order: OneOrder, mine) -> dict[str, Any]:
     found: dict[str, Any] = {"sittings": [], "steps": {}, "plans": {fit.key: fit.shown_id for fit in fits}}
     groups = in_sittings(papers, order.minutes and 60 * order.minutes)
     for number, group in enumerate(groups, start=1):
-        _tell(mine, f"sitting {number} of {len(groups)}" if len(groups) > 1 else "trying orders")
+        words = f"sitting {number} of {len(groups)}, trying orders" if len(groups) > 1 else "trying orders"
+        _tell(mine, words)
         end = time.monotonic() + SECONDS
 
-        def go_on(end: float = end, number: int = number) -> bool:
-            _tell(mine, f"sitting {number} of {len(groups)}, trying orders" if len(groups) > 1 else "trying orders")
+        def go_on(end: float = end, words: str = words) -> bool:
+            _tell(mine, words)
             return time.monotonic() < end
 
         shared = share_rail([papers[n] for n in group], order.room, go_on)
-        keys = [fits[n].key for n in group]
-        pace = papers[group[0]].habits.pace
-        found["sittings"].append(_sitting(keys, shared, [papers[n] for n in group], shared.seconds(pace)))
-        for key, steps in zip(keys, shared.papers, strict=True):
-            places = papers[group[keys.index(key)]].alone.places
-            found["steps"][key] = {"steps": steps_data(steps.steps), "places": places}
+        found["sittings"].append(_sitting([fits[n].key for n in group], shared, [papers[n] for n in group]))
+        for n, steps in zip(group, shared.papers, strict=True):
+            found["steps"][fits[n].key] = {"steps": steps_data(steps.steps), "places": papers[n].alone.places}
     return found
 
 
@@ -189,7 +187,7 @@ def _to_cut(fit: PaperFit) -> PaperToCut:
     )
 
 
-def _sitting(keys: Sequence[str], shared: SharedRail, papers: Sequence[PaperToCut], seconds: int) -> dict[str, Any]:
+def _sitting(keys: Sequence[str], shared: SharedRail, papers: Sequence[PaperToCut]) -> dict[str, Any]:
     pace = papers[0].habits.pace
     return {
         "keys": list(keys),
@@ -197,7 +195,7 @@ def _sitting(keys: Sequence[str], shared: SharedRail, papers: Sequence[PaperToCu
         "apart": sum(paper.alone.seconds(pace) for paper in papers),
         # As every page says a paper's minutes, so that what is shown adds up.
         "minutes": sum(-(-paper.alone.seconds(pace) // 60) for paper in papers),
-        "seconds": seconds,
+        "seconds": shared.seconds(pace),
         "settings_apart": sum(paper.alone.settings for paper in papers),
         "settings": shared.settings,
         "places": shared.places,
@@ -384,15 +382,12 @@ class InOrder:
         return found
 
     def rail(self, fit: PaperFit) -> dict[int, bool]:
-        """By the number of a paper's step whether the rail moves for it, in this order."""
-        found: dict[int, bool] = {}
-        rail, mine = None, self.keys.index(fit.key)
-        for leg in self.legs:
-            at = self.place_of(leg)
-            if leg.paper == mine:
-                found |= {number: number == leg.first and at != rail for number in range(leg.first, leg.last + 1)}
-            rail = at
-        return found
+        """By the number of a paper's step whether its page says where to set the rail.
+
+        At the beginning of every leg, also where the rail should be there already: other papers may have been left out.
+        """
+        mine = [leg for leg in self.legs if leg.paper == self.keys.index(fit.key)]
+        return {number: number == leg.first for leg in mine for number in range(leg.first, leg.last + 1)}
 
 
 def in_order_of(card_class: CardClass, fits: Sequence[PaperFit]) -> InOrder | None:

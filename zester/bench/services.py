@@ -149,7 +149,7 @@ class PaperSteps:
 def paper_steps(fit: PaperFit, cutting: Cutting | None, rail: Mapping[int, bool] | None = None) -> PaperSteps:
     """The steps for one paper that has a plan; those that somebody does where it is being cut or is cut.
 
-    ``rail``: where it is cut in one order with others, by the number of a step whether the rail moves for it then.
+    ``rail``: where it is cut in one order with others, by the number of a step whether it says where to set the rail.
     """
     made = cutting.made if cutting else read_made(fit.shown)
     unit, trimmer = made.job.unit, fit.class_paper.card_class.cut_with
